@@ -1,0 +1,113 @@
+"""How well flaws are found: AUC, recall at few false alarms, any-finding rate on clean regions; split by photograph.
+
+    .venv/bin/python benchmarks/detect.py [--places 4] [--split test] [--quality 90]
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+import time
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+sys.path.insert(0, str(Path(__file__).parent))
+from flaws import FLAWS, blob, clean, with_thing  # noqa: E402
+from photographs import TEST, TRAIN, photograph  # noqa: E402
+
+from zweiblick_core.check import check  # noqa: E402
+from zweiblick_core.kinds import REGISTRY  # noqa: E402
+from zweiblick_core.reading import read  # noqa: E402
+from zweiblick_core.regions import from_mask  # noqa: E402
+
+Row = dict
+
+
+def encoded(pixels: np.ndarray, quality: int) -> bytes:
+    """PNG for quality 0, else JPEG."""
+    ok, data = cv2.imencode(".jpg" if quality else ".png", pixels[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, quality] if quality else [])
+    assert ok
+    return data.tobytes()
+
+
+def case(name: str, place: int, quality: int) -> list[Row]:
+    """All flaws at one place of one photograph."""
+    cv2.setNumThreads(1)
+    rng = np.random.default_rng(sum(map(ord, name)) * 1000 + place)
+    truth = photograph(name)
+    mask = blob(rng, truth.shape[:2], rng.uniform(60, min(150, min(truth.shape[:2]) / 3.2)))
+    original = with_thing(truth, mask, rng)
+    # The outline a person draws lies a little outside the thing.
+    first = read(encoded(original, quality))
+    rows = []
+    for flaw, (kind, strength, maker) in {"clean": ("", "", clean), **FLAWS}.items():
+        result = maker(truth, original, mask, np.random.default_rng(place * 77 + len(flaw)))
+        if result is None:
+            continue
+        report = check(first, read(encoded(result, quality)), from_mask(mask))
+        region = report.regions[0]
+        rows.append({"photo": name, "place": place, "quality": quality, "flaw": flaw, "kind": kind, "strength": strength, "scores": region.scores,
+                     "found": [f.kind for f in region.findings], "second": [f.runner_up for f in region.findings], "abstained": region.abstained,
+                     "overall": region.overall})
+    return rows
+
+
+def auc(bad: np.ndarray, good: np.ndarray) -> float:
+    return float((bad[:, None] > good[None, :]).mean() + 0.5 * (bad[:, None] == good[None, :]).mean())
+
+
+def table(rows: list[Row], out) -> None:
+    good = [row for row in rows if row["flaw"] == "clean"]
+    print(f"{'flaw':15} {'kind':7} {'n':>4} {'AUC':>6} {'R@5%':>6} {'R@2%':>6} {'found':>6} {'first':>6} {'overall':>8}", file=out)
+    for flaw, (kind, _, _) in FLAWS.items():
+        bad = [row for row in rows if row["flaw"] == flaw and kind not in row["abstained"]]
+        ok = np.array([row["scores"][kind] for row in good if kind not in row["abstained"]])
+        if not bad or not len(ok):
+            continue
+        scores = np.array([row["scores"][kind] for row in bad])
+        recall = [float((scores > np.quantile(ok, 1 - rate)).mean()) for rate in (0.05, 0.02)]
+        found = np.mean([kind in row["found"] for row in bad])
+        first = [row for row in bad if row["found"]]
+        right = np.mean([row["found"][0] == kind for row in first]) if first else float("nan")
+        print(f"{flaw:15} {kind:7} {len(bad):4} {auc(scores, ok):6.3f} {recall[0]:6.2f} {recall[1]:6.2f} {found:6.2f} {right:6.2f} "
+              f"{np.mean([row['overall'] for row in bad]):8.2f}", file=out)
+    alarms = {kind: np.mean([kind in row["found"] for row in good]) for kind in REGISTRY}
+    print(f"clean: n {len(good)}, any finding {np.mean([bool(row['found']) for row in good]):.3f}, "
+          + ", ".join(f"{kind} {rate:.3f}" for kind, rate in alarms.items()) + f", overall {np.mean([row['overall'] for row in good]):.2f}", file=out)
+    for row in good:
+        if row["found"]:
+            print("   false alarm:", row["photo"], row["place"], row["found"], file=out)
+    cannot = {kind: sum(kind in row["abstained"] for row in rows) for kind in REGISTRY}
+    print("cannot tell:", cannot, file=out)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--places", type=int, default=5)
+    parser.add_argument("--split", choices=("train", "test", "both"), default="both")
+    parser.add_argument("--quality", type=int, nargs="*", default=[0, 90])
+    parser.add_argument("--json", type=Path)
+    given = parser.parse_args()
+    # A perfect score must give 1 and a constant one a half on this harness.
+    assert auc(np.array([1.0, 2.0]), np.array([0.0])) == 1.0 and auc(np.ones(3), np.ones(5)) == 0.5
+    start = time.process_time()
+    for split, names in (("train", TRAIN), ("test", TEST)):
+        if given.split not in (split, "both"):
+            continue
+        for quality in given.quality:
+            jobs = [(name, place, quality) for name in names for place in range(given.places)]
+            with ProcessPoolExecutor(2) as pool:
+                rows = [row for rows in pool.map(case, *zip(*jobs, strict=True)) for row in rows]
+            print(f"\n{split}, {'PNG' if not quality else f'JPEG {quality}'}: {', '.join(names)}")
+            table(rows, sys.stdout)
+            if given.json:
+                given.json.with_name(f"{split}-{quality}.json").write_text(json.dumps(rows))
+    print(f"\n{time.process_time() - start:.0f} CPU seconds in this process")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,144 @@
+"""`zweiblick check`: examine one attempt, or many, from the command line.
+
+Exit code 0 when reports were written, whatever they say; 2 with one plain line on stderr when the input cannot be read.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from .check import check
+from .errors import Refused
+from .reading import Picture, read, read_mask
+from .regions import Region, from_geojson, from_mask, proposed
+from .report import Report
+from .visibility import Size, parse_size
+
+
+def regions_of(mask: str | None, regions: str | None, original: Picture, result: Picture) -> list[Region]:
+    """Regions from a mask file or a GeoJSON file; proposed from what changed if neither is given."""
+    frame = (original.height, original.width)
+    if mask:
+        return from_mask(read_mask(mask, frame))
+    if regions:
+        try:
+            document = json.loads(Path(regions).read_text("utf-8"))
+        except OSError as error:
+            raise Refused(f"{Path(regions).name}: cannot be opened ({error.strerror or error})") from error
+        except ValueError as error:
+            raise Refused(f"{Path(regions).name}: is not JSON") from error
+        return from_geojson(document, frame)
+    return proposed(original, result)
+
+
+def examine(original: str, result: str, mask: str | None, regions: str | None, size: Size) -> Report:
+    """Read the files and check them.
+
+    Raises:
+        Refused: anything that cannot be read or does not fit.
+    """
+    first, second = read(original), read(result)
+    return check(first, second, regions_of(mask, regions, first, second), size)
+
+
+def _write(path: Path, text: str) -> None:
+    """Written beside and moved: a report is whole or not there."""
+    part = path.with_name(path.name + ".part")
+    try:
+        part.write_text(text + "\n", "utf-8")
+        part.replace(path)
+    except OSError as error:
+        raise Refused(f"{path}: cannot be written ({error.strerror or error})") from error
+
+
+def _batch(listing: Path, folder: Path, size: Size) -> None:
+    try:
+        lines = listing.read_text("utf-8").splitlines()
+        folder.mkdir(parents=True, exist_ok=True)
+    except (OSError, UnicodeDecodeError) as error:
+        raise Refused(f"{listing.name}: cannot be read") from error
+    base = listing.resolve().parent
+    for number, line in enumerate(lines, 1):
+        if not line.strip():
+            continue
+        name = f"line-{number}"
+        try:
+            given = _line(line, number)
+            name = given["id"]
+            beside = {key: str(base / given[key]) if given.get(key) else None for key in ("original", "result", "mask", "regions")}
+            report = examine(str(beside["original"]), str(beside["result"]), beside["mask"], beside["regions"], size)
+            _write(folder / f"{name}.json", report.to_json())
+        except Refused as error:
+            _write(folder / f"{name}.error.json", json.dumps({"id": name, "line": number, "error": str(error)}, ensure_ascii=False))
+
+
+def _line(line: str, number: int) -> dict[str, Any]:
+    try:
+        given = json.loads(line)
+    except ValueError as error:
+        raise Refused(f"line {number} is not JSON") from error
+    if not isinstance(given, dict) or not all(isinstance(given.get(key), str) for key in ("id", "original", "result")):
+        raise Refused(f"line {number} needs the texts id, original and result")
+    if not given["id"] or given["id"].startswith(".") or any(c in given["id"] for c in "/\\\0"):
+        raise Refused(f"line {number}: the id cannot be a file's name")
+    return given
+
+
+def summary(report: Report) -> str:
+    """What a person reads on the terminal."""
+    if report.alignment["kind"] == "unmatched":
+        return f"unmatched: {report.alignment['reason']}"
+    lines = [f"overall {report.overall:.2f}, judged for {report.size['text']}"]
+    for region in report.regions:
+        lines.append(f"region {region.id} ({region.backdrop}): {region.overall:.2f}" + ("" if region.findings else ", nothing found"))
+        words = {group.id: group.words for group in region.groups}
+        for finding in region.findings:
+            natural = finding.measure.natural
+            lines.append(f"  {finding.kind}, {finding.word}, {finding.confidence:.0%} sure; {words[finding.group]}; {finding.measure.name} here reads "
+                         f"{natural.low:.2g} to {natural.high:.2g}, this one {finding.measure.value:.2g}")
+        lines += [f"  {kind}: cannot tell, {reason}" for kind, reason in region.abstained.items()]
+    return "\n".join(lines)
+
+
+def parser() -> argparse.ArgumentParser:
+    made = argparse.ArgumentParser(prog="zweiblick", description="Judge removals of things from photographs against the originals.")
+    verbs = made.add_subparsers(dest="verb", required=True)
+    one = verbs.add_parser("check", help="examine one attempt, or a list of them")
+    one.add_argument("original", nargs="?")
+    one.add_argument("result", nargs="?")
+    where = one.add_mutually_exclusive_group()
+    where.add_argument("--mask", metavar="MASK.png", help="white where something was to be removed")
+    where.add_argument("--regions", metavar="FILE.geojson", help="regions as polygons in pixels of the original")
+    one.add_argument("--size", help="delivery size: 1080px, or 420x594mm@150dpi@700mm; without it 100 %% at 96 dpi from 600 mm")
+    one.add_argument("--out", metavar="report.json", help="where the report goes")
+    one.add_argument("--batch", metavar="list.jsonl", help="one JSON object a line: id, original, result, mask or regions")
+    one.add_argument("--out-dir", metavar="DIR", help="where the batch's reports go")
+    return made
+
+
+def main(arguments: list[str] | None = None) -> int:
+    given = parser().parse_args(arguments)
+    try:
+        size = parse_size(given.size)
+        if given.batch:
+            if not given.out_dir or given.original:
+                raise Refused("--batch takes --out-dir, and no pictures besides")
+            _batch(Path(given.batch), Path(given.out_dir), size)
+            return 0
+        if not given.original or not given.result or not given.out:
+            raise Refused("give ORIGINAL, RESULT and --out, or --batch and --out-dir")
+        report = examine(given.original, given.result, given.mask, given.regions, size)
+        _write(Path(given.out), report.to_json())
+        print(summary(report))
+        return 0
+    except Refused as error:
+        print(f"zweiblick: {error}", file=sys.stderr)
+        return 2
+
+
+if __name__ == "__main__":
+    sys.exit(main())

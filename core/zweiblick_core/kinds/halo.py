@@ -1,0 +1,135 @@
+"""Halo: a light, dark or coloured rim; a fringe in the removed thing's colour.
+
+A *ring* is the mean colour of a band near the boundary minus the mean of both its sides: a second difference, which a plain
+step leaves at nought. It is averaged along 40 px, 110 px and the whole of the boundary and taken in units of what
+such rings come to on untouched parts (Mahalanobis 1936); the part of it that points in the removed thing's colour, as the original
+shows it, is judged on its own by a matched filter. Both are compared with the largest value that the same outline yields when laid over untouched
+parts of the original.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import ndimage
+
+from ..calibrate import natural_range, score_of
+from ..carriers import Carriers
+from ..report import Abstention, Measure, Natural, Reading, Signal
+from ..rims import Rim, ribbon
+from ..windows import Window
+from .rim_nulls import (LENGTHS, PARALLELS, Controls, Spread, Strip, beyond, controls_of, learn_spread, locally, means_along, null_of, pieces_of,
+                        rim_evidence)
+
+NULL = "outline"
+#: Rings tried: (distance of the middle from the boundary, half-width), pixels.
+RINGS = tuple((c, half) for half in (1, 3) for c in (-5, -3, -1, 1, 3))
+_BESIDE = tuple((c, 2) for c in PARALLELS if abs(c) <= 18)
+_HALF, _WIDTH = 4.0, 0.9
+
+
+@dataclass(frozen=True)
+class Lines:
+    """One strip measured. `ring`: (lengths, n) in natural spreads; `which`: of `RINGS`, (lengths, n); `signed`: (lengths, n, 3)
+    CIELAB; plain amounts (n,) in CIELAB at the shortest length, and their parallels (n, p)."""
+
+    ring: np.ndarray
+    which: np.ndarray
+    signed: np.ndarray
+    plain: np.ndarray
+    beside: np.ndarray
+
+
+def rings(strip: Strip, wanted: tuple[tuple[int, int], ...]) -> np.ndarray:
+    """Band minus the mean of both sides; (n, k, 3)."""
+    found = []
+    for c, half in wanted:
+        side = 2 * half + 2
+        found.append(strip.band(c - half, c + half) - 0.5 * (strip.band(c - half - 1 - side, c - half - 2) + strip.band(c + half + 2, c + half + 1 + side)))
+    return np.stack(found, 1)
+
+
+def removed_direction(window: Window) -> np.ndarray | None:
+    """Unit CIELAB direction from the surroundings to the removed thing, from the original; None if they hardly differ."""
+    around = ndimage.binary_dilation(window.filled, iterations=14) & ~window.filled & ~window.elsewhere
+    if window.filled.sum() < 12 or around.sum() < 12:
+        return None
+    direction = np.median(window.lab_original[window.filled], axis=0) - np.median(window.lab_original[around], axis=0)
+    length = float(np.linalg.norm(direction))
+    return (direction / length).astype(np.float32) if length > 4 else None
+
+
+def lines(values: np.ndarray, rim: Rim, spread: Spread, toward: np.ndarray | None) -> Lines:
+    """Measure one strip (n, 2 * REACH + 1, 3)."""
+    strip = Strip(values)
+    near, beside = means_along(rings(strip, RINGS), rim), means_along(rings(strip, _BESIDE), rim)
+    levels, which_levels, signed_levels = [], [], []
+    for level in range(len(LENGTHS)):
+        amounts = spread.amount(near[level], level)
+        if toward is not None:
+            # One direction only is less given to chance than three, so its reading may count for more.
+            amounts = np.maximum(amounts, 0.8 + spread.toward(near[level], level, toward))
+        best = amounts.argmax(axis=1)
+        which_levels.append(best)
+        signed_levels.append(np.take_along_axis(near[level], best[:, None, None], axis=1)[:, 0])
+        levels.append(locally(amounts.max(axis=1), spread.amount(beside[level], level)))
+    return Lines(np.stack(levels), np.stack(which_levels), np.stack(signed_levels), np.linalg.norm(near[0], axis=-1).max(axis=1),
+                 np.linalg.norm(beside[0], axis=-1))
+
+
+def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
+    """Readings along the rims of the fill. See the module's docstring for the method.
+
+    Returns:
+        One reading for each stretch over the threshold, or the strongest one below it.
+    """
+    controls = controls_of(window)
+    if not controls.rims:
+        return Abstention("the region has no boundary inside the picture")
+    toward = removed_direction(window)
+    sources = [means_along(rings(Strip(controls.strip(rim)), RINGS + _BESIDE), rim) for rim in controls.placed]
+    sources.append(means_along(rings(Strip(controls.strip(controls.rims[0])), _BESIDE), controls.rims[0]))
+    spread = learn_spread(sources)
+    values, null = null_of(controls, lambda rim: lines(controls.strip(rim), rim, spread, toward).ring, (2.4, 3.0, 3.8))
+    readings: list[Reading] = []
+    strongest: Reading | None = None
+    for rim in controls.rims:
+        if not rim.usable.any():
+            continue
+        found = lines(controls.strip(rim), rim, spread, toward)
+        far, level = beyond(found.ring, values, rim.usable, 0.45)
+        scores = score_of(far, _HALF, _WIDTH)
+        naturals = [natural_range(values[:, k], null) for k in range(len(LENGTHS))]
+        peak = int(np.argmax(scores))
+        reach = max(4, int((LENGTHS[level[peak]] or len(rim) * rim.step) / rim.step / 2))
+        best = _reading(window, rim, controls, found, scores, level, naturals, toward, peak - reach, min(peak + reach, peak - reach + len(rim)))
+        if strongest is None or best.score > strongest.score:
+            strongest = best
+        readings += [_reading(window, rim, controls, found, scores, level, naturals, toward, start, end)
+                     for start, end in pieces_of(scores >= 0.5, int(10 / rim.step))]
+    if strongest is None:
+        return Abstention("the region's boundary runs along the picture's frame only")
+    return readings or [strongest]
+
+
+def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores: np.ndarray, levels: np.ndarray, naturals: list[Natural],
+             toward: np.ndarray | None, start: int, end: int) -> Reading:
+    indices = rim.stretch(start, end)
+    peak = indices[int(np.argmax(scores[indices]))]
+    level = int(levels[peak])
+    signed = found.signed[level][indices].mean(axis=0)
+    centre, half = RINGS[int(found.which[level][peak])]
+    width, length = 2 * half + 1, len(indices) * rim.step
+    lightness, chroma = float(abs(signed[0])), float(np.hypot(signed[1], signed[2]))
+    # A ring of width w is a band-pass pattern: most of it lies near 1/(2w), half of it an octave to either side.
+    bands = tuple((factor / (2 * width), lightness * part, chroma * part) for factor, part in ((0.5, 0.5), (1.0, 1.0), (2.0, 0.5)) if factor / (2 * width) <= 0.5)
+    polygon = window.to_frame(ribbon(rim, indices, half + 1 - centre, half + 1 + centre))
+    (x, y), (x1, y1) = np.min(polygon, axis=0), np.max(polygon, axis=0)
+    likeness = float(signed @ toward / (np.linalg.norm(signed) + 1e-6)) if toward is not None else 0.0
+    return Reading(
+        "halo", float(scores[indices].max()), [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, Signal(bands, length, length * width),
+        Measure("ring along the boundary", float(found.ring[level][peak]), "natural spreads", naturals[level]),
+        {"type": "rim", "what": "ring", **rim_evidence(window, rim, indices, controls.strip(rim), found.plain, found.beside, start, float(centre)),
+         "ring": {"lightness": float(signed[0]), "a": float(signed[1]), "b": float(signed[2]), "width_px": width, "centre_px": centre},
+         "likeness_to_removed": likeness}, stretch=(start, end))

@@ -1,0 +1,276 @@
+"""Repeat: the same clump, stone or cloud twice; also mirrored; also twice inside the region.
+
+Offsets are *proposed* on mid-band structure at half resolution (normalised cross-correlation by FFT; plain and mirrored),
+then *verified* at full resolution by the grain: two copies share their noise, two similar bricks do not. With A and B
+the high-passed patches, the agreement 1 - var(A - B) / (var A + var B) is near 0 for natural repetition and near 1 for
+a copy (a form of the correlation test of Fridrich, Soukal and Lukas 2003 on the noise residual of Lukas, Fridrich and
+Goljan 2006). The null is the picture's own best matches of untouched patches ("lag").
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from ..calibrate import excess, natural_range, score_of
+from ..carriers import Carriers
+from ..report import Abstention, Measure, Reading, Signal
+from ..windows import REACH, Window
+
+NULL = "lag"
+LEAST_CONTROLS = 6
+_CONTROLS = 20
+_TILES = 60
+#: Patches whose high-passed deviation is below this hold nothing that could tell a copy, levels of 255.
+_EMPTY = 0.45
+
+
+@dataclass(frozen=True)
+class Match:
+    """A tile and its best counterpart. Positions are full resolution window pixels (x, y) of top left corners.
+
+    `mirrored`: the source must be flipped left-right to give the copy. `agreement`: of the grain, -1..1."""
+
+    at: tuple[int, int]
+    source: tuple[int, int]
+    side: int
+    mirrored: bool
+    agreement: float
+    coarse: float
+
+
+def high_pass(luma: np.ndarray) -> np.ndarray:
+    """What is finer than about 3 px; float32."""
+    return luma - cv2.GaussianBlur(luma, (0, 0), 1.3)
+
+
+def mid_band(luma: np.ndarray) -> np.ndarray:
+    """Half-resolution structure between about 3 and 16 px, float32."""
+    half = cv2.resize(luma, (max(1, luma.shape[1] // 2), max(1, luma.shape[0] // 2)), interpolation=cv2.INTER_AREA)
+    return cv2.GaussianBlur(half, (0, 0), 0.8) - cv2.GaussianBlur(half, (0, 0), 6.0)
+
+
+def agreement(first: np.ndarray, second: np.ndarray) -> float:
+    """1 - var(A - B) / (var A + var B); 0 if either is empty."""
+    power = float(first.var() + second.var())
+    return 1.0 - float((first - second).var()) / power if power > 2 * _EMPTY ** 2 else 0.0
+
+
+def fisher(agreements: np.ndarray) -> np.ndarray:
+    return np.arctanh(np.clip(agreements, -0.995, 0.995))
+
+
+def _best(fine: np.ndarray, band: np.ndarray, mirrored_band: np.ndarray, at: tuple[int, int], side: int) -> Match | None:
+    """The best verified counterpart of the tile at `at`; None if the tile is too near empty."""
+    x, y = at
+    tile = fine[y:y + side, x:x + side]
+    if tile.shape != (side, side) or tile.std() < _EMPTY:
+        return None
+    half = side // 2
+    hx, hy = x // 2, y // 2
+    template = band[hy:hy + half, hx:hx + half]
+    if template.shape != (half, half) or template.std() < 1e-3:
+        return None
+    best: Match | None = None
+    reach = REACH // 2
+    for mirrored, plane in ((False, band), (True, mirrored_band)):
+        # In the mirrored plane the tile's own place is at width - x - side.
+        own_x = plane.shape[1] - hx - half if mirrored else hx
+        left, top = max(0, own_x - reach), max(0, hy - reach)
+        if mirrored:
+            left = 0
+        area = plane[top:hy + half + reach, left:(plane.shape[1] if mirrored else hx + half + reach)]
+        if area.shape[0] <= half or area.shape[1] <= half:
+            continue
+        match = cv2.matchTemplate(area, template, cv2.TM_CCOEFF_NORMED)
+        if not mirrored:
+            cy, cx = hy - top, hx - left
+            match[max(0, cy - half // 2):cy + half // 2 + 1, max(0, cx - half // 2):cx + half // 2 + 1] = -1
+        for _ in range(3):
+            _, coarse, _, (px, py) = cv2.minMaxLoc(match)
+            if coarse < 0.25:
+                break
+            match[max(0, py - 4):py + 5, max(0, px - 4):px + 5] = -1
+            sx, sy = (left + px) * 2, (top + py) * 2
+            if mirrored:
+                sx = fine.shape[1] - sx - side
+            found = _refine(fine, tile, (sx, sy), mirrored)
+            if found and (best is None or found[0] > best.agreement):
+                best = Match(at, found[1], side, mirrored, found[0], float(coarse))
+    return best
+
+
+def _refine(fine: np.ndarray, tile: np.ndarray, near: tuple[int, int], mirrored: bool) -> tuple[float, tuple[int, int]] | None:
+    """Best full resolution position within 3 px: (agreement, (x, y))."""
+    side = tile.shape[0]
+    x0, y0 = max(0, near[0] - 3), max(0, near[1] - 3)
+    patch = fine[y0:near[1] + 3 + side, x0:near[0] + 3 + side]
+    if patch.shape[0] < side or patch.shape[1] < side:
+        return None
+    wanted = np.ascontiguousarray(tile[:, ::-1]) if mirrored else tile
+    match = cv2.matchTemplate(patch, wanted, cv2.TM_CCOEFF_NORMED)
+    _, _, _, (px, py) = cv2.minMaxLoc(match)
+    return agreement(wanted, patch[py:py + side, px:px + side]), (x0 + px, y0 + py)
+
+
+def _tile_side(window: Window) -> int:
+    """Tiles fit the fill: 64 px, or less where the fill is narrow."""
+    thickest = float(cv2.distanceTransform(window.filled.astype(np.uint8), cv2.DIST_L2, 3).max())
+    return int(np.clip(int(thickest * 1.3) // 8 * 8, 24, 64))
+
+
+def _tiles(window: Window, side: int) -> list[tuple[int, int]]:
+    """Corners of tiles that lie mostly in the fill, evenly thinned to `_TILES`."""
+    height, width = window.filled.shape
+    share = cv2.boxFilter(window.filled.astype(np.float32), -1, (side, side), anchor=(0, 0), borderType=cv2.BORDER_CONSTANT)
+    stride = max(8, side // 2)
+    ys, xs = np.mgrid[0:height - side + 1:stride, 0:width - side + 1:stride]
+    inside = share[ys, xs] > 0.7
+    places = list(zip(xs[inside].tolist(), ys[inside].tolist(), strict=True))
+    if not places and share[: height - side + 1, : width - side + 1].size:
+        y, x = np.unravel_index(int(np.argmax(share[: height - side + 1, : width - side + 1])), share[: height - side + 1, : width - side + 1].shape)
+        places = [(int(x), int(y))] if share[y, x] > 0.35 else []
+    return places[:: max(1, int(np.ceil(len(places) / _TILES)))]
+
+
+def _control_tiles(window: Window, side: int) -> list[tuple[int, int]]:
+    height, width = window.mask.shape
+    taken = cv2.boxFilter((window.elsewhere | window.changed).astype(np.float32), -1, (side, side), anchor=(0, 0), borderType=cv2.BORDER_CONSTANT)
+    rng = np.random.default_rng(20261)
+    places: list[tuple[int, int]] = []
+    for _ in range(_CONTROLS * 20):
+        if len(places) == _CONTROLS or height <= side or width <= side:
+            break
+        x, y = int(rng.integers(0, width - side)), int(rng.integers(0, height - side))
+        if taken[y, x] == 0 and all(abs(x - px) > side // 2 or abs(y - py) > side // 2 for px, py in places):
+            places.append((x, y))
+    return places
+
+
+def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
+    """Readings for each copied patch found inside the fill. See the module's docstring for the method."""
+    side = _tile_side(window)
+    fine, band = high_pass(window.luma_result), mid_band(window.luma_result)
+    mirrored_band = np.ascontiguousarray(band[:, ::-1])
+    if fine.shape[1] % 2:
+        mirrored_band = np.ascontiguousarray(mid_band(np.ascontiguousarray(window.luma_result[:, :-1]))[:, ::-1])
+        fine = np.ascontiguousarray(fine[:, :-1])
+        band = mid_band(np.ascontiguousarray(window.luma_result[:, :-1]))
+    tiles = _tiles(window, side)
+    if not tiles:
+        return Abstention("the region is too narrow to hold a patch that could be recognised")
+    matches = [match for at in tiles if (match := _best(fine, band, mirrored_band, at, side))]
+    if not matches:
+        return Abstention("the fill holds no grain or detail by which a copy could be told")
+    found = [match for at in _control_tiles(window, side) if (match := _best(fine, band, mirrored_band, at, side))]
+    controls = np.array([match.agreement for match in found if not _touches(window, match)])
+    if len(controls) < LEAST_CONTROLS:
+        return Abstention("too little untouched picture around the region to know how alike things are here")
+    # Agreements are correlations: Fisher's z makes their spread alike along the scale (Fisher 1915).
+    values = np.array([match.agreement for match in matches])
+    far = excess(fisher(values), fisher(controls), 0.06)
+    # Nulls near 0 are narrow; a fifth of the way to a perfect copy is the least that counts as one.
+    scores = np.minimum(score_of(far, 5.0, 1.0), score_of((values - 0.22) / 0.05, 0.0, 1.0))
+    natural = natural_range(controls, NULL)
+    groups = _by_offset(matches, scores)
+    readings = [_reading(window, fine, [matches[i] for i in group], float(max(scores[i] for i in group)), natural) for group in groups]
+    if readings:
+        return sorted(readings, key=lambda reading: -reading.score)[:6]
+    strongest = int(np.argmax(scores))
+    return [_reading(window, fine, [matches[strongest]], float(scores[strongest]), natural)]
+
+
+def _touches(window: Window, match: Match) -> bool:
+    """Whether a control's counterpart lies in a fill: then it is the copy's source and no control."""
+    x, y = match.source
+    return bool(window.filled[y:y + match.side, x:x + match.side].mean() > 0.1)
+
+
+def _by_offset(matches: list[Match], scores: np.ndarray) -> list[list[int]]:
+    """Tiles over the threshold that share an offset within 2 px (or a mirror axis) are one copy."""
+    groups: list[tuple[tuple[bool, int, int], list[int]]] = []
+    for i in np.argsort(-scores):
+        if scores[i] < 0.5:
+            break
+        match = matches[i]
+        key = _offset(match)
+        for other, members in groups:
+            if other[0] == key[0] and abs(other[1] - key[1]) <= 2 and abs(other[2] - key[2]) <= 2:
+                members.append(int(i))
+                break
+        else:
+            groups.append((key, [int(i)]))
+    return [members for _, members in groups]
+
+
+def _offset(match: Match) -> tuple[bool, int, int]:
+    dx = match.source[0] + match.at[0] if match.mirrored else match.source[0] - match.at[0]
+    return match.mirrored, dx, match.source[1] - match.at[1]
+
+
+def _copied(window: Window, fine: np.ndarray, matches: list[Match]) -> np.ndarray:
+    """Pixels of the copy: where the grain agrees locally around the matched tiles; bool like the window."""
+    first = matches[0]
+    side = first.side
+    x0, y0 = min(m.at[0] for m in matches) - side // 2, min(m.at[1] for m in matches) - side // 2
+    x1, y1 = max(m.at[0] for m in matches) + side * 3 // 2, max(m.at[1] for m in matches) + side * 3 // 2
+    height, width = fine.shape
+    mirrored, dx, dy = _offset(first)
+    x0, y0, x1, y1 = max(0, x0), max(0, y0, -dy), min(width, x1), min(height, y1, height - dy)
+    if mirrored:  # the column x of the copy comes from dx + side - 1 - x
+        x0, x1 = max(x0, dx + side - width), min(x1, dx + side)
+    else:
+        x0, x1 = max(x0, -dx), min(x1, width - dx)
+    copied = np.zeros(window.mask.shape, bool)
+    if x1 - x0 < 8 or y1 - y0 < 8:
+        for match in matches:
+            copied[match.at[1]:match.at[1] + side, match.at[0]:match.at[0] + side] = True
+        return copied
+    here = fine[y0:y1, x0:x1]
+    if mirrored:
+        there = fine[y0 + dy:y1 + dy, dx + side - x1:dx + side - x0][:, ::-1]
+    else:
+        there = fine[y0 + dy:y1 + dy, x0 + dx:x1 + dx]
+    box = (15, 15)
+    power = cv2.blur(here * here + there * there, box) + 1e-3
+    local = cv2.blur(2 * here * there, box) / power
+    agree = (local > max(0.3, 0.55 * first.agreement)) & window.filled[y0:y1, x0:x1]
+    agree = cv2.morphologyEx(agree.astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8)).astype(bool)
+    copied[y0:y1, x0:x1] = agree
+    if copied.sum() < side * side / 4:
+        for match in matches:
+            copied[match.at[1]:match.at[1] + side, match.at[0]:match.at[0] + side] = True
+        copied &= window.filled
+    return copied
+
+
+def _reading(window: Window, fine: np.ndarray, matches: list[Match], score: float, natural) -> Reading:
+    matches = sorted(matches, key=lambda match: -match.agreement)
+    first = matches[0]
+    copied = _copied(window, fine, matches)
+    ys, xs = np.nonzero(copied)
+    x, y, w, h = int(xs.min()), int(ys.min()), int(np.ptp(xs)) + 1, int(np.ptp(ys)) + 1
+    mirrored, dx, dy = _offset(first)
+    source_x = dx + first.side - x - w if mirrored else x + dx
+    hull = cv2.convexHull(np.stack([xs, ys], -1).astype(np.int32))[:, 0]
+    polygon = window.to_frame(cv2.approxPolyDP(hull[:, None], 1.5, True)[:, 0] + 0.5)
+    if len(polygon) < 3:
+        polygon = window.to_frame(np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]]))
+    # What catches the eye is the repeated structure itself: its contrast per octave inside the copy.
+    light = window.lab_result[..., 0][y:y + h, x:x + w]
+    bands, finer = [], light
+    for octave in range(1, 6):
+        coarser = cv2.GaussianBlur(light, (0, 0), 0.5 * 2.0 ** octave)
+        amplitude = float((finer - coarser).std())
+        # A pattern seen twice is noticed when it stands out; half its own contrast is what a second look compares.
+        bands.append((2.0 ** -octave, 0.5 * amplitude, 0.0))
+        finer = coarser
+    inside = bool(window.filled[max(0, y + dy):y + dy + h, max(0, source_x):source_x + w].mean() > 0.5)
+    return Reading(
+        "repeat", score, window.box_to_frame(x, y, w, h), polygon, Signal(tuple(bands), float(max(w, h)), float(copied.sum())),
+        Measure("agreement of the grain", first.agreement, "1 = the same pixels", natural),
+        {"type": "copy", "mirrored": mirrored, "offset_px": [float(source_x - x), float(dy)], "copy": window.box_to_frame(x, y, w, h),
+         "source": window.box_to_frame(source_x, y + dy, w, h), "source_inside_region": inside, "patches": len(matches), "agreement": first.agreement,
+         "structure_agreement": first.coarse})

@@ -1,0 +1,213 @@
+"""What seam and halo share: strips of a rim, means along it at several lengths, and what is natural for them.
+
+Natural is learned twice. The *spread* of signed colour differences at each length comes from the same outline laid over
+untouched parts of the original, all distances from it included. The *largest* value that chance brings along one
+whole outline comes from running the measure itself on each of those outlines.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import cv2
+import numpy as np
+from scipy import ndimage
+
+from ..calibrate import excess, outline_places
+from ..rims import REACH, Rim, rims_of, unroll
+from ..windows import Window
+
+#: Distances of the parallels from the boundary, pixels; negative lies inside.
+PARALLELS = tuple(range(-24, -8, 3)) + tuple(range(9, 25, 3))
+#: Lengths of boundary that are judged at once, pixels; 0 is the whole of it.
+LENGTHS = (40, 110, 0)
+#: How many control outlines are asked for, and how many there must be.
+CONTROLS, LEAST_CONTROLS = 16, 5
+_SEED = 20260
+#: CIELAB differences below this are never called natural spread: the finest step an 8 bit picture can hold, about.
+FLOOR = 0.22
+
+
+@dataclass(eq=False)
+class Controls:
+    """Attributes: window: where all lies; rims: the boundaries judged; placed: rims laid over untouched parts of the original;
+    pieces: how many of `placed` make up one whole outline (1 where the whole outline found room)."""
+
+    window: Window
+    rims: list[Rim]
+    placed: list[Rim]
+    pieces: int
+    _strips: dict[int, np.ndarray] = field(default_factory=dict)
+
+    def strip(self, rim: Rim) -> np.ndarray:
+        """CIELAB across a rim, (n, 2 * REACH + 1, 3): of the result, or of the original for a control."""
+        if id(rim) not in self._strips:
+            self._strips[id(rim)] = unroll(self.window.lab_original if any(rim is placed for placed in self.placed) else self.window.lab_result, rim, REACH)
+        return self._strips[id(rim)]
+
+
+def controls_of(window: Window) -> Controls:
+    """The window's rims and controls, made once and shared by the kinds."""
+    if "controls" not in window.shared:
+        rims = rims_of(window.filled)
+        placed, pieces = _place(window, rims[0]) if rims else ([], 1)
+        window.shared["controls"] = Controls(window, rims, placed, pieces)
+    made: Controls = window.shared["controls"]
+    return made
+
+
+def _place(window: Window, rim: Rim) -> tuple[list[Rim], int]:
+    """The outline laid elsewhere; where there is no room for the whole of it, its pieces."""
+    forbidden = cv2.dilate((window.elsewhere | window.changed).astype(np.uint8), np.ones((9, 9), np.uint8)).astype(bool)
+    height, width = window.mask.shape
+
+    def laid(part: Rim, count: int, seed: int) -> list[Rim]:
+        found = []
+        for place in outline_places(part.band(window.mask.shape, 12), forbidden, window.luma_original, count, seed):
+            moved = part.moved(place)
+            inside = (moved.points > 2).all(axis=1) & (moved.points[:, 0] < width - 3) & (moved.points[:, 1] < height - 3)
+            if (part.usable & inside).mean() > 0.6:
+                found.append(Rim(moved.points, moved.normals, moved.step, part.usable & inside, moved.closed))
+        return found
+
+    whole = laid(rim, CONTROLS, _SEED)
+    if len(whole) >= LEAST_CONTROLS:
+        return whole, 1
+    for length in (420, 240, 130):
+        count = int(np.ceil(len(rim) * rim.step / length))
+        if count < 2:
+            continue
+        edges = np.linspace(0, len(rim), count + 1).astype(int)
+        chosen = np.unique(np.linspace(0, count - 1, min(count, 8)).astype(int))
+        pieces = [piece for k in chosen for piece in laid(rim.part(np.arange(edges[k], edges[k + 1])), 4, _SEED + int(k))]
+        if len(pieces) >= 2 * LEAST_CONTROLS:
+            return pieces, count
+    return whole, 1
+
+
+def means_along(values: np.ndarray, rim: Rim) -> list[np.ndarray]:
+    """Running means of (n, ...) along a rim, one array for each of `LENGTHS`."""
+    n, step, mode = len(values), rim.step, "wrap" if rim.closed else "nearest"
+    means = []
+    for length in LENGTHS:
+        count = n if length == 0 else min(n, max(3, int(length / step) | 1))
+        means.append(np.broadcast_to(values.mean(axis=0), values.shape) if count == n else ndimage.uniform_filter1d(values, count, axis=0, mode=mode))
+    return means
+
+
+@dataclass(frozen=True)
+class Spread:
+    """Natural second moments of a signed CIELAB difference, one inverse square root (3, 3) for each of `LENGTHS`."""
+
+    whiten: tuple[np.ndarray, ...]
+
+    def amount(self, difference: np.ndarray, level: int) -> np.ndarray:
+        """Differences (..., 3) in natural spreads, (...)."""
+        return np.linalg.norm(difference @ self.whiten[level], axis=-1)
+
+    def toward(self, difference: np.ndarray, level: int, direction: np.ndarray) -> np.ndarray:
+        """The part along a direction, in natural spreads, by the matched filter; signed."""
+        w = self.whiten[level]
+        wanted = direction @ w
+        return (difference @ w) @ (wanted / (np.linalg.norm(wanted) + 1e-9))
+
+
+def learn_spread(samples: list[list[np.ndarray]]) -> Spread:
+    """From null differences: for each source, one (n, k, 3) array for each of `LENGTHS`.
+
+    The covariance is drawn towards a diagonal one and never falls below `FLOOR` in any direction.
+    """
+    whiten = []
+    for level in range(len(LENGTHS)):
+        rows = np.concatenate([source[level][:: max(1, len(source[level]) // 300)].reshape(-1, 3) for source in samples])
+        second = rows.T @ rows / max(len(rows), 1)
+        second = 0.9 * second + 0.1 * np.diag(np.diag(second)) + FLOOR ** 2 * np.eye(3)
+        value, vector = np.linalg.eigh(second)
+        whiten.append((vector / np.sqrt(np.maximum(value, FLOOR ** 2))) @ vector.T)
+    return Spread(tuple(whiten))
+
+
+def locally(amount: np.ndarray, beside: np.ndarray) -> np.ndarray:
+    """Temper amounts (n,) where the parallels (n, p) at the same place read high too: something crosses the boundary there."""
+    return amount / np.sqrt(1 + 0.5 * np.maximum((beside ** 2).mean(axis=1) / 3 - 1, 0))
+
+
+def null_of(controls: Controls, run: Callable[[Rim], np.ndarray], fallback: tuple[float, ...]) -> tuple[np.ndarray, str]:
+    """The largest values that chance brings along one whole outline, at each of `LENGTHS`; (controls, lengths).
+
+    Args:
+        run: measures a control: rim -> (lengths, n).
+        fallback: what is usual elsewhere, where there are too few controls here.
+
+    Where only pieces found room, whole outlines are drawn from them: the largest of as many as make up one.
+    """
+    values = np.array([np.percentile(run(rim)[:, rim.usable], 98, axis=1) for rim in controls.placed])
+    if len(values) < LEAST_CONTROLS:
+        return np.repeat(np.array(fallback)[:, None], len(LENGTHS), axis=1), "parallel"
+    if controls.pieces > 1:
+        rng = np.random.default_rng(_SEED)
+        drawn = values[rng.integers(0, len(values), (40, controls.pieces))].max(axis=1)
+        # The mean along a whole boundary has no largest piece: one piece's own mean already varies more than it does.
+        drawn[:, -1] = values[rng.integers(0, len(values), 40), -1]
+        return drawn, "outline"
+    return values, "outline"
+
+
+def beyond(amounts: np.ndarray, null: np.ndarray, usable: np.ndarray, floor: float) -> tuple[np.ndarray, np.ndarray]:
+    """How far each sample lies outside its null, at the length where it does so most.
+
+    Args:
+        amounts: (lengths, n); null: (controls, lengths); floor: least spread.
+
+    Returns:
+        (n,) excess, -1e3 where unusable; (n,) which length.
+    """
+    far = np.stack([excess(amounts[level], null[:, level], floor) for level in range(len(amounts))])
+    which = far.argmax(axis=0)
+    return np.where(usable, far.max(axis=0), -1e3), which
+
+
+def pieces_of(hot: np.ndarray, gap: int) -> list[tuple[int, int]]:
+    """Runs of True on a ring, gaps up to `gap` closed, as (start, end) with end possibly beyond the ring's length."""
+    n = len(hot)
+    if hot.all():
+        return [(0, n)]
+    if not hot.any():
+        return []
+    shift = int(np.flatnonzero(~hot)[0])
+    rolled = np.roll(hot, -shift)
+    closed = ndimage.binary_closing(np.pad(rolled, gap + 1), np.ones(2 * (gap // 2) + 1))[gap + 1:-gap - 1] | rolled
+    labels, _ = ndimage.label(closed)
+    return [(int(s[0].start) + shift, int(s[0].stop) + shift) for s in ndimage.find_objects(labels) if s[0].stop - s[0].start >= 4][:6]
+
+
+class Strip:
+    """A strip with its running sums, so that band means cost nothing. Columns are distances from the boundary, outside positive."""
+
+    def __init__(self, values: np.ndarray) -> None:
+        self.values = values
+        self._sums = np.cumsum(np.pad(values, ((0, 0), (1, 0), (0, 0))), axis=1)
+
+    def band(self, first: int, last: int) -> np.ndarray:
+        """Mean between two distances, both included; (n, 3)."""
+        first, last = max(first, -REACH) + REACH, min(last, REACH) + REACH
+        return (self._sums[:, last + 1] - self._sums[:, first]) / (last + 1 - first)
+
+
+def rim_evidence(window: Window, rim: Rim, indices: np.ndarray, strip: np.ndarray, value: np.ndarray, beside: np.ndarray, start: int, aside: float) -> dict:
+    """What a person is shown: the line, the mean profile across it, and the measure along the whole boundary with its natural band.
+
+    Args:
+        value, beside: the measure on the boundary (n,) and its parallels (n, p), in CIELAB units.
+        start: first sample of the stretch.
+        aside: how far outside the boundary the line is drawn.
+    """
+    some = indices[:: max(1, len(indices) // 60)]
+    every = max(1, len(rim) // 400)
+    mean = strip[indices].mean(axis=0)
+    first = int(start % len(rim))
+    return {"line": window.to_frame(rim.points[some] + aside * rim.normals[some] + 0.5),
+            "profile": {"offset_px": list(range(-REACH, REACH + 1)), "lightness": mean[:, 0], "a": mean[:, 1], "b": mean[:, 2]},
+            "along": {"value": value[::every], "low": np.percentile(beside, 5, axis=1)[::every], "high": np.percentile(beside, 95, axis=1)[::every],
+                      "start": first // every, "end": min(len(value[::every]), (first + len(indices)) // every), "unit": "CIELAB"}}

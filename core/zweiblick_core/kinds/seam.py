@@ -1,0 +1,134 @@
+"""Seam: a line or step where fill and surroundings meet, and textures that are cut off hard.
+
+Two measures on the unrolled rim. *Step*: mean colour just inside minus just outside, as a signed CIELAB difference averaged along
+40 px, 110 px and the whole of the boundary, in units of what such differences come to on untouched parts (Mahalanobis 1936). *Cut*: the
+gradient across the boundary over that across its parallels 9 to 24 px away, as a logarithm. Each is compared with the largest
+value that the same outline yields when laid over untouched parts of the original.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..calibrate import natural_range, score_of
+from ..carriers import Carriers
+from ..report import Abstention, Measure, Reading, Signal
+from ..rims import REACH, Rim, ribbon
+from ..windows import Window
+from .rim_nulls import (LENGTHS, PARALLELS, Controls, Spread, Strip, beyond, controls_of, learn_spread, locally, means_along, null_of, pieces_of,
+                        rim_evidence)
+
+NULL = "outline"
+#: Where the boundary may really lie against where it was found, pixels.
+_CENTRES = (-2, -1, 0, 1, 2)
+_HALF, _WIDTH = 4.0, 0.9
+
+
+@dataclass(frozen=True)
+class Lines:
+    """One strip measured. `step`, `cut`: (lengths, n) in natural spreads; `signed`: the step, (lengths, n, 3) CIELAB;
+    the plain amounts (n,) in CIELAB at the shortest length, and their parallels (n, p)."""
+
+    step: np.ndarray
+    cut: np.ndarray
+    signed: np.ndarray
+    step_plain: np.ndarray
+    step_beside: np.ndarray
+    cut_plain: np.ndarray
+    cut_beside: np.ndarray
+
+
+def steps(strip: Strip, centres: tuple[int, ...]) -> np.ndarray:
+    """Inside minus outside at several distances: bands of 5 px, one pixel between them left out; (n, k, 3)."""
+    return np.stack([strip.band(c - 5, c - 1) - strip.band(c + 1, c + 5) for c in centres], 1)
+
+
+def cuts(strip: Strip, centres: tuple[int, ...]) -> np.ndarray:
+    """Absolute gradient across, summed over L*, a*, b*; (n, k)."""
+    v = strip.values
+    return np.stack([np.abs(v[:, REACH + c + 1] - v[:, REACH + c - 1]).sum(axis=1) for c in centres], 1)
+
+
+def spread_of(controls: Controls) -> Spread:
+    """Natural spread of steps: at every distance on the controls, and on the result's own parallels."""
+    sources = [means_along(steps(Strip(controls.strip(rim)), (0, *PARALLELS)), rim) for rim in controls.placed]
+    sources.append(means_along(steps(Strip(controls.strip(controls.rims[0])), PARALLELS), controls.rims[0]))
+    return learn_spread(sources)
+
+
+def lines(values: np.ndarray, rim: Rim, spread: Spread) -> Lines:
+    """Measure one strip (n, 2 * REACH + 1, 3)."""
+    strip = Strip(values)
+    near, beside = means_along(steps(strip, _CENTRES), rim), means_along(steps(strip, PARALLELS), rim)
+    gradient, gradient_beside = means_along(cuts(strip, (-1, 0, 1)), rim), means_along(cuts(strip, PARALLELS), rim)
+    step_levels, cut_levels, signed_levels = [], [], []
+    for level in range(len(LENGTHS)):
+        amounts = spread.amount(near[level], level)
+        best = amounts.argmax(axis=1)
+        signed_levels.append(np.take_along_axis(near[level], best[:, None, None], axis=1)[:, 0])
+        step_levels.append(locally(amounts.max(axis=1), spread.amount(beside[level], level)))
+        across, usual = gradient[level].max(axis=1), np.median(gradient_beside[level], axis=1)
+        ratio = np.log((across + 0.8) / (usual + 0.8))
+        unrest = np.log((gradient_beside[level] + 0.8) / (usual + 0.8)[:, None]).std()
+        cut_levels.append(ratio / max(0.06, float(unrest)))
+    return Lines(np.stack(step_levels), np.stack(cut_levels), np.stack(signed_levels), np.linalg.norm(near[0][:, 2], axis=-1),
+                 np.linalg.norm(beside[0], axis=-1), gradient[0].max(axis=1), gradient_beside[0])
+
+
+def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
+    """Readings along the rims of the fill. See the module's docstring for the method.
+
+    Returns:
+        One reading for each stretch over the threshold, or the strongest one below it.
+    """
+    controls = controls_of(window)
+    if not controls.rims:
+        return Abstention("the region has no boundary inside the picture")
+    spread = spread_of(controls)
+    on_controls = {id(rim): lines(controls.strip(rim), rim, spread) for rim in controls.placed}
+    nulls = (null_of(controls, lambda rim: on_controls[id(rim)].step, (2.2, 2.8, 3.6)), null_of(controls, lambda rim: on_controls[id(rim)].cut, (1.4, 2.0, 2.8)))
+    readings: list[Reading] = []
+    strongest: Reading | None = None
+    for rim in controls.rims:
+        if not rim.usable.any():
+            continue
+        found = lines(controls.strip(rim), rim, spread)
+        both = [beyond(amounts, null, rim.usable, 0.45) for amounts, (null, _) in zip((found.step, found.cut), nulls, strict=True)]
+        scores = score_of(np.maximum(both[0][0], both[1][0]), _HALF, _WIDTH)
+        peak = int(np.argmax(scores))
+        length = LENGTHS[both[int(both[1][0][peak] > both[0][0][peak])][1][peak]] or len(rim) * rim.step
+        reach = max(4, int(length / rim.step / 2))
+        best = _reading(window, rim, controls, found, scores, both, nulls, peak - reach, min(peak + reach, peak - reach + len(rim)))
+        if strongest is None or best.score > strongest.score:
+            strongest = best
+        readings += [_reading(window, rim, controls, found, scores, both, nulls, start, end) for start, end in pieces_of(scores >= 0.5, int(8 / rim.step))]
+    if strongest is None:
+        return Abstention("the region's boundary runs along the picture's frame only")
+    return readings or [strongest]
+
+
+def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores: np.ndarray, both: list[tuple[np.ndarray, np.ndarray]],
+             nulls: tuple[tuple[np.ndarray, str], ...], start: int, end: int) -> Reading:
+    indices = rim.stretch(start, end)
+    peak = indices[int(np.argmax(scores[indices]))]
+    by_cut = bool(both[1][0][peak] > both[0][0][peak])
+    level = int(both[by_cut][1][peak])
+    signed = found.signed[int(both[0][1][peak])][indices].mean(axis=0)
+    lightness, chroma = float(abs(signed[0])), float(np.hypot(signed[1], signed[2]))
+    if by_cut:
+        lightness = max(lightness, float(found.cut_plain[indices].mean() - np.median(found.cut_beside[indices])) / 2)
+    length = len(indices) * rim.step
+    # A step of height h carries about 0.32 h in every octave (the Fourier series of a square wave).
+    bands = tuple((2.0 ** -k, 0.32 * lightness, 0.32 * chroma) for k in range(1, 7) if 2.0 ** k < 4 * length)
+    polygon = window.to_frame(ribbon(rim, indices, 3, 3))
+    (x, y), (x1, y1) = np.min(polygon, axis=0), np.max(polygon, axis=0)
+    plain, beside = (found.cut_plain, found.cut_beside) if by_cut else (found.step_plain, found.step_beside)
+    value = float((found.cut if by_cut else found.step)[level][peak])
+    natural = natural_range(nulls[by_cut][0][:, level], nulls[by_cut][1])
+    return Reading(
+        "seam", float(scores[indices].max()), [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, Signal(bands, length, length * 8),
+        Measure("edge across the boundary" if by_cut else "colour step across the boundary", value, "natural spreads", natural),
+        {"type": "rim", "what": "cut" if by_cut else "step", **rim_evidence(window, rim, indices, controls.strip(rim), plain, beside, start, 0.0),
+         "step": {"lightness": float(signed[0]), "a": float(signed[1]), "b": float(signed[2])}}, stretch=(start, end))

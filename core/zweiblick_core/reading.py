@@ -1,0 +1,257 @@
+"""Picture files to upright sRGB arrays.
+
+Reads JPEG, PNG and TIFF, applies the EXIF orientation, converts an embedded profile to sRGB, and lays transparency
+over mid-grey. What cannot be read is refused with one plain line and nothing half-read is returned.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import warnings
+from dataclasses import dataclass
+from pathlib import Path
+
+import cv2
+import numpy as np
+from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
+
+from .errors import Refused
+
+#: More pixels than this are refused before any is decoded (a decompression bomb looks like a small file).
+MOST_PIXELS = 250_000_000
+FORMATS = {"JPEG": "jpeg", "MPO": "jpeg", "PNG": "png", "TIFF": "tiff"}
+#: What shows through transparent pixels, sRGB.
+UNDER_ALPHA = 119
+
+
+@dataclass(frozen=True)
+class Picture:
+    """One decoded picture.
+
+    Attributes:
+        pixels: uint8 or uint16 array (height, width, 3), sRGB, upright; uint16 uses the full 0..65535.
+        sha256: hash of the file's bytes, hex.
+        format: "jpeg", "png" or "tiff".
+        depth: bits a channel in the file, 8 or 16.
+        profile: name of the embedded profile, or "none".
+        mode: how the file stored colour, for instance "RGB", "L", "CMYK", "RGBA".
+        jpeg_quality: estimated quality 1..100 from the quantisation table, or None.
+    """
+
+    pixels: np.ndarray
+    sha256: str
+    format: str
+    depth: int
+    profile: str
+    mode: str
+    jpeg_quality: int | None
+
+    @property
+    def width(self) -> int:
+        return int(self.pixels.shape[1])
+
+    @property
+    def height(self) -> int:
+        return int(self.pixels.shape[0])
+
+    def facts(self) -> dict[str, object]:
+        """What the report says about this input."""
+        return {"sha256": self.sha256, "width": self.width, "height": self.height, "format": self.format,
+                "depth": self.depth, "profile": self.profile, "mode": self.mode, "jpeg_quality": self.jpeg_quality}
+
+
+def jpeg_quality(tables: dict[int, list[int]]) -> int | None:
+    """Quality 1..100 whose scaled luminance table (ITU-T T.81, annex K, as scaled by libjpeg) comes nearest.
+
+    Args:
+        tables: quantisation tables by number, 64 integers each.
+    """
+    if not tables:
+        return None
+    table = np.sort(np.asarray(tables[min(tables)], dtype=float))
+    base = np.sort(np.array([16, 11, 10, 16, 24, 40, 51, 61, 12, 12, 14, 19, 26, 58, 60, 55, 14, 13, 16, 24, 40, 57, 69, 56, 14, 17, 22, 29, 51, 87,
+                             80, 62, 18, 22, 37, 56, 68, 109, 103, 77, 24, 35, 55, 64, 81, 104, 113, 92, 49, 64, 78, 87, 103, 121, 120, 101, 72, 92,
+                             95, 98, 112, 100, 103, 99], dtype=float))
+    qualities = np.arange(1, 101)
+    scale = np.where(qualities < 50, 5000 / qualities, 200 - 2 * qualities)
+    candidates = np.clip(np.floor((base[None, :] * scale[:, None] + 50) / 100), 1, 255)
+    return int(qualities[np.argmin(np.abs(candidates - table[None, :]).sum(1))])
+
+
+def read(source: Path | str | bytes, most_pixels: int = MOST_PIXELS) -> Picture:
+    """Read one picture file.
+
+    Args:
+        source: path of the file, or its bytes.
+        most_pixels: refuse larger pictures, in pixels.
+
+    Raises:
+        Refused: not a picture, truncated, a format we do not read, or too many pixels.
+    """
+    if isinstance(source, bytes):
+        data, name = source, "the file"
+    else:
+        name = Path(source).name
+        try:
+            data = Path(source).read_bytes()
+        except OSError as error:
+            raise Refused(f"{name}: cannot be opened ({error.strerror or error})") from error
+    if not data:
+        raise Refused(f"{name}: is empty")
+    digest = hashlib.sha256(data).hexdigest()
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        try:
+            image = Image.open(io.BytesIO(data))
+        except Image.DecompressionBombError as error:
+            raise Refused(f"{name}: has more pixels than the limit of {most_pixels / 1e6:.0f} million") from error
+        except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
+            raise Refused(f"{name}: is not a picture that can be read (JPEG, PNG or TIFF)") from error
+        with image:
+            return _decode(image, data, name, digest, most_pixels)
+
+
+def _decode(image: Image.Image, data: bytes, name: str, digest: str, most_pixels: int) -> Picture:
+    kind = FORMATS.get(image.format or "")
+    if kind is None:
+        raise Refused(f"{name}: is a {image.format} file; JPEG, PNG and TIFF are read")
+    if image.width * image.height > most_pixels:
+        raise Refused(f"{name}: has {image.width * image.height / 1e6:.0f} million pixels; the limit is {most_pixels / 1e6:.0f} million")
+    mode, profile_bytes = image.mode, image.info.get("icc_profile")
+    quality = jpeg_quality(getattr(image, "quantization", None) or {}) if kind == "jpeg" else None
+    deep = _is_deep(image, kind)
+    orientation = int(image.getexif().get(0x0112, 1) or 1)
+    profile_name = "none"
+    try:
+        if deep:
+            pixels = _decode_deep(data, kind, name)
+            if profile_bytes:
+                pixels, profile_name = _deep_to_srgb(pixels, profile_bytes)
+            pixels = _turn(pixels, orientation)
+        else:
+            image.load()
+            image = _over_grey(image)
+            if profile_bytes:
+                image, profile_name = _to_srgb(image, profile_bytes)
+            upright = ImageOps.exif_transpose(image)
+            pixels = np.asarray(upright.convert("RGB"))
+    except Refused:
+        raise
+    except (OSError, ValueError, SyntaxError, EOFError, MemoryError, cv2.error) as error:
+        raise Refused(f"{name}: is damaged or cut short") from error
+    return Picture(np.ascontiguousarray(pixels), digest, kind, 16 if deep else 8, profile_name, mode, quality)
+
+
+def _is_deep(image: Image.Image, kind: str) -> bool:
+    if kind == "png":
+        return image.mode.startswith("I") or "16" in str(getattr(image.png, "im_rawmode", "")) if getattr(image, "png", None) else image.mode.startswith("I")
+    if kind == "tiff":
+        bits = image.tag_v2.get(258, (8,))  # type: ignore[attr-defined]
+        return max(bits if isinstance(bits, tuple) else (bits,)) > 8
+    return False
+
+
+def _decode_deep(data: bytes, kind: str, name: str) -> np.ndarray:
+    flat = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED | cv2.IMREAD_IGNORE_ORIENTATION)
+    if flat is None:
+        raise Refused(f"{name}: is damaged or cut short")
+    if flat.dtype != np.uint16:
+        raise Refused(f"{name}: has {flat.dtype} samples; 8 and 16 bit integers are read")
+    if flat.ndim == 2:
+        return np.repeat(flat[..., None], 3, axis=2)
+    if flat.shape[2] == 4:
+        alpha = flat[..., 3:].astype(np.float32) / 65535
+        return (flat[..., 2::-1] * alpha + UNDER_ALPHA * 257 * (1 - alpha)).round().astype(np.uint16)
+    return flat[..., ::-1]
+
+
+def _over_grey(image: Image.Image) -> Image.Image:
+    if image.mode in ("RGBA", "LA", "PA") or "transparency" in image.info:
+        profile = image.info.get("icc_profile")
+        rgba = image.convert("RGBA")
+        under = Image.new("RGBA", rgba.size, (UNDER_ALPHA,) * 3 + (255,))
+        exif = image.getexif()
+        image = Image.alpha_composite(under, rgba).convert("RGB")
+        if profile:
+            image.info["icc_profile"] = profile
+        image.getexif().update(exif)
+    return image if image.mode in ("RGB", "L", "CMYK") else image.convert("RGB")
+
+
+def _profile(profile_bytes: bytes) -> ImageCms.ImageCmsProfile | None:
+    try:
+        return ImageCms.ImageCmsProfile(io.BytesIO(profile_bytes))
+    except (OSError, ImageCms.PyCMSError):
+        return None
+
+
+def _profile_name(profile: ImageCms.ImageCmsProfile) -> str:
+    try:
+        return ImageCms.getProfileDescription(profile).strip() or "unnamed"
+    except ImageCms.PyCMSError:
+        return "unnamed"
+
+
+def _to_srgb(image: Image.Image, profile_bytes: bytes) -> tuple[Image.Image, str]:
+    """Convert by the embedded profile; a profile that cannot be used is named as such and the numbers are taken as sRGB."""
+    profile = _profile(profile_bytes)
+    if profile is None:
+        return image, "unreadable"
+    name = _profile_name(profile)
+    if "srgb" in name.lower():
+        return image, name
+    try:
+        exif = image.getexif()
+        converted = ImageCms.profileToProfile(image, profile, ImageCms.createProfile("sRGB"), outputMode="RGB")
+        assert converted is not None
+        converted.getexif().update(exif)
+        return converted, name
+    except (ImageCms.PyCMSError, ValueError):
+        return image, f"{name} (could not be applied)"
+
+
+def _deep_to_srgb(pixels: np.ndarray, profile_bytes: bytes) -> tuple[np.ndarray, str]:
+    """Pillow's colour engine handles 8 bits; the conversion's *difference* is smooth, so it is applied to the 16 bit values."""
+    profile = _profile(profile_bytes)
+    if profile is None:
+        return pixels, "unreadable"
+    coarse = Image.fromarray((pixels >> 8).astype(np.uint8), "RGB")
+    converted, name = _to_srgb(coarse, profile_bytes)
+    shift = np.asarray(converted, np.int32) - (pixels >> 8).astype(np.int32)
+    smooth = cv2.blur(shift.astype(np.float32), (3, 3)) * 257
+    return np.clip(pixels + smooth, 0, 65535).round().astype(np.uint16), name
+
+
+def _turn(pixels: np.ndarray, orientation: int) -> np.ndarray:
+    """EXIF 2.32, tag 0x0112."""
+    if orientation in (2, 4, 5, 7):
+        pixels = pixels[:, ::-1] if orientation in (2, 5, 7) else pixels[::-1]
+    turns = {3: 2, 5: 1, 6: 3, 7: 3, 8: 1}.get(orientation, 0)
+    return np.rot90(pixels, turns) if turns else pixels
+
+
+def eight_bit(pixels: np.ndarray) -> np.ndarray:
+    """Any crop as float32 0..255, whatever its depth."""
+    return pixels.astype(np.float32) if pixels.dtype == np.uint8 else pixels.astype(np.float32) / 257.0
+
+
+def read_mask(source: Path | str | bytes, shape: tuple[int, int]) -> np.ndarray:
+    """A mask file as a bool array: white (at least half) is where something was to be removed.
+
+    Args:
+        source: path or bytes of a picture file.
+        shape: (height, width) it must have.
+
+    Raises:
+        Refused: unreadable, another size, or nothing marked.
+    """
+    picture = read(source)
+    name = "the mask" if isinstance(source, bytes) else Path(source).name
+    if picture.pixels.shape[:2] != shape:
+        raise Refused(f"{name}: is {picture.width}x{picture.height}, the original is {shape[1]}x{shape[0]}")
+    top = 65535 if picture.depth == 16 else 255
+    mask = picture.pixels.max(axis=2) >= top / 2
+    if not mask.any():
+        raise Refused(f"{name}: marks nothing")
+    return mask

@@ -1,0 +1,53 @@
+"""What a result changed against the original."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from ..reading import Picture, eight_bit
+from .masks import JOIN, Region, from_mask
+
+
+def changed_area(original: np.ndarray, result: np.ndarray, lossy: bool, within: np.ndarray | None = None) -> np.ndarray:
+    """The pixels that a removal changed, told from those that only re-encoding moved.
+
+    A lossless result is compared almost exactly. Behind lossy compression the error is normalised by the local activity
+    (compression errs more where there is more detail) and thresholded with hysteresis, so that weak places count only
+    where they touch strong ones (Canny 1986 for the hysteresis).
+
+    Args:
+        original, result: float32 (height, width, 3), 0..255, the same frame.
+        lossy: whether either went through lossy compression after the removal.
+        within: bool (height, width), where changes are expected; what lies outside teaches what unchanged looks like. None: the median
+            does.
+
+    Returns:
+        bool (height, width).
+    """
+    error = np.abs(result - original).max(axis=2)
+    if not lossy:
+        changed = (error > 0.75).astype(np.uint8)
+        # Pixels inside a fill that happen to be equal belong to it.
+        return cv2.morphologyEx(changed, cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(bool)
+    grey = original.mean(axis=2)
+    activity = cv2.blur(np.abs(grey - cv2.blur(grey, (5, 5))), (9, 9))
+    level = cv2.GaussianBlur(error, (0, 0), 1.5) / (1.2 + 0.5 * activity)
+    outside = level[~within] if within is not None and (~within).sum() > 400 else level.ravel()
+    usual = float(np.quantile(outside, 0.995)) if within is not None else float(np.median(level) * 3)
+    low, high = max(1.1, usual), max(2.4, 2.2 * usual)
+    weak = (level > low).astype(np.uint8)
+    count, labels = cv2.connectedComponents(weak, connectivity=8)
+    strong = np.zeros(count, bool)
+    strong[np.unique(labels[level > high])] = True
+    strong[0] = False
+    return cv2.morphologyEx(strong[labels].astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)).astype(bool)
+
+
+def proposed(original: Picture, result: Picture) -> list[Region]:
+    """Regions proposed from what changed, grown by a pixel or two; empty if the frames differ or nothing changed."""
+    if original.pixels.shape != result.pixels.shape:
+        return []
+    changed = changed_area(eight_bit(original.pixels), eight_bit(result.pixels), result.format == "jpeg").astype(np.uint8)
+    grown = cv2.dilate(cv2.morphologyEx(changed, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)), np.ones((5, 5), np.uint8))
+    return [region for region in from_mask(grown.astype(bool)) if region.mask.sum() >= JOIN * JOIN]

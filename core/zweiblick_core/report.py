@@ -1,0 +1,160 @@
+"""The report's dataclasses and its JSON (schema `zweiblick.check/1`, described in docs/formats.md)."""
+
+from __future__ import annotations
+
+import json
+import math
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+SCHEMA = "zweiblick.check/1"
+
+#: Every kind the product knows; a report scores each of them, 0 while no module examines it.
+KINDS = ("repeat", "seam", "halo", "smear", "line", "residue", "shadow", "tone", "grain", "soft", "invented", "overreach")
+
+
+@dataclass(frozen=True)
+class Signal:
+    """A flaw's strength whatever the size it is used at.
+
+    Attributes:
+        bands: octave bands as (cycles per original pixel, L* amplitude, C* amplitude).
+        extent: length of the visible thing along its longer side, original pixels.
+        area: its area, original pixels squared.
+        offset: displacement in original pixels, for geometric kinds; 0 for others.
+    """
+
+    bands: tuple[tuple[float, float, float], ...]
+    extent: float
+    area: float
+    offset: float = 0.0
+
+
+@dataclass(frozen=True)
+class Natural:
+    """What the same measure reads in untouched parts of the same picture: 5th to 95th percentile of `n` readings."""
+
+    low: float
+    high: float
+    n: int
+    null: str
+
+
+@dataclass(frozen=True)
+class Measure:
+    name: str
+    value: float
+    unit: str
+    natural: Natural
+
+
+@dataclass
+class Reading:
+    """One suspected flaw as its kind's module sees it. Coordinates are the original's pixels.
+
+    Attributes:
+        score: 0..1, how far outside what the picture does by itself; 0.5 is the reporting threshold.
+        polygon: ring of [x, y].
+        stretch: (start, end) along the boundary in samples, for kinds that live on it; used to arbitrate.
+    """
+
+    kind: str
+    score: float
+    bbox: list[float]
+    polygon: list[list[float]]
+    signal: Signal
+    measure: Measure
+    evidence: dict[str, Any]
+    stretch: tuple[int, int] | None = None
+    runner_up: str | None = None
+
+
+@dataclass(frozen=True)
+class Abstention:
+    """`reason`: why this kind cannot tell here, one plain clause."""
+
+    reason: str
+
+
+@dataclass
+class Finding:
+    kind: str
+    runner_up: str | None
+    score: float
+    confidence: float
+    severity: float
+    word: str
+    bbox: list[float]
+    polygon: list[list[float]]
+    signal: Signal
+    measure: Measure
+    evidence: dict[str, Any]
+    group: str = ""
+
+
+@dataclass
+class Group:
+    id: str
+    cause: str
+    words: str
+    bbox: list[float]
+
+
+@dataclass
+class RegionReport:
+    id: str
+    bbox: tuple[int, int, int, int]
+    backdrop: str
+    overall: float
+    scores: dict[str, float]
+    abstained: dict[str, str]
+    findings: list[Finding]
+    groups: list[Group]
+
+
+@dataclass
+class Report:
+    core: str
+    inputs: dict[str, Any]
+    carriers: dict[str, Any]
+    examined: list[str]
+    size: dict[str, Any]
+    alignment: dict[str, Any]
+    overall: float
+    regions: list[RegionReport] = field(default_factory=list)
+    overreach: dict[str, Any] = field(default_factory=lambda: {"score": 0.0, "findings": []})
+
+    def to_dict(self) -> dict[str, Any]:
+        plain = _plain(self)
+        plain["schema"] = SCHEMA
+        for region in plain["regions"]:
+            for finding in region["findings"]:
+                finding["signal"]["bands"] = [{"frequency": f, "lightness": light, "chroma": chroma} for f, light, chroma in finding["signal"]["bands"]]
+        return {"schema": SCHEMA, **plain}
+
+    def to_json(self) -> str:
+        return json.dumps(self.to_dict(), indent=1, allow_nan=False, ensure_ascii=False)
+
+
+def _plain(value: Any) -> Any:
+    """Dataclasses and numpy to plain JSON values; numbers to 6 significant digits, a number that is none refused."""
+    if hasattr(value, "__dataclass_fields__"):
+        return {name: _plain(getattr(value, name)) for name in value.__dataclass_fields__}
+    if isinstance(value, dict):
+        return {str(key): _plain(item) for key, item in value.items()}
+    if isinstance(value, (list, tuple)):
+        return [_plain(item) for item in value]
+    if isinstance(value, np.ndarray):
+        return _plain(value.tolist())
+    if isinstance(value, (bool, np.bool_)):
+        return bool(value)
+    if isinstance(value, np.integer):
+        return int(value)
+    if isinstance(value, (float, np.floating)):
+        number = float(value)
+        if not math.isfinite(number):
+            raise ValueError("a report may hold no infinite or undefined number")
+        return float(f"{number:.6g}")
+    return value

@@ -1,0 +1,46 @@
+"""State machines as tables, and the one way to change a state."""
+
+from __future__ import annotations
+
+#: machine -> (state, event) -> next state
+MACHINES: dict[str, dict[tuple[str, str], str]] = {
+    "attempt": {
+        ("arrived", "check asked"): "checking",
+        ("checking", "check finished"): "checked",
+        ("checking", "check failed"): "arrived",
+        ("checked", "check asked"): "checking",
+    },
+    "check": {
+        ("waiting", "started"): "running",
+        ("running", "started"): "running",  # another worker takes over from a silent one
+        ("running", "finished"): "done",
+        ("running", "failed"): "failed",
+        ("waiting", "failed"): "failed",
+        ("failed", "asked again"): "waiting",
+    },
+    "work": {
+        ("waiting", "leased"): "running",
+        ("running", "leased"): "running",
+        ("running", "finished"): "done",
+        ("running", "failed"): "failed",
+        ("running", "given back"): "waiting",
+        ("failed", "asked again"): "waiting",
+        ("done", "asked again"): "waiting",
+    },
+}
+
+
+class NotAllowed(ValueError):
+    """An event that a state does not take."""
+
+
+def advance(machine: str, state: str, event: str) -> str:
+    """The state after an event.
+
+    Raises:
+        NotAllowed: the table has no such step.
+    """
+    try:
+        return MACHINES[machine][state, event]
+    except KeyError as error:
+        raise NotAllowed(f"a {machine} that is {state} cannot take “{event}”") from error

@@ -1,0 +1,163 @@
+"""Harbour Year: the demo's job, pictures and attempts. Everything here is made up.
+
+Attempts come from the built-in methods and from the truth with noise of its own, some of it spoilt the way results are spoilt.
+Only this module reads the truth.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from zweiblick_core import methods
+
+PICTURES = Path(__file__).parent / "pictures"
+
+
+@dataclass(frozen=True)
+class Scene:
+    """A picture as it lies in demo/pictures. Arrays are sRGB uint8; `regions` are bool masks of the frame, in reading order."""
+
+    original: np.ndarray
+    truth: np.ndarray
+    regions: tuple[np.ndarray, ...]
+
+
+@dataclass(frozen=True)
+class Made:
+    """One attempt to be made: who and how, and the function that makes it. `quality`: JPEG quality, 0 for PNG."""
+
+    method: str
+    kind: str
+    maker: str
+    seconds: float
+    cost: str | None
+    make: Callable[[Scene], np.ndarray]
+    quality: int = 0
+    settings: dict = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class PictureOf:
+    slug: str
+    name: str
+    regions: tuple[str, ...]
+    attempts: tuple[Made, ...]
+
+
+def scene(slug: str) -> Scene:
+    """Read a picture, its truth and its masks."""
+    from zweiblick_core.reading import read, read_mask
+    from zweiblick_core.regions import from_mask
+
+    original, truth = read(PICTURES / f"{slug}.jpg").pixels, read(PICTURES / f"{slug}-truth.jpg").pixels
+    mask = read_mask(PICTURES / f"{slug}-mask.png", original.shape[:2])
+    return Scene(original, truth, tuple(region.full(original.shape[:2]) for region in from_mask(mask)))
+
+
+def lay(under: np.ndarray, fill: np.ndarray, mask: np.ndarray, feather: float = 0.0) -> np.ndarray:
+    """The fill inside the mask; its edge fades inside over `feather` pixels."""
+    alpha = mask.astype(np.float32) if feather <= 0 else np.clip(cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5) / feather, 0, 1)
+    mixed = under * (1 - alpha[..., None]) + fill.astype(np.float32) * alpha[..., None]
+    return np.where(mask[..., None], np.clip(mixed, 0, 255).round(), under).astype(np.uint8)
+
+
+def really_there(it: Scene) -> np.ndarray:
+    """What was behind the thing, as another exposure saw it, brought to the tone of the original around the region: a thing
+    darkens its surroundings a little far beyond its outline, and a careful retoucher matches that."""
+    eighth = (it.original.shape[1] // 8, it.original.shape[0] // 8)
+    outside = cv2.resize((~np.any(it.regions, axis=0)).astype(np.float32), eighth, interpolation=cv2.INTER_AREA)
+    outside = np.where(outside > 0.99, 1, 0).astype(np.float32)
+    difference = cv2.resize(it.original.astype(np.float32) - it.truth, eighth, interpolation=cv2.INTER_AREA) * outside[..., None]
+    tone, known = np.zeros_like(difference), np.zeros_like(outside)
+    for sigma in (1.2, 3, 8, 20):
+        weight = cv2.GaussianBlur(outside, (0, 0), sigma)
+        here = np.clip(weight * 4, 0, 1) * (1 - known)
+        tone += here[..., None] * cv2.GaussianBlur(difference, (0, 0), sigma) / np.maximum(weight, 1e-4)[..., None]
+        known += here
+    return it.truth + cv2.resize(tone, it.original.shape[1::-1], interpolation=cv2.INTER_CUBIC)
+
+
+def by_truth(under: np.ndarray, it: Scene, region: int) -> np.ndarray:
+    """The attempt that holds: what was really there, as another exposure saw it."""
+    return lay(under, really_there(it), it.regions[region], 5)
+
+
+def tight(under: np.ndarray, it: Scene, region: int) -> np.ndarray:
+    """An outline too tight: it follows the thing and its shadow, but a pixel or three inside them, so that their rim stays."""
+    mask, wanted = it.regions[region], really_there(it)
+    apart = cv2.GaussianBlur(np.abs(it.original - wanted).max(axis=2), (0, 0), 1.5)
+    thing = cv2.morphologyEx(((apart > 22) & mask).astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
+    thing = cv2.morphologyEx(thing, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (15, 15)))
+    alpha = np.clip((cv2.distanceTransform(thing, cv2.DIST_L2, 5) - 1.0) / 3.5, 0, 1)[..., None]
+    return np.clip(under * (1 - alpha) + wanted * alpha, 0, 255).round().astype(np.uint8)
+
+
+def too_bright(under: np.ndarray, it: Scene, region: int, levels: float = 11) -> np.ndarray:
+    """Laid in from another light and not blended."""
+    return lay(under, really_there(it) + np.array([levels, levels * 0.92, levels * 0.8]), it.regions[region])
+
+
+def exemplar_fill(it: Scene) -> np.ndarray:
+    out = it.original
+    for number, region in enumerate(it.regions):
+        others = np.zeros_like(region)
+        for other in it.regions[number + 1:]:
+            others |= other
+        out = methods.exemplar(out, region, seed=7, scale=0.5, margin=150, keep_out=others)
+    return out
+
+
+def warehouse_straight_copy(it: Scene) -> np.ndarray:
+    return methods.straight_copy(by_truth(it.original, it, 1), it.regions[0], (-372, 4))
+
+
+def warehouse_service(it: Scene) -> np.ndarray:
+    return too_bright(tight(it.original, it, 0), it, 1)
+
+
+def hand(it: Scene) -> np.ndarray:
+    out = it.original
+    for number in range(len(it.regions)):
+        out = by_truth(out, it, number)
+    return out
+
+
+def boatshed_blended(it: Scene) -> np.ndarray:
+    return methods.blended_copy(by_truth(it.original, it, 0), it.regions[0], (348, 0))
+
+
+def boatshed_tight(it: Scene) -> np.ndarray:
+    return tight(it.original, it, 0)
+
+
+JOB = "Harbour Year"
+CLIENT = "Town archive of Quellmuende"
+SIZES = (("wall calendar, A2", "594x420mm@150dpi@700mm"), ("phone, 1080 px", "1080px@96dpi@350mm"))
+LADDER = PictureOf("warehouse", "Warehouse row", ("ladder", "barrel"), (
+    Made("exemplar fill", "built in", "Zweiblick", 24.0, None, exemplar_fill, settings={"scale": 0.5, "margin": 150, "seed": 7}),
+    Made("straight copy", "by hand", "Mona Reetz", 540.0, "9.00", warehouse_straight_copy, settings={"offset": [-372, 4], "feather": 0}),
+    Made("Fortnimm", "outside service", "Fortnimm", 6.2, "0.12", warehouse_service, quality=95, settings={"margin": 0}),
+    Made("retouched by hand", "by hand", "Mona Reetz", 2700.0, "45.00", hand, settings={"feather": 5}),
+))
+SIGN = PictureOf("boatshed", "Boat shed", ("folding sign",), (
+    Made("exemplar fill", "built in", "Zweiblick", 31.0, None, exemplar_fill, settings={"scale": 0.5, "margin": 150, "seed": 7}),
+    Made("blended copy", "built in", "Zweiblick", 1.1, None, boatshed_blended, settings={"offset": [348, 0]}),
+    Made("Fortnimm", "outside service", "Fortnimm", 5.8, "0.12", boatshed_tight, quality=95, settings={"margin": 0}),
+    Made("retouched by hand", "by hand", "Mona Reetz", 1500.0, "25.00", hand, settings={"feather": 5}),
+))
+PICTURES_OF_JOB = (LADDER, SIGN)
+PEOPLE = (("vera", "Vera Lund", "supervisor"), ("mona", "Mona Reetz", "retoucher"), ("archive", "Town archive", "guest"))
+
+
+def encode(pixels: np.ndarray, quality: int) -> tuple[bytes, str]:
+    """File bytes and ending."""
+    ending = "jpg" if quality else "png"
+    options = [cv2.IMWRITE_JPEG_QUALITY, quality, cv2.IMWRITE_JPEG_SAMPLING_FACTOR, cv2.IMWRITE_JPEG_SAMPLING_FACTOR_444] if quality else [cv2.IMWRITE_PNG_COMPRESSION, 4]
+    ok, data = cv2.imencode(f".{ending}", np.ascontiguousarray(pixels[..., ::-1]), options)
+    assert ok
+    return data.tobytes(), ending

@@ -1,0 +1,28 @@
+"""Small policies, composed in the views. What somebody may *see* is told by the querysets; these tell what they may *do*."""
+
+from __future__ import annotations
+
+from rest_framework.permissions import BasePermission
+
+from jobs.models import Job, Membership
+
+
+def job_behind(thing: object) -> Job | None:
+    """The job that a picture, attempt, cell, finding or check belongs to."""
+    for path in (("job",), ("picture", "job"), ("attempt", "picture", "job"), ("checked", "check_run", "attempt", "picture", "job")):
+        found: object | None = thing
+        for step in path:
+            found = getattr(found, step, None)
+        if isinstance(found, Job):
+            return found
+    return None
+
+
+class Rules(BasePermission):
+    """Only a supervisor of the job rules."""
+
+    message = "Only a supervisor of this job may do that."
+
+    def has_object_permission(self, request, view, obj) -> bool:  # noqa: ANN001
+        job = job_behind(obj)
+        return job is not None and job.role_of(request.user) == Membership.Role.SUPERVISOR

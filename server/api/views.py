@@ -1,0 +1,259 @@
+"""Sign-in, Desk, Bench, cells, findings, history, tiles."""
+
+from __future__ import annotations
+
+import json
+import re
+
+from django.contrib.auth import authenticate, login, logout
+from django.http import FileResponse, HttpResponse
+from django.middleware.csrf import get_token
+from django.shortcuts import get_object_or_404
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework.exceptions import AuthenticationFailed, NotFound, ValidationError
+from rest_framework.permissions import AllowAny, IsAuthenticated
+from rest_framework.response import Response
+from rest_framework.throttling import ScopedRateThrottle
+from rest_framework.views import APIView
+
+from attempts.models import Attempt
+from checks.models import Finding
+from checks.running import ask_check
+from history.models import Entry
+from images.crops import crop_of
+from images.models import Image
+from images.pyramids import ask_pyramid
+from images.storage import TILE, folder_of, pyramid_of
+from jobs.models import Membership, Picture, Release
+from people.authentication import SessionSignIn
+from verdicts.models import Cell
+from verdicts.ruling import answer, rule, take_back
+
+from . import serializers as shape
+from .permissions import Rules
+from .shapes import bench_of, cell_detail, desk_picture, image_of
+
+KEPT = "private, max-age=31536000, immutable"
+_ORDER = ("supervisor", "retoucher", "guest")
+
+
+def widest_role(person) -> str | None:
+    roles = set(Membership.objects.filter(person=person).values_list("role", flat=True))
+    return next((role for role in _ORDER if role in roles), None)
+
+
+class SessionView(APIView):
+    """Who is signed in; signing in and out."""
+
+    permission_classes = [AllowAny]
+    throttle_scope = "sign-in"
+
+    def get_throttles(self):  # noqa: ANN201
+        return [ScopedRateThrottle()] if self.request.method == "POST" else []
+
+    def _session(self, request) -> dict:  # noqa: ANN001
+        person = request.user if request.user.is_authenticated else None
+        return {"signed_in": person is not None, "name": person.called if person else None, "username": person.username if person else None,
+                "role": widest_role(person) if person else None, "csrf": get_token(request)}
+
+    @extend_schema(responses=shape.Session, operation_id="session")
+    def get(self, request):  # noqa: ANN001, ANN201
+        return Response(self._session(request))
+
+    @extend_schema(request=shape.Credentials, responses={200: shape.Session, 401: shape.Failure}, operation_id="sign_in")
+    def post(self, request):  # noqa: ANN001, ANN201
+        SessionSignIn().enforce_csrf(request)
+        asked = shape.Credentials(data=request.data)
+        asked.is_valid(raise_exception=True)
+        person = authenticate(request, **asked.validated_data)
+        if person is None:
+            raise AuthenticationFailed("That name and password do not go together.")
+        login(request._request, person)
+        request.user = person
+        return Response(self._session(request))
+
+    @extend_schema(responses={204: None}, operation_id="sign_out")
+    def delete(self, request):  # noqa: ANN001, ANN201
+        logout(request._request)
+        return Response(status=204)
+
+
+class DeskView(APIView):
+    """The pictures that need a decision, the nearest deadline first."""
+
+    @extend_schema(responses=shape.Desk, operation_id="desk")
+    def get(self, request):  # noqa: ANN001, ANN201
+        pictures = Picture.objects.worked_by(request.user).select_related("job").order_by("job__deadline", "job", "number")
+        rows = [desk_picture(picture) for picture in pictures if picture.images.filter(role="original").exists()]
+        rows.sort(key=lambda row: (row["state"] == "done", row["deadline"].timestamp() if row["deadline"] else 9e18, row["number"]))
+        return Response({"pictures": rows})
+
+
+class BenchView(APIView):
+    """Everything the Bench needs of a picture, at once."""
+
+    @extend_schema(responses=shape.Bench, operation_id="bench", parameters=[OpenApiParameter("size", int, description="a delivery size of the job")])
+    def get(self, request, pk: int):  # noqa: ANN001, ANN201
+        picture = get_object_or_404(Picture.objects.worked_by(request.user).select_related("job"), pk=pk)
+        wanted, size = request.query_params.get("size"), None
+        if wanted:
+            size = picture.job.sizes.filter(pk=wanted).first() if wanted.isdigit() else None
+            if size is None:
+                raise ValidationError("This job has no such delivery size.")
+        return Response(bench_of(picture, request.user, size))
+
+
+class HistoryView(APIView):
+    """What was said and done on a picture, newest first."""
+
+    @extend_schema(responses=shape.EntryOf(many=True), operation_id="history")
+    def get(self, request, pk: int):  # noqa: ANN001, ANN201
+        picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
+        entries = Entry.objects.visible_to(request.user).filter(picture=picture).select_related("person")[:500]
+        return Response([{"id": row.pk, "at": row.made_at, "person": row.person.called if row.person else None, "what": row.what, "about": row.about,
+                          "before": row.before, "after": row.after} for row in entries])
+
+
+class CellView(APIView):
+    """A cell's findings with their evidence."""
+
+    @extend_schema(responses=shape.CellDetail, operation_id="cell")
+    def get(self, request, pk: int):  # noqa: ANN001, ANN201
+        cell = get_object_or_404(Cell.objects.visible_to(request.user).select_related("attempt__picture__job", "region__current"), pk=pk)
+        return Response(cell_detail(cell))
+
+
+def _revision(request) -> int | None:  # noqa: ANN001
+    """The cell revision in If-Match."""
+    found = re.fullmatch(r'(?:W/)?"?(\d+)"?', request.headers.get("If-Match", ""))
+    return int(found[1]) if found else None
+
+
+_IF_MATCH = OpenApiParameter("If-Match", str, OpenApiParameter.HEADER, description="the cell's revision that was seen; 412 if it changed since")
+
+
+class VerdictsView(APIView):
+    """Rule on a cell, or take the standing ruling back. Answers with the whole Bench, since one ruling can fold many cells."""
+
+    permission_classes = [IsAuthenticated, Rules]
+
+    def _cell(self, request, pk: int) -> Cell:  # noqa: ANN001
+        cell = get_object_or_404(Cell.objects.visible_to(request.user).select_related("attempt__picture__job", "region"), pk=pk)
+        self.check_object_permissions(request, cell)
+        return cell
+
+    def _size(self, request, cell: Cell):  # noqa: ANN001, ANN202
+        wanted = request.query_params.get("size")
+        return cell.attempt.picture.job.sizes.filter(pk=wanted).first() if wanted and wanted.isdigit() else None
+
+    @extend_schema(request=shape.RulingAsked, responses={200: shape.Bench, 412: shape.Failure}, parameters=[_IF_MATCH, OpenApiParameter("size", int)], operation_id="rule")
+    def post(self, request, pk: int):  # noqa: ANN001, ANN201
+        cell = self._cell(request, pk)
+        asked = shape.RulingAsked(data=request.data)
+        asked.is_valid(raise_exception=True)
+        size = None
+        if asked.validated_data["ruling"] == "passes at size":
+            size = cell.attempt.picture.job.sizes.filter(pk=asked.validated_data.get("size") or 0).first()
+            if size is None:
+                raise ValidationError("“Passes at size” needs one of the job's delivery sizes.")
+        rule(cell.pk, request.user, asked.validated_data["ruling"], _revision(request), size)
+        return Response(bench_of(cell.attempt.picture, request.user, self._size(request, cell)))
+
+    @extend_schema(responses={200: shape.Bench, 412: shape.Failure}, parameters=[_IF_MATCH, OpenApiParameter("size", int)], operation_id="take_back")
+    def delete(self, request, pk: int):  # noqa: ANN001, ANN201
+        cell = self._cell(request, pk)
+        take_back(cell.pk, request.user, _revision(request))
+        return Response(bench_of(cell.attempt.picture, request.user, self._size(request, cell)))
+
+
+class AnswerView(APIView):
+    """Say of a finding: confirmed, not there, acceptable; or unread, to take an answer back."""
+
+    permission_classes = [IsAuthenticated, Rules]
+
+    @extend_schema(request=shape.AnswerAsked, responses=shape.Answered, operation_id="answer")
+    def post(self, request, pk: int):  # noqa: ANN001, ANN201
+        finding = get_object_or_404(Finding.objects.visible_to(request.user), pk=pk)
+        self.check_object_permissions(request, finding)
+        asked = shape.AnswerAsked(data=request.data)
+        asked.is_valid(raise_exception=True)
+        made = answer(finding, request.user, asked.validated_data["answer"])
+        return Response({"id": finding.pk, "answer": made.answer})
+
+
+class CheckView(APIView):
+    """Ask for an attempt's check, again if it failed."""
+
+    permission_classes = [IsAuthenticated, Rules]
+
+    @extend_schema(request=None, responses={202: shape.Asked}, operation_id="ask_check")
+    def post(self, request, pk: int):  # noqa: ANN001, ANN201
+        attempt = get_object_or_404(Attempt.objects.visible_to(request.user).select_related("picture__job"), pk=pk)
+        self.check_object_permissions(request, attempt)
+        return Response({"state": ask_check(attempt).state}, status=202)
+
+
+class TilesView(APIView):
+    """IIIF Image API 3.0, level 0, of one image: info.json and static tiles, served under the picture's permission."""
+
+    @extend_schema(responses={(200, "image/png"): OpenApiTypes.BINARY, 503: shape.Failure}, operation_id="tiles")
+    def get(self, request, pk: int, path: str):  # noqa: ANN001, ANN201
+        image = get_object_or_404(Image.objects.visible_to(request.user).select_related("blob", "picture"), pk=pk)
+        if not ask_pyramid(image):
+            return Response({"error": "The tiles of this picture are being made."}, 503, headers={"Retry-After": "1"})
+        folder = folder_of(pyramid_of(image.blob))
+        if path == "info.json":
+            info = json.loads((folder / "info.json").read_text())
+            info["id"] = request.build_absolute_uri(f"/api/images/{image.pk}/tiles")
+            for row in info["tiles"]:
+                row.setdefault("height", row.get("width", TILE))  # readers stretch tiles without it
+            return HttpResponse(json.dumps(info), content_type="application/json", headers={"Cache-Control": "private, no-cache"})
+        if not re.fullmatch(r"(full|max|\d+,\d+,\d+,\d+)/(max|\d+,\d*)/0/default\.png", path):
+            raise NotFound("There is no such tile.")
+        file = folder / path
+        if not file.is_file():
+            raise NotFound("There is no such tile.")
+        return FileResponse(file.open("rb"), content_type="image/png", headers={"Cache-Control": KEPT})
+
+
+def _jpeg(data: bytes) -> HttpResponse:
+    return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})
+
+
+class CropView(APIView):
+    """A small picture of a cell's region in its attempt."""
+
+    @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="cell_crop")
+    def get(self, request, pk: int):  # noqa: ANN001, ANN201
+        cell = get_object_or_404(Cell.objects.visible_to(request.user).select_related("attempt__image__blob", "region__current"), pk=pk)
+        return _jpeg(crop_of(cell.attempt.image.blob, cell.region.current.bbox))
+
+
+class RegionCropView(APIView):
+    """A small picture of a region in the original."""
+
+    @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="region_crop")
+    def get(self, request, pk: int, region: int):  # noqa: ANN001, ANN201
+        picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
+        found = get_object_or_404(picture.regions.select_related("current"), pk=region)
+        return _jpeg(crop_of(picture.original.blob, found.current.bbox))
+
+
+class PictureCropView(APIView):
+    """A small picture of the original."""
+
+    @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="picture_crop")
+    def get(self, request, pk: int):  # noqa: ANN001, ANN201
+        picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
+        return _jpeg(crop_of(picture.original.blob, None))
+
+
+class ReleasedView(APIView):
+    """What was released to the signed-in guest, and nothing else."""
+
+    @extend_schema(responses=shape.ReleasedOf(many=True), operation_id="released")
+    def get(self, request):  # noqa: ANN001, ANN201
+        rows = Release.objects.filter(person=request.user).select_related("picture__job", "attempt__image__blob", "attempt__image__picture").order_by("-id")
+        return Response([{"id": row.pk, "picture": row.picture.name, "job": row.picture.job.name, "image": image_of(row.attempt.image),
+                          "released_at": row.released_at} for row in rows])

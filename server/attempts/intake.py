@@ -1,0 +1,79 @@
+"""Bringing pictures and attempts in: whole or not at all."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from decimal import Decimal
+
+import numpy as np
+from django.db import transaction
+
+from checks.running import ask_check
+from history.models import record
+from images.pyramids import ask_pyramid
+from images.storage import put_image
+from jobs.models import Job, Picture
+from regions.models import Region, RegionVersion, encode_mask
+from verdicts.ruling import ensure_cells
+from zweiblick_core.errors import Refused
+from zweiblick_core.regions.masks import cropped
+
+from .models import Attempt, Method, MethodRun
+
+
+@dataclass(frozen=True)
+class Facts:
+    """What is known of how an attempt came to be."""
+
+    method: str
+    kind: str
+    maker: str = ""
+    seconds: float | None = None
+    cost: Decimal | None = None
+    settings: dict = field(default_factory=dict)
+
+
+@transaction.atomic
+def add_picture(job: Job, name: str, file_name: str, data: bytes, masks: list[tuple[str, np.ndarray]], person) -> Picture:
+    """Store an original with its regions.
+
+    Args:
+        masks: (name, bool mask of the oriented frame) for each region.
+
+    Raises:
+        Refused: the file cannot be read, or a mask does not fit; nothing is stored then.
+    """
+    number = (job.pictures.order_by("-number").values_list("number", flat=True).first() or 0) + 1
+    picture = Picture.objects.create(job=job, number=number, name=name)
+    image, decoded = put_image(picture, "original", file_name, data)
+    for region_number, (region_name, mask) in enumerate(masks, 1):
+        if mask.shape != decoded.pixels.shape[:2]:
+            raise Refused(f"the mask of {region_name} is {mask.shape[1]}x{mask.shape[0]}, the picture {decoded.width}x{decoded.height}")
+        region = Region.objects.create(picture=picture, number=region_number, name=region_name)
+        part = cropped(mask, region_name)
+        x, y, width, height = part.bbox
+        region.current = RegionVersion.objects.create(region=region, version=1, x=x, y=y, width=width, height=height, mask_png=encode_mask(part.mask), made_by=person)
+        region.save()
+    ask_pyramid(image)
+    record(picture, person, "picture brought in", name, after={"file": file_name, "regions": len(masks)})
+    return picture
+
+
+@transaction.atomic
+def add_attempt(picture: Picture, file_name: str, data: bytes, facts: Facts, person) -> Attempt:
+    """Store a result as the picture's next attempt, and ask for its check.
+
+    Raises:
+        Refused: the file cannot be read; nothing is stored then.
+    """
+    Picture.objects.select_for_update().get(pk=picture.pk)
+    method, _ = Method.objects.get_or_create(name=facts.method, defaults={"kind": facts.kind})
+    run = MethodRun.objects.create(method=method, settings=facts.settings, seconds=facts.seconds, cost=facts.cost)
+    image, _ = put_image(picture, "result", file_name, data)
+    number = (picture.attempts.order_by("-number").values_list("number", flat=True).first() or 0) + 1
+    attempt = Attempt.objects.create(picture=picture, number=number, image=image, run=run, maker=facts.maker)
+    ensure_cells(picture)
+    ask_pyramid(image)
+    ask_check(attempt)
+    record(picture, person, "attempt brought in", f"attempt {number}", after={"file": file_name, "method": facts.method, "maker": facts.maker})
+    return attempt

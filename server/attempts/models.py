@@ -1,0 +1,63 @@
+"""Methods, their runs, and the attempts that came of them."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from images.models import Image
+from jobs.models import STAFF, Picture
+from regions.models import Region
+
+
+class Method(models.Model):
+    class Kind(models.TextChoices):
+        HAND = "by hand"
+        BUILT_IN = "built in"
+        OUTSIDE = "outside service"
+
+    name = models.CharField(max_length=120, unique=True)
+    kind = models.CharField(max_length=20, choices=Kind)
+    paying_clients = models.BooleanField(default=True)
+
+
+class MethodRun(models.Model):
+    """One use of a method: what it was told, what it took. Three takes are one run with three attempts."""
+
+    method = models.ForeignKey(Method, models.PROTECT, related_name="runs")
+    settings = models.JSONField(default=dict)
+    seconds = models.FloatField(null=True)
+    cost = models.DecimalField(max_digits=9, decimal_places=2, null=True)
+    state = models.CharField(max_length=12, default="done")
+    error = models.TextField(blank=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+
+class AttemptQuerySet(models.QuerySet):
+    def visible_to(self, person) -> AttemptQuerySet:
+        return self.filter(models.Q(picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF)
+                           | models.Q(releases__person=person)).distinct()
+
+
+class Attempt(models.Model):
+    """One result image for a picture."""
+
+    picture = models.ForeignKey(Picture, models.CASCADE, related_name="attempts")
+    number = models.PositiveIntegerField()
+    image = models.ForeignKey(Image, models.PROTECT, related_name="attempts")
+    run = models.ForeignKey(MethodRun, models.PROTECT, related_name="attempts")
+    maker = models.CharField(max_length=120, blank=True)
+    state = models.CharField(max_length=12, default="arrived")
+    made_at = models.DateTimeField(auto_now_add=True)
+    objects = AttemptQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["picture", "number"]
+        constraints = [models.UniqueConstraint(fields=["picture", "number"], name="attempt_numbered_once")]
+
+
+class AttemptSource(models.Model):
+    """What an attempt was made from; for an assembly, which attempt each region came from."""
+
+    attempt = models.ForeignKey(Attempt, models.CASCADE, related_name="sources")
+    source = models.ForeignKey(Attempt, models.PROTECT, related_name="children")
+    region = models.ForeignKey(Region, models.PROTECT, null=True)

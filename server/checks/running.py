@@ -1,0 +1,136 @@
+"""Asking for a check, running it, storing what it found."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from typing import TYPE_CHECKING
+
+from django.db import transaction
+from django.utils import timezone
+
+from attempts.models import Attempt
+from history.models import record
+from images.storage import blob_bytes
+from jobs.models import Picture
+from regions.models import RegionVersion
+from zweiblick_core import __version__ as core_version
+from zweiblick_core.check import check as core_check
+from zweiblick_core.reading import read
+from zweiblick_core.report import Report
+from zweiblick_core.rules.states import advance
+from zweiblick_core.visibility import parse_size
+
+from .models import Check, CheckedRegion, Finding, FindingRuling
+
+if TYPE_CHECKING:
+    from work.leases import Lease
+    from work.models import Work
+
+
+def versions_of(picture: Picture) -> list[RegionVersion]:
+    return [region.current for region in picture.regions.select_related("current").order_by("number") if region.current]
+
+
+def fingerprint_of(attempt: Attempt, versions: list[RegionVersion], options: dict) -> str:
+    parts = [attempt.picture.original.blob_id, attempt.image.blob_id, *(str(version.pk) for version in versions), core_version,
+             json.dumps(options, sort_keys=True), str(attempt.pk)]
+    return hashlib.sha256("\n".join(parts).encode()).hexdigest()
+
+
+@transaction.atomic
+def ask_check(attempt: Attempt) -> Check:
+    """Ask for the attempt's check; the same pictures, regions and core give the same check, asked for again if it failed."""
+    from work.leases import ask
+
+    versions = versions_of(attempt.picture)
+    size = attempt.picture.job.sizes.first()
+    options = {"size": size.spec if size else None, "regions": [version.pk for version in versions]}
+    check, made = Check.objects.get_or_create(fingerprint=fingerprint_of(attempt, versions, options),
+                                              defaults={"attempt": attempt, "core_version": core_version, "options": options})
+    if not made and check.state == "failed":
+        check.state = advance("check", check.state, "asked again")
+        check.reason = ""
+        check.save()
+        made = True
+    if made:
+        attempt.state = advance("attempt", attempt.state, "check asked")
+        attempt.save()
+        ask("check", str(check.pk), attempt.picture)
+    return check
+
+
+def run_check(lease: Lease) -> None:
+    """Examine and store. Everything is written in one transaction under the lease's token."""
+    check = Check.objects.select_related("attempt__picture__job", "attempt__image").get(pk=lease.work.subject)
+    if check.state == "done":
+        with lease.writing():
+            return
+    Check.objects.filter(pk=check.pk).update(state=advance("check", check.state, "started"))
+    picture = check.attempt.picture
+    versions = list(RegionVersion.objects.filter(pk__in=check.options["regions"]))
+    lease.progress(0.0, "reading")
+    original, result = read(blob_bytes(picture.original.blob)), read(blob_bytes(check.attempt.image.blob))
+    report = core_check(original, result, [version.core for version in versions], parse_size(check.options["size"]), lease.progress)
+    with lease.writing():
+        _store(check, report, {str(version.pk): version for version in versions})
+
+
+def _store(check: Check, report: Report, versions: dict[str, RegionVersion]) -> None:
+    plain = report.to_dict()
+    row = Check.objects.select_for_update().get(pk=check.pk)
+    row.state = advance("check", row.state, "finished")
+    # Findings are rows of their own; the report is kept whole besides, as it was written.
+    row.report, row.finished_at = plain, timezone.now()
+    row.overall = report.overall if report.alignment["kind"] != "unmatched" else None
+    row.reason = report.alignment["reason"] or ""
+    row.save()
+    for region in plain["regions"]:
+        checked = CheckedRegion.objects.create(check_run=row, region_version=versions[region["id"]], overall=region["overall"], backdrop=region["backdrop"],
+                                               scores=region["scores"], abstained=region["abstained"], groups=region["groups"])
+        findings = Finding.objects.bulk_create([
+            Finding(checked=checked, position=position, **{name: finding[name] for name in (
+                "kind", "runner_up", "score", "confidence", "bbox", "polygon", "signal", "measure", "evidence", "group")})
+            for position, finding in enumerate(region["findings"])])
+        if findings:
+            _carry_answers(row, checked)
+    attempt = Attempt.objects.select_for_update().get(pk=row.attempt_id)
+    attempt.state = advance("attempt", attempt.state, "check finished")
+    attempt.save()
+    record(attempt.picture, None, "check finished", f"attempt {attempt.number}",
+           after={"findings": sum(len(region["findings"]) for region in plain["regions"]), "overall": row.overall, "reason": row.reason})
+
+
+def _overlap(first: list[float], second: list[float]) -> float:
+    """Intersection over union of two boxes."""
+    w = min(first[0] + first[2], second[0] + second[2]) - max(first[0], second[0])
+    h = min(first[1] + first[3], second[1] + second[3]) - max(first[1], second[1])
+    shared = max(0.0, w) * max(0.0, h)
+    return shared / max(1e-6, first[2] * first[3] + second[2] * second[3] - shared)
+
+
+def _carry_answers(check: Check, checked: CheckedRegion) -> None:
+    """What a person said of the same kind at the same place of an earlier check of this attempt still stands."""
+    earlier = Finding.objects.filter(checked__check_run__attempt=check.attempt, checked__region_version__region=checked.region_version.region) \
+        .exclude(checked__check_run=check).prefetch_related("rulings").order_by("-checked__check_run_id")
+    for finding in checked.findings.all():
+        for old in earlier:
+            answers = list(old.rulings.all())
+            if old.kind == finding.kind and answers and answers[-1].answer != FindingRuling.Answer.UNREAD and _overlap(old.bbox, finding.bbox) > 0.5:
+                FindingRuling.objects.create(finding=finding, answer=answers[-1].answer, person=answers[-1].person, carried_from=answers[-1])
+                break
+
+
+def check_failed(work: Work) -> None:
+    """The check could not be made; say so where people look."""
+    with transaction.atomic():
+        check = Check.objects.select_for_update().filter(pk=work.subject).first()
+        if check is None or check.state not in ("waiting", "running"):
+            return
+        check.state = advance("check", check.state, "failed")
+        check.reason, check.finished_at = work.error, timezone.now()
+        check.save()
+        attempt = Attempt.objects.select_for_update().get(pk=check.attempt_id)
+        attempt.state = advance("attempt", attempt.state, "check failed")
+        attempt.save()
+        record(attempt.picture, None, "check failed", f"attempt {attempt.number}", after={"reason": work.error})

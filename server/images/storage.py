@@ -1,0 +1,89 @@
+"""Putting bytes away and getting them back. Content decides the name, so nothing is ever overwritten."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import shutil
+import tempfile
+from pathlib import Path
+
+import pyvips
+from django.conf import settings
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+
+from jobs.models import Picture
+from zweiblick_core.reading import Picture as CorePicture
+from zweiblick_core.reading import eight_bit, read
+
+from .models import Blob, Derived, Image
+
+TILE = 512
+PYRAMID_VERSION = 1
+MEDIA = {"jpeg": "image/jpeg", "png": "image/png", "tiff": "image/tiff"}
+
+
+def put_blob(data: bytes, media_type: str) -> Blob:
+    """Store bytes once; the same bytes again give the same blob."""
+    sha = hashlib.sha256(data).hexdigest()
+    blob, _ = Blob.objects.get_or_create(sha256=sha, defaults={"size": len(data), "media_type": media_type})
+    if not default_storage.exists(blob.path):
+        default_storage.save(blob.path, ContentFile(data))
+    return blob
+
+
+def blob_bytes(blob: Blob) -> bytes:
+    with default_storage.open(blob.path, "rb") as file:
+        return file.read()
+
+
+def put_image(picture: Picture, role: str, name: str, data: bytes) -> tuple[Image, CorePicture]:
+    """Read a picture file and store it under a picture.
+
+    Raises:
+        Refused: it cannot be read; nothing is stored then.
+    """
+    decoded = read(data, settings.MOST_PIXELS)
+    blob = put_blob(data, MEDIA[decoded.format])
+    return Image.objects.create(picture=picture, blob=blob, role=role, name=name, width=decoded.width, height=decoded.height, format=decoded.format,
+                                depth=decoded.depth, profile=decoded.profile[:120]), decoded
+
+
+def key_of(blob: Blob, recipe: str, parameters: dict, version: int) -> str:
+    text = "\n".join([blob.sha256, recipe, repr(sorted(parameters.items())), str(version)])
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+def pyramid_of(blob: Blob) -> Derived:
+    """The row of a blob's tile pyramid, ready or not."""
+    parameters = {"tile": TILE, "suffix": "png"}
+    found, _ = Derived.objects.get_or_create(key=key_of(blob, "pyramid", parameters, PYRAMID_VERSION),
+                                             defaults={"source": blob, "recipe": "pyramid", "parameters": parameters, "version": PYRAMID_VERSION})
+    return found
+
+
+def folder_of(derived: Derived) -> Path:
+    return Path(settings.DERIVED) / derived.key[:2] / derived.key
+
+
+def build_pyramid(blob: Blob) -> Derived:
+    """Tiles of the upright sRGB picture, without loss, as IIIF level 0; whole or not there, and safe to run twice."""
+    derived = pyramid_of(blob)
+    target = folder_of(derived)
+    if derived.ready and target.is_dir():
+        return derived
+    pixels = read(blob_bytes(blob), settings.MOST_PIXELS).pixels
+    flat = pixels if pixels.dtype.itemsize == 1 else eight_bit(pixels).round().astype("uint8")
+    target.parent.mkdir(parents=True, exist_ok=True)
+    # dzsave writes beside its folder too, so it gets a parent of its own.
+    with tempfile.TemporaryDirectory(dir=target.parent, prefix=".making-") as scratch:
+        image = pyvips.Image.new_from_memory(flat.tobytes(), flat.shape[1], flat.shape[0], 3, "uchar").copy(interpretation="srgb")
+        image.dzsave(os.path.join(scratch, "p"), layout="iiif3", tile_size=TILE, suffix=".png[compression=3]", id="tiles")
+        if target.exists():
+            shutil.rmtree(target)
+        os.chmod(os.path.join(scratch, "p"), 0o755)
+        os.replace(os.path.join(scratch, "p"), target)
+    Derived.objects.filter(pk=derived.pk).update(ready=True)
+    derived.ready = True
+    return derived

@@ -1,0 +1,23 @@
+"""Make a person who can sign in; does nothing if the name is taken."""
+
+from __future__ import annotations
+
+from django.core.management.base import BaseCommand
+
+from people.models import Person
+
+
+class Command(BaseCommand):
+    help = __doc__
+
+    def add_arguments(self, parser) -> None:  # noqa: ANN001
+        parser.add_argument("username")
+        parser.add_argument("--name", default="")
+        parser.add_argument("--password", required=True)
+
+    def handle(self, *args, **options) -> None:  # noqa: ANN002, ANN003
+        if Person.objects.filter(username=options["username"]).exists():
+            self.stdout.write(f"{options['username']} is there already")
+            return
+        Person.objects.create_user(options["username"], password=options["password"], name=options["name"])
+        self.stdout.write(f"{options['username']} can sign in")

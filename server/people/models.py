@@ -1,0 +1,14 @@
+"""Who works here."""
+
+from django.contrib.auth.models import AbstractUser
+from django.db import models
+
+
+class Person(AbstractUser):
+    """A person who signs in. What they may see and do is told by their memberships of jobs."""
+
+    name = models.CharField(max_length=120, blank=True)
+
+    @property
+    def called(self) -> str:
+        return self.name or self.username

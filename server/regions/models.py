@@ -1,0 +1,72 @@
+"""Regions belong to the picture; every edit is a new version."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from django.conf import settings
+from django.db import models
+
+from jobs.models import STAFF, Picture
+from zweiblick_core.regions import Region as CoreRegion
+from zweiblick_core.regions import outline
+
+
+class RegionQuerySet(models.QuerySet):
+    def visible_to(self, person) -> RegionQuerySet:
+        return self.filter(picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF).distinct()
+
+
+class Region(models.Model):
+    picture = models.ForeignKey(Picture, models.CASCADE, related_name="regions")
+    number = models.PositiveIntegerField()
+    name = models.CharField(max_length=120, blank=True)
+    current = models.ForeignKey("regions.RegionVersion", models.PROTECT, null=True, related_name="+")
+    objects = RegionQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["picture", "number"]
+        constraints = [models.UniqueConstraint(fields=["picture", "number"], name="region_numbered_once")]
+
+
+class RegionVersion(models.Model):
+    """A 1-bit mask (PNG) cropped to its box, in the oriented original's frame. Outlines are derived from it."""
+
+    region = models.ForeignKey(Region, models.CASCADE, related_name="versions")
+    version = models.PositiveIntegerField()
+    x = models.PositiveIntegerField()
+    y = models.PositiveIntegerField()
+    width = models.PositiveIntegerField()
+    height = models.PositiveIntegerField()
+    mask_png = models.BinaryField()
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["region", "version"], name="region_version_once")]
+
+    @property
+    def bbox(self) -> tuple[int, int, int, int]:
+        return self.x, self.y, self.width, self.height
+
+    @property
+    def mask(self) -> np.ndarray:
+        decoded = cv2.imdecode(np.frombuffer(self.mask_png, np.uint8), cv2.IMREAD_GRAYSCALE)
+        assert decoded is not None
+        return decoded > 127
+
+    @property
+    def core(self) -> CoreRegion:
+        """What the core judges; its id is this version's own, so that a report can be stored without guessing."""
+        return CoreRegion(str(self.pk), self.mask, self.bbox)
+
+    @property
+    def outlines(self) -> list[list[list[float]]]:
+        return outline(self.mask, (self.x, self.y), 1.0)
+
+
+def encode_mask(mask: np.ndarray) -> bytes:
+    """A bool mask as a 1-bit PNG."""
+    ok, data = cv2.imencode(".png", mask.astype(np.uint8) * 255, [cv2.IMWRITE_PNG_BILEVEL, 1])
+    assert ok
+    return data.tobytes()

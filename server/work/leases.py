@@ -1,0 +1,160 @@
+"""Leases on work: who may do it now, and who may write its results.
+
+A worker takes a lease with a growing token and shows life by heartbeats. Results are written in one transaction that holds the row and
+compares the token: a worker that was thought dead and comes back finds its token old, and writes nothing.
+"""
+
+from __future__ import annotations
+
+import logging
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import timedelta
+
+from django.conf import settings
+from django.db import connection, transaction
+from django.db.models import F, Q
+from django.utils import timezone
+
+from zweiblick_core.rules.states import advance
+
+from .models import Work
+
+log = logging.getLogger(__name__)
+
+
+class LeaseLost(Exception):
+    """Another worker has this work now."""
+
+
+def ask(kind: str, subject: str, picture=None) -> Work:
+    """Ask for work; asking again for what is waiting or running changes nothing, for what has failed or is done it starts anew."""
+    with transaction.atomic():
+        work, made = Work.objects.select_for_update().get_or_create(kind=kind, subject=subject, defaults={"picture": picture})
+        if not made and work.state in ("failed", "done"):
+            work.state = advance("work", work.state, "asked again")
+            work.tries, work.progress, work.error, work.words = 0, 0.0, "", ""
+            work.save()
+        if work.state == "waiting":
+            transaction.on_commit(lambda: dispatch(work.pk))
+    return work
+
+
+def dispatch(pk: int) -> None:
+    """Tell the broker. If it cannot be told, the sweeper will do so later: the row is the truth."""
+    from .tasks import do_work
+
+    Work.objects.filter(pk=pk).update(dispatched_at=timezone.now())
+    try:
+        do_work.delay(pk)
+    except Exception as error:  # the broker may be down in any of its own ways
+        log.warning("work %s could not be dispatched: %s", pk, error)
+        Work.objects.filter(pk=pk).update(dispatched_at=None)
+
+
+def take(pk: int) -> Work | None:
+    """Lease a piece of work; None if it is done, being done by another, or gone."""
+    now = timezone.now()
+    with transaction.atomic():
+        work = Work.objects.select_for_update(skip_locked=True).filter(pk=pk).first()
+        if work is None or work.state not in ("waiting", "running"):
+            return None
+        if work.state == "running" and work.leased_until and work.leased_until > now:
+            return None
+        if work.tries >= settings.WORK_TRIES:
+            work.state = advance("work", advance("work", work.state, "leased"), "failed")
+            work.error = work.error or "stopped without an answer too often"
+            work.finished_at = now
+            work.save()
+            return None
+        work.state = advance("work", work.state, "leased")
+        work.token += 1
+        work.tries += 1
+        work.leased_until = now + timedelta(seconds=settings.WORK_LEASE)
+        work.save()
+    return work
+
+
+class Lease:
+    """What a piece of work reports to while it runs."""
+
+    def __init__(self, work: Work) -> None:
+        self.work = work
+        self._last = timezone.now()
+        self._stop = threading.Event()
+        self._lost = threading.Event()
+        self._thread = threading.Thread(target=self._beat, daemon=True)
+
+    def _beat(self) -> None:
+        while not self._stop.wait(settings.WORK_LEASE / 4):
+            try:
+                until = timezone.now() + timedelta(seconds=settings.WORK_LEASE)
+                if not Work.objects.filter(pk=self.work.pk, token=self.work.token).update(leased_until=until):
+                    self._lost.set()
+                    return
+            except Exception as error:  # the database may come back; the lease runs out by itself if not
+                log.warning("heartbeat of work %s failed: %s", self.work.pk, error)
+            finally:
+                connection.close()
+
+    def progress(self, part: float, words: str) -> None:
+        """Tell how far it is, 0..1; written at most twice a second.
+
+        Raises:
+            LeaseLost: another worker has taken over.
+        """
+        if self._lost.is_set():
+            raise LeaseLost
+        now = timezone.now()
+        if part < 1 and (now - self._last).total_seconds() < 0.5:
+            return
+        self._last = now
+        if not Work.objects.filter(pk=self.work.pk, token=self.work.token).update(progress=part, words=words[:80]):
+            raise LeaseLost
+
+    @contextmanager
+    def writing(self) -> Iterator[Work]:
+        """One transaction in which results are written and the work is finished, or nothing is.
+
+        Raises:
+            LeaseLost: the token is old.
+        """
+        with transaction.atomic():
+            work = Work.objects.select_for_update().get(pk=self.work.pk)
+            if work.token != self.work.token or work.state != "running":
+                raise LeaseLost
+            yield work
+            work.state = advance("work", work.state, "finished")
+            work.progress, work.words, work.leased_until, work.finished_at = 1.0, "", None, timezone.now()
+            work.save()
+
+    def __enter__(self) -> Lease:
+        self._thread.start()
+        return self
+
+    def __exit__(self, *exc: object) -> None:
+        self._stop.set()
+        self._thread.join(timeout=5)
+
+
+def fail(work: Work, reason: str) -> bool:
+    """Mark work as failed for good, under its token; whether it was."""
+    with transaction.atomic():
+        row = Work.objects.select_for_update().get(pk=work.pk)
+        if row.token != work.token or row.state != "running":
+            return False
+        row.state = advance("work", row.state, "failed")
+        row.error, row.leased_until, row.finished_at = reason, None, timezone.now()
+        row.save()
+    return True
+
+
+def overdue() -> list[int]:
+    """Work that should be running and is not: the broker forgot it, or its worker died."""
+    now = timezone.now()
+    forgotten = now - timedelta(seconds=max(10.0, settings.WORK_LEASE))
+    silent = Q(state="running", leased_until__lt=now)
+    waiting = Q(state="waiting") & (Q(dispatched_at=None) | Q(dispatched_at__lt=forgotten))
+    # While a lease is fresh its dispatch is too; F keeps a worker that has just been told from being told again.
+    return list(Work.objects.filter(silent | waiting).exclude(dispatched_at__gt=now - timedelta(seconds=2)).order_by(F("id").asc()).values_list("id", flat=True)[:200])
