@@ -44,7 +44,9 @@ def outline_places(mask: np.ndarray, forbidden: np.ndarray, luma: np.ndarray, co
     pick = rng.permutation(len(ys))[: count * 12]
     grey = small(luma)
     detail = cv2.blur(np.abs(grey - cv2.blur(grey, (3, 3))), (1, 1))
-    own = _texture(grey, detail, int(top // scale), int(left // scale), shape)
+    # Likeness is to what surrounds the area: inside it lies the removed thing, or a fill under suspicion.
+    around = (cv2.dilate(small(mask), np.ones((11, 11), np.uint8)) > 0.3) & ~blocked
+    own = float(detail[around].mean()) if around.any() else float(detail.mean())
     ranked = sorted((abs(np.log((_texture(grey, detail, int(ys[k]), int(xs[k]), shape) + 0.3) / (own + 0.3))), k) for k in pick)
     chosen: list[tuple[int, int]] = []
     for _, k in ranked:

@@ -1,0 +1,71 @@
+import { useQuery } from "@tanstack/react-query";
+import { Component, lazy, Suspense, useEffect, useState, type ReactNode } from "react";
+import { Route, Routes, useLocation } from "react-router";
+import { onExpired } from "./api/client";
+import { sessionQuery, useSignOut } from "./api/queries";
+import { Desk } from "./desk/Desk";
+import { useKeys } from "./keys";
+import { Dialog } from "./ui/Dialog";
+import { Key } from "./ui/Key";
+import { KeysDialog } from "./ui/KeysDialog";
+import { Notice } from "./ui/Notice";
+import { SignInForm, SignInPage } from "./ui/SignIn";
+
+const BenchPage = lazy(() => import("./bench/BenchPage").then((module) => ({ default: module.BenchPage })));
+const Released = lazy(() => import("./released/Released").then((module) => ({ default: module.Released })));
+
+/** An error in the program leaves a way on, and says so. */
+class Caught extends Component<{ children: ReactNode }, { error: Error | null }> {
+  override state = { error: null as Error | null };
+  static getDerivedStateFromError(error: Error) {
+    return { error };
+  }
+  override render() {
+    if (!this.state.error) return this.props.children;
+    return <Notice title="This screen met an error in the program" alert>What was stored is safe. ({this.state.error.message}) <p><a href="/">to the desk</a></p></Notice>;
+  }
+}
+
+export function App() {
+  const session = useQuery(sessionQuery);
+  const [expired, setExpired] = useState(false);
+  const [help, setHelp] = useState(false);
+  const signOut = useSignOut();
+  const onBench = useLocation().pathname.startsWith("/pictures/");
+  useEffect(() => onExpired(() => setExpired(true)), []);
+  useKeys({ help: () => setHelp(true) });
+  if (session.isPending) return <Notice title="Zweiblick" busy />;
+  if (session.isError) return <Notice title="The server cannot be reached" alert>{session.error.message}<p><button type="button" className="plain" onClick={() => void session.refetch()}>try again</button></p></Notice>;
+  if (!session.data.signed_in) return <SignInPage />;
+  const guest = session.data.role === "guest";
+  return (
+    <div className="grid h-full grid-rows-[auto_1fr]">
+      {onBench && !guest ? <span /> : (
+        <nav className="flex h-[40px] items-center gap-4 border-b px-6" style={{ borderColor: "var(--line)" }} aria-label="Zweiblick">
+          <strong>Zweiblick</strong>
+          <span className="ml-auto">{session.data.name}, {session.data.role ?? "in no job yet"}</span>
+          <button type="button" className="plain" onClick={() => setHelp(true)}>keys <Key action="help" /></button>
+          <button type="button" className="plain" onClick={() => signOut.mutate()}>sign out</button>
+        </nav>
+      )}
+      <div className="min-h-0 overflow-auto">
+        <Caught>
+          <Suspense fallback={<Notice title="One moment …" busy />}>
+            {guest ? <Released /> : (
+              <Routes>
+                <Route path="/" element={<Desk />} />
+                <Route path="/pictures/:id" element={<BenchPage />} />
+                <Route path="*" element={<Notice title="There is nothing at this address"><a href="/">to the desk</a></Notice>} />
+              </Routes>
+            )}
+          </Suspense>
+        </Caught>
+      </div>
+      <KeysDialog open={help} onClose={() => setHelp(false)} />
+      <Dialog open={expired} onClose={() => setExpired(false)} title="Your sign-in has expired">
+        <p className="mt-0">Sign in again; the page stays as it is.</p>
+        <SignInForm username={session.data.username ?? ""} onDone={() => setExpired(false)} />
+      </Dialog>
+    </div>
+  );
+}

@@ -1,0 +1,103 @@
+import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import { api, data, type Answer, type Bench, type CellDetail, type Ruling, type Session } from "./client";
+
+export const sessionQuery = queryOptions({ queryKey: ["session"], queryFn: () => data(api.GET("/api/session/")), staleTime: Infinity });
+export const deskQuery = queryOptions({
+  queryKey: ["desk"],
+  queryFn: () => data(api.GET("/api/desk/")),
+  refetchInterval: (query) => (query.state.data?.pictures.some((picture) => picture.checking > 0) ? 1000 : 15_000),
+});
+export const releasedQuery = queryOptions({ queryKey: ["released"], queryFn: () => data(api.GET("/api/released/")) });
+
+export function benchQuery(picture: number, size: number | null) {
+  return queryOptions({
+    queryKey: ["bench", picture, size],
+    queryFn: () => data(api.GET("/api/pictures/{id}/bench/", { params: { path: { id: picture }, query: size === null ? {} : { size } } })),
+    // While something is being made it is asked for again; otherwise a returned attempt shows within the quarter minute.
+    refetchInterval: (query) => (query.state.data && unfinished(query.state.data) ? 1000 : 15_000),
+    placeholderData: (previous) => previous,
+  });
+}
+
+export function unfinished(bench: Bench): boolean {
+  return !bench.original.ready || bench.attempts.some((attempt) => !attempt.image.ready || attempt.check_of?.state === "waiting" || attempt.check_of?.state === "running");
+}
+
+/** A cell's findings; `check` is part of the key, so that a finished check is fetched. */
+export function cellQuery(cell: number, check: string) {
+  return queryOptions({ queryKey: ["cell", cell, check], queryFn: () => data(api.GET("/api/cells/{id}/", { params: { path: { id: cell } } })), staleTime: Infinity });
+}
+
+export function historyQuery(picture: number) {
+  return queryOptions({ queryKey: ["history", picture], queryFn: () => data(api.GET("/api/pictures/{id}/history/", { params: { path: { id: picture } } })) });
+}
+
+export function useSignIn() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (given: { username: string; password: string }) => data(api.POST("/api/session/", { body: given })),
+    onSuccess: (session: Session) => {
+      client.setQueryData(sessionQuery.queryKey, session);
+      void client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "session" });
+    },
+  });
+}
+
+export function useSignOut() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: () => data(api.DELETE("/api/session/")),
+    onSuccess: () => {
+      client.clear();
+      window.location.assign("/");
+    },
+  });
+}
+
+export function useRule(picture: number, size: number | null) {
+  const client = useQueryClient();
+  const stored = (bench: Bench) => {
+    client.setQueryData(benchQuery(picture, size).queryKey, bench);
+    void client.invalidateQueries({ queryKey: ["history", picture] });
+    void client.invalidateQueries({ queryKey: ["desk"] });
+  };
+  const refused = () => void client.invalidateQueries({ queryKey: ["bench", picture] });
+  const query = size === null ? {} : { size };
+  const rule = useMutation({
+    mutationFn: (asked: { cell: number; revision: number; ruling: Ruling; size: number | null }) =>
+      data(api.POST("/api/cells/{id}/verdict/", {
+        params: { path: { id: asked.cell }, header: { "If-Match": `"${asked.revision}"` }, query },
+        body: { ruling: asked.ruling, size: asked.size },
+      })),
+    onSuccess: stored,
+    onError: refused,
+  });
+  const takeBack = useMutation({
+    mutationFn: (asked: { cell: number; revision: number }) =>
+      data(api.DELETE("/api/cells/{id}/verdict/", { params: { path: { id: asked.cell }, header: { "If-Match": `"${asked.revision}"` }, query } })),
+    onSuccess: stored,
+    onError: refused,
+  });
+  return { rule, takeBack };
+}
+
+export function useAnswer(key: readonly unknown[], picture: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (asked: { finding: number; answer: Answer }) =>
+      data(api.POST("/api/findings/{id}/answer/", { params: { path: { id: asked.finding } }, body: { answer: asked.answer } })),
+    onSuccess: (said) => {
+      client.setQueryData<CellDetail>(key, (old) => old && { ...old, findings: old.findings.map((finding) => (finding.id === said.id ? { ...finding, answer: said.answer } : finding)) });
+      void client.invalidateQueries({ queryKey: ["bench", picture] });
+      void client.invalidateQueries({ queryKey: ["history", picture] });
+    },
+  });
+}
+
+export function useAskCheck(picture: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (attempt: number) => data(api.POST("/api/attempts/{id}/check/", { params: { path: { id: attempt } } })),
+    onSuccess: () => void client.invalidateQueries({ queryKey: ["bench", picture] }),
+  });
+}

@@ -1,0 +1,236 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useState } from "react";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import type { Answer, Attempt, Bench, Cell, Ruling } from "../api/client";
+import { benchQuery, cellQuery, useAnswer, useAskCheck, useRule } from "../api/queries";
+import { useKeys } from "../keys";
+import { Ledger } from "../ledger/Ledger";
+import { bestCell, nextUndecided, openingCell, step } from "../ledger/walk";
+import { Stage } from "../stage/Stage";
+import { drawn, outlined } from "../stage/evidence";
+import type { Zoom } from "../stage/view";
+import { Key } from "../ui/Key";
+import { Notice } from "../ui/Notice";
+import { counted, seconds } from "../ui/words";
+import { Findings, inOrder } from "./Findings";
+import { HistoryDialog } from "./HistoryDialog";
+import { RulingBar } from "./RulingBar";
+
+const ZOOMS: { zoom: Zoom; action: "zoomWhole" | "zoomRegion" | "zoomActual" | "zoomDouble"; words: string }[] = [
+  { zoom: "actual", action: "zoomActual", words: "100 %" }, { zoom: "double", action: "zoomDouble", words: "200 %" },
+  { zoom: "region", action: "zoomRegion", words: "region" }, { zoom: "whole", action: "zoomWhole", words: "whole" },
+];
+const noMarks: never[] = [];
+
+/** A check's identity for a cell's findings: another check, or another state of it, is another key. */
+const checkKey = (attempt: Attempt | undefined) => `${attempt?.check_of?.id ?? "none"}:${attempt?.check_of?.state ?? ""}`;
+
+export function BenchPage() {
+  const { id } = useParams();
+  const [search] = useSearchParams();
+  const wanted = search.get("size");
+  const size = wanted && /^\d+$/.test(wanted) ? Number(wanted) : null;
+  const picture = Number(id);
+  const bench = useQuery(benchQuery(picture, size));
+  if (bench.isPending) return <Notice title="Laying out the picture …" busy />;
+  if (!bench.data) return <Notice title="The picture cannot be shown" alert>{bench.error?.message}<p><button type="button" className="plain" onClick={() => void bench.refetch()}>try again</button> <Link to="/">to the desk</Link></p></Notice>;
+  if (bench.data.regions.length === 0) return <Notice title="No regions yet">Nothing in this picture is marked to be removed. <p><Link to="/">to the desk</Link></p></Notice>;
+  if (bench.data.attempts.length === 0) return <Notice title="No attempts yet">No result has come in for this picture. <p><Link to="/">to the desk</Link></p></Notice>;
+  return <BenchFor key={picture} bench={bench.data} askedSize={size} stale={bench.isError ? bench.error.message : null} />;
+}
+
+function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number | null; stale: string | null }) {
+  const [search, setSearch] = useSearchParams();
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const [opening] = useState(() => openingCell(bench));
+  const named = bench.cells.find((cell) => String(bench.regions.find((one) => one.id === cell.region)?.number) === search.get("region")
+    && String(bench.attempts.find((one) => one.id === cell.attempt)?.number) === search.get("attempt"));
+  const current = named ?? bench.cells.find((cell) => cell.id === opening?.id) ?? bench.cells[0];
+  if (!current) throw new Error("a bench without cells");
+  const region = bench.regions.find((one) => one.id === current.region);
+  const attempt = bench.attempts.find((one) => one.id === current.attempt);
+  if (!region || !attempt) throw new Error("a cell without its region or attempt");
+  const mayRule = bench.role === "supervisor";
+
+  const [zoom, setZoom] = useState<Zoom>((search.get("zoom") as Zoom | null) ?? "region");
+  const [looks, setLooks] = useState(0);
+  const [swapped, setSwapped] = useState(false);
+  const [bare, setBare] = useState(false);
+  const [seenOriginal, setSeenOriginal] = useState<Record<number, boolean>>({});
+  const [seenActual, setSeenActual] = useState<Record<number, boolean>>({});
+  const [stage, setStage] = useState({ settled: false, zoomed: 1 });
+  const [selected, setSelected] = useState<Record<number, number | null>>({});
+  const [last, setLast] = useState<{ cell: number; words: string } | null>(null);
+  const [asking, setAsking] = useState<{ cell: number; ruling: Ruling } | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const [history, setHistory] = useState(false);
+  const { rule, takeBack } = useRule(bench.id, askedSize);
+  const askCheck = useAskCheck(bench.id);
+
+  const detailQuery = cellQuery(current.id, checkKey(attempt));
+  const detail = useQuery(detailQuery);
+  const answer = useAnswer(detailQuery.queryKey, bench.id);
+  const uncovered = Boolean(seenOriginal[current.id]) || Boolean(current.verdict);
+
+  const choose = useCallback((cell: Cell) => {
+    const to = new URLSearchParams(window.location.search);
+    to.set("region", String(bench.regions.find((one) => one.id === cell.region)?.number));
+    to.set("attempt", String(bench.attempts.find((one) => one.id === cell.attempt)?.number));
+    setSearch(to, { replace: true });
+    setTrouble(null);
+    setAsking(null);
+  }, [bench.regions, bench.attempts, setSearch]);
+
+  const look = (next: Zoom) => {
+    setZoom(next);
+    setLooks((count) => count + 1);
+    const to = new URLSearchParams(window.location.search);
+    to.set("zoom", next);
+    setSearch(to, { replace: true });
+  };
+
+  const onSettled = useCallback((settled: boolean, zoomed: number) => setStage({ settled, zoomed }), []);
+  const actual = stage.settled && stage.zoomed >= 0.999;
+  useEffect(() => {
+    if (stage.settled && swapped) setSeenOriginal((seen) => (seen[current.id] ? seen : { ...seen, [current.id]: true }));
+    if (actual && !swapped) setSeenActual((seen) => (seen[current.id] ? seen : { ...seen, [current.id]: true }));
+  }, [stage.settled, actual, swapped, current.id]);
+
+  // Neighbours' findings are fetched ahead; their pictures are kept drawn by the stage.
+  useEffect(() => {
+    const near = (["ArrowUp", "ArrowDown", "ArrowLeft", "ArrowRight"] as const).map((key) => step(bench, current, key));
+    for (const cell of [...near, nextUndecided(bench, current.region)]) {
+      if (cell && cell.id !== current.id) void client.prefetchQuery(cellQuery(cell.id, checkKey(bench.attempts.find((one) => one.id === cell.attempt))));
+    }
+  }, [bench, current, client]);
+
+  const ordered = useMemo(() => (detail.data && uncovered ? inOrder(detail.data, bench.size ?? null) : []), [detail.data, uncovered, bench.size]);
+  const chosen = selected[current.id] === undefined ? (ordered[0]?.id ?? null) : (selected[current.id] ?? null);
+  const finding = ordered.find((one) => one.id === chosen) ?? null;
+  const marks = useMemo(() => (bare || swapped || !uncovered ? noMarks : finding ? drawn(finding) : [outlined(region)]), [bare, swapped, uncovered, finding, region]);
+  const walkFindings = (by: number) => {
+    const at = ordered.findIndex((one) => one.id === chosen);
+    const to = ordered[(at + by + ordered.length) % Math.max(1, ordered.length)];
+    if (to) setSelected((old) => ({ ...old, [current.id]: to.id }));
+  };
+  const say = (said: Answer) => {
+    if (!finding || !mayRule || answer.isPending) return;
+    answer.mutate({ finding: finding.id, answer: finding.answer === said ? "unread" : said }, { onError: (error) => setTrouble(error.message) });
+  };
+
+  const ready = stage.settled && !swapped;
+  const busy = rule.isPending || takeBack.isPending;
+  const goOn = (next: Bench, from: Cell) => {
+    const to = nextUndecided(next, from.region);
+    if (to) choose(to);
+  };
+  const pass = (ruling: Ruling) => {
+    if (!ready || busy || !mayRule) return;
+    const judged = bench.sizes.find((one) => one.id === bench.size);
+    const large = ruling === "passes" || (ruling === "passes at size" && (judged?.scale ?? 1) > 0.5);
+    if (large && (ruling === "passes" || ruling === "passes at size") && !seenActual[current.id] && !(asking?.cell === current.id && asking.ruling === ruling)) {
+      setAsking({ cell: current.id, ruling });
+      return;
+    }
+    setAsking(null);
+    setTrouble(null);
+    rule.mutate({ cell: current.id, revision: current.revision, ruling, size: ruling === "passes at size" ? (bench.size ?? null) : null }, {
+      onSuccess: (next) => {
+        setLast({ cell: current.id, words: `region ${region.number} in attempt ${attempt.number}: ${ruling}${ruling === "passes at size" ? ` (${judged?.name})` : ""}` });
+        goOn(next, current);
+      },
+      onError: (error) => setTrouble(error.message),
+    });
+  };
+  const undo = () => {
+    const cell = bench.cells.find((one) => one.id === last?.cell);
+    if (!cell || busy || !mayRule) return;
+    setTrouble(null);
+    takeBack.mutate({ cell: cell.id, revision: cell.revision }, { onSuccess: () => { setLast(null); choose(cell); }, onError: (error) => setTrouble(error.message) });
+  };
+  const next = () => {
+    const to = nextUndecided(bench, current.region);
+    if (to) choose(to);
+  };
+
+  useKeys({
+    swap: (down) => setSwapped(down), bare: (down) => setBare(down),
+    zoomActual: () => look("actual"), zoomDouble: () => look("double"), zoomRegion: () => look("region"), zoomWhole: () => look("whole"),
+    nextFinding: () => walkFindings(1), previousFinding: () => walkFindings(-1),
+    confirmed: () => say("confirmed"), notThere: () => say("not there"), acceptable: () => say("acceptable"),
+    passes: () => pass("passes"), passesAtSize: () => pass("passes at size"), rework: () => pass("rework"), rebuild: () => pass("rebuild"),
+    takeBack: undo, next, desk: () => void navigate("/"), history: () => setHistory(true),
+  });
+
+  const neighbours = useMemo(() => [bench.original, ...bench.attempts.map((one) => one.image)], [bench.original, bench.attempts]);
+  const shown = swapped ? bench.original : attempt.image;
+  const check = attempt.check_of;
+  const best = bestCell(bench, region.id);
+
+  return (
+    <div className="grid h-full grid-cols-[296px_1fr] grid-rows-[44px_1fr_auto]">
+      <header className="col-span-2 flex items-center gap-4 border-b px-3" style={{ borderColor: "var(--line)" }}>
+        <Link to="/" className="plain text-inherit no-underline">desk <Key action="desk" /></Link>
+        <h1 className="truncate text-[16px] font-normal">{bench.job} <strong>{String(bench.number).padStart(2, "0")} {bench.name}</strong></h1>
+        <label className="ml-auto flex items-center gap-2">judged for
+          <select className="field" value={bench.size ?? ""} onChange={(event) => { const to = new URLSearchParams(window.location.search); to.set("size", event.target.value); setSearch(to, { replace: true }); }}>
+            {bench.sizes.map((one) => <option key={one.id} value={one.id}>{one.name}</option>)}
+          </select>
+        </label>
+        <button type="button" className="plain" onClick={() => setHistory(true)}>history <Key action="history" /></button>
+        <span role="status" className="flex items-center gap-1 whitespace-nowrap px-1" style={bench.undecided.length ? { background: "var(--await)", color: "#000", border: "1px solid #000" } : undefined}>
+          {bench.done ? `done: attempt ${bench.attempts.find((one) => one.id === bench.done)?.number} holds everywhere` : bench.undecided.length ? `${bench.undecided.length} undecided` : bench.state}
+        </span>
+      </header>
+
+      <aside className="row-span-2 flex min-h-0 flex-col border-r px-3 py-2" style={{ borderColor: "var(--line)" }} aria-label="Ledger and findings">
+        <div className="max-h-[45%] shrink-0 overflow-auto"><Ledger bench={bench} current={current} onChoose={choose} /></div>
+        <div className="rule-top mt-1 min-h-0 flex-1 overflow-auto pt-1" tabIndex={0} role="region" aria-label="Findings">
+          <h2 className="text-[16px]">{region.name} in attempt {attempt.number}</h2>
+          <p className="m-0 mb-1 text-[13px]">{attempt.method}, {attempt.kind}{attempt.seconds !== null ? `, ${seconds(attempt.seconds)}` : ""}{attempt.cost ? `, ${attempt.cost}` : ""}
+            {best?.id === current.id ? "; ranks best here" : ""}{region.backdrop ? `; on ${region.backdrop}` : ""}</p>
+          {(check?.state === "waiting" || check?.state === "running") && (
+            <p role="status" className="m-0">Being checked{check.words ? `: ${check.words}` : ""} <progress className="block h-2 w-full" max={1} value={check.progress} aria-label="check" style={{ accentColor: "#000" }} /></p>
+          )}
+          {check?.state === "failed" && <p role="alert" className="m-0">The check failed: {check.reason}. {mayRule && <button type="button" className="plain" onClick={() => askCheck.mutate(attempt.id)}>check again</button>}</p>}
+          {check?.state === "done" && check.overall === null && <p role="alert" className="m-0">Cannot be judged by the machine: {check.reason}.</p>}
+          {!check && <p className="m-0">Not checked. {mayRule && <button type="button" className="plain" onClick={() => askCheck.mutate(attempt.id)}>check it</button>}</p>}
+          {check?.state === "done" && check.overall !== null && !uncovered && (
+            <p className="m-0">Look first: findings are shown once you have seen both sides here. Hold <Key action="swap" /> for the original.{" "}
+              <button type="button" className="plain" onClick={() => setSeenOriginal((seen) => ({ ...seen, [current.id]: true }))}>show findings</button></p>
+          )}
+          {detail.isError && <p role="alert" className="m-0">{detail.error.message} <button type="button" className="plain" onClick={() => void detail.refetch()}>try again</button></p>}
+          {uncovered && detail.data?.checked && (
+            <Findings detail={detail.data} size={bench.size ?? null} selected={chosen} mayRule={mayRule}
+              onSelect={(id) => setSelected((old) => ({ ...old, [current.id]: id === chosen ? null : id }))}
+              onAnswer={(id, said) => answer.mutate({ finding: id, answer: said }, { onError: (error) => setTrouble(error.message) })} />
+          )}
+        </div>
+      </aside>
+
+      <main className="relative min-h-0 min-w-0" aria-label="The picture">
+        <div className="absolute inset-x-0 top-0 z-10 flex h-[34px] items-center gap-2 px-3" style={{ background: "var(--ground)" }}>
+          <span data-side={swapped ? "A" : "B"}>{swapped ? <strong>A original</strong> : <strong>B attempt {attempt.number}</strong>}</span>
+          <button type="button" className="plain" aria-pressed={swapped} onPointerDown={() => setSwapped(true)} onPointerUp={() => setSwapped(false)} onPointerLeave={() => setSwapped(false)}
+            onKeyDown={(event) => { if (event.key === " " || event.key === "Enter") setSwapped(true); }} onKeyUp={() => setSwapped(false)} onBlur={() => setSwapped(false)}>hold for the original <Key action="swap" /></button>
+          <span className="text-[13px]">{shown.width.toLocaleString()} × {shown.height.toLocaleString()}, {shown.facts}</span>
+          <span className="ml-auto flex items-center gap-1" role="group" aria-label="Zoom">
+            <span className="mr-1 tabular-nums">{Math.round(stage.zoomed * 100)} %</span>
+            {ZOOMS.map(({ zoom: one, action, words }) => <button key={one} type="button" className="plain px-2" aria-pressed={zoom === one} onClick={() => look(one)}>{words} <Key action={action} /></button>)}
+          </span>
+        </div>
+        <div className="absolute inset-x-0 bottom-0 top-[34px]">
+          <Stage image={shown} ready={neighbours} marks={marks} zoom={zoom} box={region.bbox} at={`${region.id}|${zoom}|${looks}`} onSettled={onSettled}
+            label={`${swapped ? "the original" : `attempt ${attempt.number}`} at region ${region.number}, ${region.name}`} />
+        </div>
+      </main>
+
+      <footer className="min-w-0">
+        <RulingBar bench={bench} cell={current} mayRule={mayRule} ready={ready} busy={busy} trouble={trouble ?? stale} asking={asking?.cell === current.id} last={last} onRule={pass} onTakeBack={undo} onNext={next} />
+      </footer>
+      <HistoryDialog picture={bench.id} open={history} onClose={() => setHistory(false)} />
+      <span className="sr-only" aria-live="polite">{counted(ordered.length, "finding")}</span>
+    </div>
+  );
+}

@@ -1,0 +1,45 @@
+import type { Bench, Cell, Ruling } from "../api/client";
+import type { Action } from "../keys";
+import { Key } from "../ui/Key";
+import { StateShape, type CellState } from "../ui/marks";
+
+export const RULINGS: { ruling: Ruling; action: Action; words: string }[] = [
+  { ruling: "passes", action: "passes", words: "passes" },
+  { ruling: "passes at size", action: "passesAtSize", words: "at size" },
+  { ruling: "rework", action: "rework", words: "rework" },
+  { ruling: "rebuild", action: "rebuild", words: "rebuild" },
+];
+
+type Props = {
+  bench: Bench; cell: Cell; mayRule: boolean; ready: boolean; busy: boolean; trouble: string | null; asking: boolean;
+  last: { words: string } | null; onRule: (ruling: Ruling) => void; onTakeBack: () => void; onNext: () => void;
+};
+
+/** Verdicts with one key each; the last one stays visible beside the key that takes it back. */
+export function RulingBar({ bench, cell, mayRule, ready, busy, trouble, asking, last, onRule, onTakeBack, onNext }: Props) {
+  const region = bench.regions.find((one) => one.id === cell.region);
+  const attempt = bench.attempts.find((one) => one.id === cell.attempt);
+  const size = bench.sizes.find((one) => one.id === bench.size);
+  return (
+    <div className="rule-top flex h-[50px] items-center gap-2 px-3" role="group" aria-label="Ruling">
+      <span className="flex min-w-0 flex-1 items-center gap-2 truncate">
+        {trouble
+          ? <strong role="alert" className="truncate">{trouble}</strong>
+          : asking
+            ? <strong role="alert">Never seen at 100 % for {size?.name}. The same key again passes it all the same.</strong>
+            : last
+              ? <span role="status" className="truncate">{last.words}</span>
+              : <span>region {region?.number} in attempt {attempt?.number}{cell.verdict ? `: ${cell.verdict.ruling}, ${cell.verdict.person}` : ""}</span>}
+        {last && mayRule && <button type="button" className="plain shrink-0" onClick={onTakeBack} disabled={busy}>take back <Key action="takeBack" /></button>}
+      </span>
+      {mayRule && RULINGS.map(({ ruling, action, words }) => (
+        <button key={ruling} type="button" className="plain flex shrink-0 items-center gap-1" aria-disabled={!ready || busy} aria-label={ruling === "passes at size" ? `passes at size: ${size?.name ?? ""}` : ruling}
+          onClick={() => { if (ready && !busy) onRule(ruling); }}>
+          <StateShape state={ruling as CellState} /> {words} <Key action={action} />
+        </button>
+      ))}
+      {!mayRule && <span>A supervisor rules here.</span>}
+      <button type="button" className="plain shrink-0" onClick={onNext}>next <Key action="next" /></button>
+    </div>
+  );
+}

@@ -1,0 +1,124 @@
+import { useEffect, useLayoutEffect, useRef, useSyncExternalStore } from "react";
+
+/** The one key map. `held` actions act while the key is down. `single` keys can be changed or switched off (WCAG 2.1.4). */
+export const ACTIONS = {
+  swap: { words: "show the original while held", key: "s", held: true, where: "Look" },
+  bare: { words: "hide every mark while held", key: "d", held: true, where: "Look" },
+  zoomActual: { words: "100 %: one picture pixel on one screen pixel", key: "1", held: false, where: "Look" },
+  zoomDouble: { words: "200 %", key: "2", held: false, where: "Look" },
+  zoomRegion: { words: "fit the region", key: "3", held: false, where: "Look" },
+  zoomWhole: { words: "whole picture", key: "4", held: false, where: "Look" },
+  nextFinding: { words: "next finding", key: "f", held: false, where: "Findings" },
+  previousFinding: { words: "previous finding", key: "e", held: false, where: "Findings" },
+  confirmed: { words: "confirmed", key: "c", held: false, where: "Findings" },
+  notThere: { words: "not there", key: "o", held: false, where: "Findings" },
+  acceptable: { words: "acceptable: there, but may stay", key: "a", held: false, where: "Findings" },
+  passes: { words: "passes", key: "j", held: false, where: "Rule" },
+  passesAtSize: { words: "passes at the size judged for", key: "k", held: false, where: "Rule" },
+  rework: { words: "rework", key: "l", held: false, where: "Rule" },
+  rebuild: { words: "rebuild by hand, from the original", key: "m", held: false, where: "Rule" },
+  takeBack: { words: "take the last ruling back", key: "u", held: false, where: "Rule" },
+  next: { words: "next undecided region", key: "n", held: false, where: "Go" },
+  desk: { words: "back to the desk", key: "q", held: false, where: "Go" },
+  history: { words: "what was said and done", key: "h", held: false, where: "Go" },
+  help: { words: "all keys", key: "?", held: false, where: "Go" },
+} as const;
+export type Action = keyof typeof ACTIONS;
+/** Keys that are not single characters and so need no switch. */
+export const FIXED_KEYS: [string, string][] = [["arrow keys", "walk the ledger"], ["Esc", "close a dialog"], ["Tab", "every control, in order"]];
+
+type Settings = { on: boolean; keys: Partial<Record<Action, string>> };
+const STORE = "zweiblick.keys";
+const listeners = new Set<() => void>();
+let settings: Settings = read();
+
+function read(): Settings {
+  try {
+    const kept = JSON.parse(localStorage.getItem(STORE) ?? "null") as Settings | null;
+    return kept && typeof kept.on === "boolean" ? { on: kept.on, keys: kept.keys ?? {} } : { on: true, keys: {} };
+  } catch {
+    return { on: true, keys: {} };
+  }
+}
+
+function write(next: Settings): void {
+  settings = next;
+  localStorage.setItem(STORE, JSON.stringify(next));
+  listeners.forEach((call) => call());
+}
+
+export function keyOf(action: Action): string {
+  return settings.keys[action] ?? ACTIONS[action].key;
+}
+
+/** Give an action another key. Returns what stands in the way, or null. */
+export function changeKey(action: Action, key: string): string | null {
+  if ([...key].length !== 1 || key.trim() === "") return "one visible character is needed";
+  const taken = (Object.keys(ACTIONS) as Action[]).find((other) => other !== action && keyOf(other) === key);
+  if (taken) return `“${key}” already means “${ACTIONS[taken].words}”`;
+  write({ ...settings, keys: { ...settings.keys, [action]: key } });
+  return null;
+}
+
+export function switchKeys(on: boolean): void {
+  write({ ...settings, on });
+}
+
+export function resetKeys(): void {
+  write({ on: true, keys: {} });
+}
+
+export function useKeySettings(): Settings {
+  return useSyncExternalStore((call) => {
+    listeners.add(call);
+    return () => listeners.delete(call);
+  }, () => settings);
+}
+
+function typing(target: EventTarget | null): boolean {
+  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+}
+
+/** Handlers by action; a `held` one gets `true` when its key goes down and `false` when it comes up. Key repeat is ignored. */
+export type Handlers = Partial<Record<Action, (down: boolean) => void>>;
+
+export function useKeys(handlers: Handlers, active = true): void {
+  const current = useRef(handlers);
+  useLayoutEffect(() => {
+    current.current = handlers;
+  });
+  useEffect(() => {
+    if (!active) return undefined;
+    const holding = new Set<Action>();
+    const find = (event: KeyboardEvent): Action | undefined =>
+      (Object.keys(ACTIONS) as Action[]).find((action) => keyOf(action) === event.key || keyOf(action) === event.key.toLowerCase());
+    const release = (action: Action) => {
+      holding.delete(action);
+      current.current[action]?.(false);
+    };
+    const down = (event: KeyboardEvent) => {
+      if (!settings.on || event.repeat || event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
+      if (document.querySelector("[role=dialog]")) return;
+      const action = find(event);
+      const handler = action && current.current[action];
+      if (!action || !handler) return;
+      event.preventDefault();
+      if (ACTIONS[action].held) holding.add(action);
+      handler(true);
+    };
+    const up = (event: KeyboardEvent) => {
+      const action = find(event);
+      if (action && holding.has(action)) release(action);
+    };
+    const letGo = () => [...holding].forEach(release);
+    window.addEventListener("keydown", down);
+    window.addEventListener("keyup", up);
+    window.addEventListener("blur", letGo);
+    return () => {
+      letGo();
+      window.removeEventListener("keydown", down);
+      window.removeEventListener("keyup", up);
+      window.removeEventListener("blur", letGo);
+    };
+  }, [active]);
+}

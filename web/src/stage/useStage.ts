@@ -1,0 +1,128 @@
+import OlMap from "ol/Map";
+import View from "ol/View";
+import TileLayer from "ol/layer/Tile";
+import VectorLayer from "ol/layer/Vector";
+import type Feature from "ol/Feature";
+import { defaults as interactions } from "ol/interaction/defaults";
+import IIIFInfo, { type ImageInformationResponse } from "ol/format/IIIFInfo";
+import Projection from "ol/proj/Projection";
+import IIIF from "ol/source/IIIF";
+import VectorSource from "ol/source/Vector";
+import { useEffect, useRef, useState, type RefObject } from "react";
+import type { ImageOf } from "../api/client";
+import { lookAt, type Zoom } from "./view";
+
+export type Shown = {
+  /** The image that is seen. */
+  image: ImageOf;
+  /** Images kept drawn but unseen, so that switching to them costs nothing. */
+  ready: ImageOf[];
+  marks: Feature[];
+  /** Where to look; a new `at` moves the view, anything else leaves it where it is. */
+  zoom: Zoom;
+  box: readonly number[];
+  at: string;
+};
+
+async function sourceOf(image: ImageOf): Promise<IIIF> {
+  const answer = await fetch(`${image.tiles}info.json`, { credentials: "same-origin" });
+  if (!answer.ok) throw new Error(`The tiles of ${image.name} cannot be had (${answer.status}).`);
+  const options = new IIIFInfo((await answer.json()) as ImageInformationResponse).getTileSourceOptions({ quality: "default", format: "png" });
+  if (!options) throw new Error(`The tiles of ${image.name} are not understood.`);
+  return new IIIF({ ...options, transition: 0, zDirection: -1, crossOrigin: undefined });
+}
+
+/** One map, owned here; React only says what it shows. Returns whether the shown image stands at full sharpness, and what went wrong. */
+export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown): { settled: boolean; trouble: string | null; zoomed: number } {
+  const map = useRef<OlMap | null>(null);
+  const layers = useRef(new Map<number, TileLayer | "coming">());
+  const marks = useRef(new VectorSource());
+  const wanted = useRef(shown);
+  const [settledFor, setSettledFor] = useState<string>("");
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const [zoomed, setZoomed] = useState(1);
+  const token = `${shown.image.id}|${shown.at}`;
+  const { width, height } = shown.image;
+
+  useEffect(() => {
+    if (!target.current) return undefined;
+    const extent = [0, -height, width, 0];
+    const projection = new Projection({ code: "picture", units: "pixels", extent });
+    const view = new View({ projection, center: [width / 2, -height / 2], resolution: 1, minResolution: 1 / 16, maxResolution: 64, constrainResolution: false,
+      enableRotation: false, showFullExtent: true });
+    const made = new OlMap({ target: target.current, controls: [], view, interactions: interactions({ doubleClickZoom: false, altShiftDragRotate: false, pinchRotate: false, keyboard: false }),
+      layers: [new VectorLayer({ source: marks.current, zIndex: 10, updateWhileInteracting: true })] });
+    const own = layers.current;
+    made.on("rendercomplete", () => {
+      const now = wanted.current;
+      if (own.get(now.image.id) instanceof TileLayer) setSettledFor(`${now.image.id}|${now.at}`);
+    });
+    view.on("change:resolution", () => setZoomed(1 / ((view.getResolution() ?? 1) * window.devicePixelRatio)));
+    map.current = made;
+    return () => {
+      made.setTarget(undefined);
+      made.dispose();
+      map.current = null;
+      own.clear();
+    };
+  }, [target, width, height]);
+
+  // Which images are drawn, and which of them is seen.
+  useEffect(() => {
+    wanted.current = shown;
+    const made = map.current;
+    if (!made) return;
+    const keep = [shown.image, ...shown.ready.filter((image) => image.id !== shown.image.id)];
+    for (const [id, layer] of layers.current) {
+      if (layer instanceof TileLayer) {
+        layer.setOpacity(id === shown.image.id ? 1 : 0);
+        layer.setVisible(keep.some((image) => image.id === id));
+      }
+    }
+    for (const image of keep) {
+      if (layers.current.has(image.id) || !image.ready) continue;
+      layers.current.set(image.id, "coming");
+      sourceOf(image).then((source) => {
+        if (map.current !== made) return;
+        const seen = wanted.current.image.id === image.id;
+        const layer = new TileLayer({ source, opacity: seen ? 1 : 0, preload: seen ? 1 : 0, properties: { image: image.id } });
+        source.on("tileloaderror", () => setTrouble(`A part of ${image.name} could not be fetched. Nothing is lost; it is tried again when you move.`));
+        layers.current.set(image.id, layer);
+        made.addLayer(layer);
+        setTrouble(null);
+      }).catch((error: Error) => {
+        layers.current.delete(image.id);
+        setTrouble(error.message);
+      });
+    }
+  });
+
+  // Position and zoom stay put when anything else changes.
+  const { at, zoom, box } = shown;
+  const lookingAt = useRef("");
+  useEffect(() => {
+    const made = map.current;
+    if (!made || lookingAt.current === `${at}|${width}x${height}`) return undefined;
+    const look = () => {
+      const size = made.getSize();
+      if (!size || !size[0] || !size[1]) return false;
+      const to = lookAt(zoom, [width, height], box, [size[0], size[1]], window.devicePixelRatio);
+      made.getView().setCenter(to.center);
+      made.getView().setResolution(to.resolution);
+      setZoomed(1 / (to.resolution * window.devicePixelRatio));
+      lookingAt.current = `${at}|${width}x${height}`;
+      return true;
+    };
+    if (look()) return undefined;
+    const later = () => void look();
+    made.once("change:size", later);
+    return () => made.un("change:size", later);
+  }, [at, zoom, box, width, height]);
+
+  useEffect(() => {
+    marks.current.clear(true);
+    marks.current.addFeatures(shown.marks);
+  }, [shown.marks]);
+
+  return { settled: settledFor === token, trouble, zoomed };
+}

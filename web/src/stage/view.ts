@@ -1,0 +1,29 @@
+/** Where the stage looks, worked out without a map so that it can be tested. */
+export type Zoom = "whole" | "region" | "actual" | "double";
+export type Look = { center: [number, number]; resolution: number };
+
+/** Picture pixels for one CSS pixel, so that one picture pixel (or two by two screen pixels) falls exactly on the screen's own. */
+export function resolutionOf(zoom: "actual" | "double", pixelRatio: number): number {
+  return (zoom === "double" ? 0.5 : 1) / pixelRatio;
+}
+
+/** Move a centre so that picture pixels and screen pixels share their edges: anything else would be resampled. */
+export function aligned(center: number, resolution: number, extent: number): number {
+  const half = (extent / 2) * resolution;
+  const step = Math.min(1, resolution);
+  return Math.round((center - half) / step) * step + half;
+}
+
+/** The view for a zoom. Map coordinates: x right, y up from the picture's top edge (so y is negative inside it). */
+export function lookAt(zoom: Zoom, frame: readonly [number, number], box: readonly number[], stage: readonly [number, number], pixelRatio: number): Look {
+  const [x = 0, y = 0, w = 1, h = 1] = box;
+  const fit = (width: number, height: number) => Math.max(width / Math.max(1, stage[0]), height / Math.max(1, stage[1]));
+  if (zoom === "whole") return { center: [frame[0] / 2, -frame[1] / 2], resolution: fit(frame[0], frame[1]) };
+  const middle: [number, number] = [x + w / 2, -(y + h / 2)];
+  if (zoom === "region") {
+    const resolution = Math.max(fit(w * 1.25 + 40, h * 1.25 + 40), resolutionOf("double", pixelRatio));
+    return { center: middle, resolution };
+  }
+  const resolution = resolutionOf(zoom, pixelRatio);
+  return { center: [aligned(middle[0], resolution, stage[0]), aligned(middle[1], resolution, stage[1])], resolution };
+}

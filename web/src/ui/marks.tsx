@@ -1,0 +1,46 @@
+import type React from "react";
+
+/** Marks are shapes first. A verdict's shape says what happens to the place; strokes say how visible its worst flaw is. */
+
+export type CellState = "passes" | "passes at size" | "rework" | "rebuild" | "not needed" | "undecided" | "checking" | "failed";
+
+const strokes: Record<string, number> = { "not visible at this size": 0, faint: 1, clear: 2, glaring: 3 };
+
+/** How visible: no stroke, one, two, three; a level line where nothing was found. */
+export function SeverityStrokes({ word }: { word: string | null }) {
+  const count = word === null ? -1 : (strokes[word] ?? 0);
+  return (
+    <svg width="16" height="14" viewBox="0 0 16 14" aria-hidden="true" fill="none" stroke="currentColor" strokeWidth="2">
+      {count === -1 && <path d="M3 11h10" strokeWidth="1.4" />}
+      {count === 0 && <path d="M3 11h10" strokeWidth="1.4" strokeDasharray="2 2" />}
+      {Array.from({ length: Math.max(0, count) }, (_, i) => <path key={i} d={`M${4 + i * 4} 12V${9 - i * 3}`} />)}
+    </svg>
+  );
+}
+
+const shapes: Record<CellState, React.ReactNode> = {
+  // A whole ring holds; half a ring holds at a size; a hook goes back; stones are laid anew; a speck is not needed.
+  "passes": <circle cx="8" cy="8" r="5.2" strokeWidth="2.6" />,
+  "passes at size": <path d="M2.8 8a5.2 5.2 0 0 0 10.4 0M2.8 5.4h10.4" strokeWidth="2.2" />,
+  "rework": <path d="M4 3.5v5a3 3 0 0 0 3 3h6M10.5 8.5l3 3-3 3" strokeWidth="1.9" />,
+  "rebuild": <path d="M2 13.2h12M2 8.6h12M2 4h12M5.5 4v4.6M10.5 8.6v4.6" strokeWidth="1.7" />,
+  "not needed": <circle cx="8" cy="8" r="1.1" fill="currentColor" stroke="none" />,
+  "undecided": <rect x="3" y="3" width="10" height="10" strokeWidth="1.6" style={{ fill: "var(--await)", stroke: "#000" }} />,
+  "checking": <path d="M8 2.5v3M8 10.5v3M2.5 8h3M10.5 8h3" strokeWidth="1.6" />,
+  "failed": <path d="M8 2.5v7M8 12v1.6" strokeWidth="2.4" />,
+};
+
+export function StateShape({ state }: { state: CellState }) {
+  return <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true" fill="none" stroke="currentColor">{shapes[state]}</svg>;
+}
+
+const kinds: Record<string, React.ReactNode> = {
+  // Each looks like its flaw.
+  repeat: <><path d="M2.5 12.5l2.2-5 2.6 2 1.2-2.5" /><path d="M8.5 9.5l2.2-5 2.6 2 1.2-2.5" /><path d="M4.5 4.5l3-2" strokeDasharray="1.5 1.5" /></>,
+  seam: <><path d="M8 1.5v13" strokeDasharray="2.5 1.6" /><path d="M1.5 6h6M1.5 10h6M8.5 7.6h6M8.5 11.6h6" /></>,
+  halo: <><circle cx="8" cy="8" r="3.4" fill="currentColor" stroke="none" /><circle cx="8" cy="8" r="6" strokeWidth="1.8" /></>,
+};
+
+export function KindPicture({ kind }: { kind: string }) {
+  return <svg width="18" height="18" viewBox="0 0 16 16" aria-hidden="true" fill="none" stroke="currentColor" strokeWidth="1.4">{kinds[kind] ?? <path d="M3 3h10v10H3z" />}</svg>;
+}

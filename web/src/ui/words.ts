@@ -1,0 +1,28 @@
+/** Dates and numbers by the browser's locale. */
+
+export function until(deadline: string | null, now = Date.now()): string {
+  if (!deadline) return "no deadline";
+  const hours = (Date.parse(deadline) - now) / 3_600_000;
+  const format = new Intl.RelativeTimeFormat(undefined, { numeric: "always" });
+  if (Math.abs(hours) < 1) return `due ${format.format(Math.round(hours * 60), "minute")}`;
+  if (Math.abs(hours) < 36) return `due ${format.format(Math.round(hours), "hour")}`;
+  return `due ${format.format(Math.round(hours / 24), "day")}`;
+}
+
+export function moment(at: string): string {
+  return new Date(at).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
+}
+
+export function seconds(value: number | null): string {
+  if (value === null) return "";
+  if (value < 90) return `${value.toLocaleString(undefined, { maximumFractionDigits: 1 })} s`;
+  return `${Math.round(value / 60).toLocaleString()} min`;
+}
+
+export function number(value: number, digits = 2): string {
+  return value.toLocaleString(undefined, { maximumSignificantDigits: digits });
+}
+
+export function counted(count: number, one: string, many = `${one}s`): string {
+  return `${count.toLocaleString()} ${count === 1 ? one : many}`;
+}
