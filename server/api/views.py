@@ -206,6 +206,7 @@ class TilesView(APIView):
         if path == "info.json":
             info = json.loads((folder / "info.json").read_text())
             info["id"] = request.build_absolute_uri(f"/api/images/{image.pk}/tiles")
+            info["extraFormats"], info["preferredFormats"] = ["png"], ["png"]
             for row in info["tiles"]:
                 row.setdefault("height", row.get("width", TILE))  # readers stretch tiles without it
             return HttpResponse(json.dumps(info), content_type="application/json", headers={"Cache-Control": "private, no-cache"})

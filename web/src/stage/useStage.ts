@@ -29,7 +29,7 @@ async function sourceOf(image: ImageOf): Promise<IIIF> {
   if (!answer.ok) throw new Error(`The tiles of ${image.name} cannot be had (${answer.status}).`);
   const options = new IIIFInfo((await answer.json()) as ImageInformationResponse).getTileSourceOptions({ quality: "default", format: "png" });
   if (!options) throw new Error(`The tiles of ${image.name} are not understood.`);
-  return new IIIF({ ...options, transition: 0, zDirection: -1, crossOrigin: undefined });
+  return new IIIF({ ...options, format: "png", transition: 0, zDirection: -1, crossOrigin: undefined });
 }
 
 /** One map, owned here; React only says what it shows. Returns whether the shown image stands at full sharpness, and what went wrong. */
