@@ -118,7 +118,6 @@ def _ring(mask, width):
 def fringe(alpha: float) -> Flaw:
     """The thing's own rim is kept, at `alpha`."""
     def made(truth, original, mask, rng):
-        ys, xs = np.nonzero(mask)
         thing = np.median(original[cv2.erode(mask.astype(np.uint8), np.ones((15, 15))).astype(bool)], axis=0) if mask.sum() > 600 else original[mask].mean(0)
         amount = alpha * _ring(mask, 2.5)
         return _paste(truth, truth * (1 - amount) + thing * amount, mask, 0)

@@ -92,12 +92,12 @@ def tight(under: np.ndarray, it: Scene, region: int) -> np.ndarray:
     mask, wanted = it.regions[region], really_there(it)
     apart = cv2.GaussianBlur(np.abs(it.original - wanted).max(axis=2), (0, 0), 1.5)
     thing = cv2.morphologyEx(((apart > 22) & mask).astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
-    thing = cv2.morphologyEx(thing, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (15, 15)))
+    thing = cv2.morphologyEx(thing, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (61, 61)))
     alpha = np.clip((cv2.distanceTransform(thing, cv2.DIST_L2, 5) - 1.0) / 3.5, 0, 1)[..., None]
     return np.clip(under * (1 - alpha) + wanted * alpha, 0, 255).round().astype(np.uint8)
 
 
-def too_bright(under: np.ndarray, it: Scene, region: int, levels: float = 11) -> np.ndarray:
+def too_bright(under: np.ndarray, it: Scene, region: int, levels: float = 24) -> np.ndarray:
     """Laid in from another light and not blended."""
     return lay(under, really_there(it) + np.array([levels, levels * 0.92, levels * 0.8]), it.regions[region])
 

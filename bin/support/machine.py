@@ -44,7 +44,7 @@ def _have_venv() -> bool:
 
 
 def _found(name: str) -> bool:
-    return any((Path(folder) / name).exists() for folder in os.environ.get("PATH", "").split(":") + ["/usr/sbin", "/usr/bin", "/sbin"])
+    return any((Path(folder) / name).exists() for folder in [*os.environ.get("PATH", "").split(":"), "/usr/sbin", "/usr/bin", "/sbin"])
 
 
 def missing_packages(testing: bool) -> list[str]:

@@ -67,7 +67,7 @@ def _texture(grey: np.ndarray, detail: np.ndarray, y: int, x: int, shape: np.nda
 def natural_range(values: np.ndarray, null: str) -> Natural:
     """5th to 95th percentile."""
     low, high = np.percentile(values, [5, 95])
-    return Natural(float(low), float(high), int(len(values)), null)
+    return Natural(float(low), float(high), len(values), null)
 
 
 def excess(value: np.ndarray, values: np.ndarray, floor: float) -> np.ndarray:

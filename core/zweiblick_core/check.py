@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import asdict
+from functools import partial
 
 import cv2
 import numpy as np
@@ -15,8 +16,8 @@ from .errors import Refused
 from .grouping import group
 from .kinds import REGISTRY
 from .reading import Picture, eight_bit
-from .registering import register
 from .regions.masks import Region
+from .registering import register
 from .report import KINDS, Abstention, Finding, Reading, RegionReport, Report
 from .visibility import NATIVE, Size, visibility, word
 from .windows import Window, luma_of, open_window
@@ -64,11 +65,15 @@ def check(original: Picture, result: Picture, regions: list[Region], size: Size 
     for number, region in enumerate(regions):
         start = 0.1 + 0.9 * number / len(regions)
         window = open_window(original, result, region, regions) if reach is None else open_window(original, result, region, regions, reach)
-        report.regions.append(_judge(window, carriers, size, (original.width, original.height),
-                                     lambda part, words, start=start: told(start + 0.9 * part / len(regions), words)))
+        part_of = partial(_part, told, start, 0.9 / len(regions))
+        report.regions.append(_judge(window, carriers, size, (original.width, original.height), part_of))
     report.overall = float(np.prod([region.overall for region in report.regions]))
     told(1.0, "done")
     return report
+
+
+def _part(told: Progress, start: float, span: float, part: float, words: str) -> None:
+    told(start + span * part, words)
 
 
 def _grey(picture: Picture) -> np.ndarray:

@@ -120,10 +120,10 @@ def _decode(image: Image.Image, data: bytes, name: str, digest: str, most_pixels
         raise Refused(f"{name}: has {image.width * image.height / 1e6:.0f} million pixels; the limit is {most_pixels / 1e6:.0f} million")
     mode, profile_bytes = image.mode, image.info.get("icc_profile")
     quality = jpeg_quality(getattr(image, "quantization", None) or {}) if kind == "jpeg" else None
-    deep = _is_deep(image, kind)
-    orientation = int(image.getexif().get(0x0112, 1) or 1)
+    deep = _is_deep(image, kind, data)
     profile_name = "none"
     try:
+        orientation = int(image.getexif().get(0x0112, 1) or 1)
         if deep:
             pixels = _decode_deep(data, kind, name)
             if profile_bytes:
@@ -143,9 +143,10 @@ def _decode(image: Image.Image, data: bytes, name: str, digest: str, most_pixels
     return Picture(np.ascontiguousarray(pixels), digest, kind, 16 if deep else 8, profile_name, mode, quality)
 
 
-def _is_deep(image: Image.Image, kind: str) -> bool:
+def _is_deep(image: Image.Image, kind: str, data: bytes) -> bool:
     if kind == "png":
-        return image.mode.startswith("I") or "16" in str(getattr(image.png, "im_rawmode", "")) if getattr(image, "png", None) else image.mode.startswith("I")
+        # Byte 24 of a PNG is the bit depth of its header; Pillow reads 16 bit colour down to 8 without a word.
+        return data[24:25] == b"\x10"
     if kind == "tiff":
         bits = image.tag_v2.get(258, (8,))  # type: ignore[attr-defined]
         return max(bits if isinstance(bits, tuple) else (bits,)) > 8

@@ -61,11 +61,13 @@ def register(original: Picture, result: Picture, outside: np.ndarray | None = No
             return _unmatched("the two pictures do not show the same thing")
     window = cv2.createHanningWindow(first.shape[::-1], cv2.CV_32F) if min(first.shape) > 8 else None
     if window is not None and first.std() > 1 and second.std() > 1:
-        filled = np.where(keep, second, first)
-        (dx, dy), _ = cv2.phaseCorrelate(first, filled.astype(np.float32), window)
+        # What was removed stands still in neither picture; it is faded out so that its edges do not hold the shift at nought.
+        weight = (window * cv2.GaussianBlur(keep.astype(np.float32), (0, 0), 6)).astype(np.float32)
+        level = float(first[keep].mean())
+        (dx, dy), _ = cv2.phaseCorrelate(first - level, second - level, weight)
         unit = original.width / first.shape[1]
-        here = float(np.abs(first - filled).mean())
-        moved = cv2.warpAffine(first, np.float32([[1, 0, dx], [0, 1, dy]]), first.shape[::-1], borderMode=cv2.BORDER_REPLICATE)
-        if max(abs(dx), abs(dy)) * unit > 0.8 and float(np.abs(moved - filled).mean()) < 0.6 * here and here > 1.0:
+        here = float(np.abs(first - second)[keep].mean())
+        moved = cv2.warpAffine(first, np.array([[1, 0, dx], [0, 1, dy]], np.float32), first.shape[::-1], borderMode=cv2.BORDER_REPLICATE)
+        if max(abs(dx), abs(dy)) * unit > 0.8 and float(np.abs(moved - second)[keep].mean()) < 0.6 * here and here > 1.0:
             return _unmatched(f"the result is shifted by about {dx * unit:.0f}, {dy * unit:.0f} pixels against the original; shifted results cannot be judged yet")
     return Alignment("same", (0.0, 0.0), 1.0, 0.0, _IDENTITY, 0.0, None)

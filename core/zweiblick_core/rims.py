@@ -65,7 +65,8 @@ def rims_of(area: np.ndarray, least: int = 24) -> list[Rim]:
     """
     height, width = area.shape
     rings, _ = cv2.findContours(area.astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
-    distance = cv2.distanceTransform(area.astype(np.uint8), cv2.DIST_L2, 3)
+    # An area without any outside is infinitely far from it.
+    distance = np.minimum(cv2.distanceTransform(area.astype(np.uint8), cv2.DIST_L2, 3), 1e4)
     found = []
     total = sum(len(ring) for ring in rings)
     for ring in rings:

@@ -96,7 +96,7 @@ def box(name: str, size, transform, bsdf: dict, bevel: float = 0.006) -> dict:
                 k[axis], k[u], k[v] = side, a, b
                 return (*k, which)
             quad(key(0, 0), key(1, 0), key(1, 1), key(0, 1))
-            for a, (run, other) in enumerate(((u, v), (v, u))):
+            for run, other in ((u, v), (v, u)):
                 for end in (0, 1):
                     if other < axis:
                         continue

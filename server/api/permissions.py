@@ -23,6 +23,6 @@ class Rules(BasePermission):
 
     message = "Only a supervisor of this job may do that."
 
-    def has_object_permission(self, request, view, obj) -> bool:  # noqa: ANN001
+    def has_object_permission(self, request, view, obj) -> bool:
         job = job_behind(obj)
         return job is not None and job.role_of(request.user) == Membership.Role.SUPERVISOR

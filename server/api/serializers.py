@@ -12,10 +12,10 @@ from verdicts.models import Verdict
 class Plain(s.Serializer):
     """A read-only shape, filled from dicts."""
 
-    def create(self, validated_data):  # noqa: ANN001, ANN201
+    def create(self, validated_data):
         raise NotImplementedError
 
-    def update(self, instance, validated_data):  # noqa: ANN001, ANN201
+    def update(self, instance, validated_data):
         raise NotImplementedError
 
 

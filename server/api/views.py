@@ -49,20 +49,20 @@ class SessionView(APIView):
     permission_classes = [AllowAny]
     throttle_scope = "sign-in"
 
-    def get_throttles(self):  # noqa: ANN201
+    def get_throttles(self):
         return [ScopedRateThrottle()] if self.request.method == "POST" else []
 
-    def _session(self, request) -> dict:  # noqa: ANN001
+    def _session(self, request) -> dict:
         person = request.user if request.user.is_authenticated else None
         return {"signed_in": person is not None, "name": person.called if person else None, "username": person.username if person else None,
                 "role": widest_role(person) if person else None, "csrf": get_token(request)}
 
     @extend_schema(responses=shape.Session, operation_id="session")
-    def get(self, request):  # noqa: ANN001, ANN201
+    def get(self, request):
         return Response(self._session(request))
 
     @extend_schema(request=shape.Credentials, responses={200: shape.Session, 401: shape.Failure}, operation_id="sign_in")
-    def post(self, request):  # noqa: ANN001, ANN201
+    def post(self, request):
         SessionSignIn().enforce_csrf(request)
         asked = shape.Credentials(data=request.data)
         asked.is_valid(raise_exception=True)
@@ -74,7 +74,7 @@ class SessionView(APIView):
         return Response(self._session(request))
 
     @extend_schema(responses={204: None}, operation_id="sign_out")
-    def delete(self, request):  # noqa: ANN001, ANN201
+    def delete(self, request):
         logout(request._request)
         return Response(status=204)
 
@@ -83,7 +83,7 @@ class DeskView(APIView):
     """The pictures that need a decision, the nearest deadline first."""
 
     @extend_schema(responses=shape.Desk, operation_id="desk")
-    def get(self, request):  # noqa: ANN001, ANN201
+    def get(self, request):
         pictures = Picture.objects.worked_by(request.user).select_related("job").order_by("job__deadline", "job", "number")
         rows = [desk_picture(picture) for picture in pictures if picture.images.filter(role="original").exists()]
         rows.sort(key=lambda row: (row["state"] == "done", row["deadline"].timestamp() if row["deadline"] else 9e18, row["number"]))
@@ -94,7 +94,7 @@ class BenchView(APIView):
     """Everything the Bench needs of a picture, at once."""
 
     @extend_schema(responses=shape.Bench, operation_id="bench", parameters=[OpenApiParameter("size", int, description="a delivery size of the job")])
-    def get(self, request, pk: int):  # noqa: ANN001, ANN201
+    def get(self, request, pk: int):
         picture = get_object_or_404(Picture.objects.worked_by(request.user).select_related("job"), pk=pk)
         wanted, size = request.query_params.get("size"), None
         if wanted:
@@ -108,7 +108,7 @@ class HistoryView(APIView):
     """What was said and done on a picture, newest first."""
 
     @extend_schema(responses=shape.EntryOf(many=True), operation_id="history")
-    def get(self, request, pk: int):  # noqa: ANN001, ANN201
+    def get(self, request, pk: int):
         picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
         entries = Entry.objects.visible_to(request.user).filter(picture=picture).select_related("person")[:500]
         return Response([{"id": row.pk, "at": row.made_at, "person": row.person.called if row.person else None, "what": row.what, "about": row.about,
@@ -119,12 +119,12 @@ class CellView(APIView):
     """A cell's findings with their evidence."""
 
     @extend_schema(responses=shape.CellDetail, operation_id="cell")
-    def get(self, request, pk: int):  # noqa: ANN001, ANN201
+    def get(self, request, pk: int):
         cell = get_object_or_404(Cell.objects.visible_to(request.user).select_related("attempt__picture__job", "region__current"), pk=pk)
         return Response(cell_detail(cell))
 
 
-def _revision(request) -> int | None:  # noqa: ANN001
+def _revision(request) -> int | None:
     """The cell revision in If-Match."""
     found = re.fullmatch(r'(?:W/)?"?(\d+)"?', request.headers.get("If-Match", ""))
     return int(found[1]) if found else None
@@ -138,17 +138,17 @@ class VerdictsView(APIView):
 
     permission_classes = [IsAuthenticated, Rules]
 
-    def _cell(self, request, pk: int) -> Cell:  # noqa: ANN001
+    def _cell(self, request, pk: int) -> Cell:
         cell = get_object_or_404(Cell.objects.visible_to(request.user).select_related("attempt__picture__job", "region"), pk=pk)
         self.check_object_permissions(request, cell)
         return cell
 
-    def _size(self, request, cell: Cell):  # noqa: ANN001, ANN202
+    def _size(self, request, cell: Cell):
         wanted = request.query_params.get("size")
         return cell.attempt.picture.job.sizes.filter(pk=wanted).first() if wanted and wanted.isdigit() else None
 
     @extend_schema(request=shape.RulingAsked, responses={200: shape.Bench, 412: shape.Failure}, parameters=[_IF_MATCH, OpenApiParameter("size", int)], operation_id="rule")
-    def post(self, request, pk: int):  # noqa: ANN001, ANN201
+    def post(self, request, pk: int):
         cell = self._cell(request, pk)
         asked = shape.RulingAsked(data=request.data)
         asked.is_valid(raise_exception=True)
@@ -161,7 +161,7 @@ class VerdictsView(APIView):
         return Response(bench_of(cell.attempt.picture, request.user, self._size(request, cell)))
 
     @extend_schema(responses={200: shape.Bench, 412: shape.Failure}, parameters=[_IF_MATCH, OpenApiParameter("size", int)], operation_id="take_back")
-    def delete(self, request, pk: int):  # noqa: ANN001, ANN201
+    def delete(self, request, pk: int):
         cell = self._cell(request, pk)
         take_back(cell.pk, request.user, _revision(request))
         return Response(bench_of(cell.attempt.picture, request.user, self._size(request, cell)))
@@ -173,7 +173,7 @@ class AnswerView(APIView):
     permission_classes = [IsAuthenticated, Rules]
 
     @extend_schema(request=shape.AnswerAsked, responses=shape.Answered, operation_id="answer")
-    def post(self, request, pk: int):  # noqa: ANN001, ANN201
+    def post(self, request, pk: int):
         finding = get_object_or_404(Finding.objects.visible_to(request.user), pk=pk)
         self.check_object_permissions(request, finding)
         asked = shape.AnswerAsked(data=request.data)
@@ -188,7 +188,7 @@ class CheckView(APIView):
     permission_classes = [IsAuthenticated, Rules]
 
     @extend_schema(request=None, responses={202: shape.Asked}, operation_id="ask_check")
-    def post(self, request, pk: int):  # noqa: ANN001, ANN201
+    def post(self, request, pk: int):
         attempt = get_object_or_404(Attempt.objects.visible_to(request.user).select_related("picture__job"), pk=pk)
         self.check_object_permissions(request, attempt)
         return Response({"state": ask_check(attempt).state}, status=202)
@@ -198,7 +198,7 @@ class TilesView(APIView):
     """IIIF Image API 3.0, level 0, of one image: info.json and static tiles, served under the picture's permission."""
 
     @extend_schema(responses={(200, "image/png"): OpenApiTypes.BINARY, 503: shape.Failure}, operation_id="tiles")
-    def get(self, request, pk: int, path: str):  # noqa: ANN001, ANN201
+    def get(self, request, pk: int, path: str):
         image = get_object_or_404(Image.objects.visible_to(request.user).select_related("blob", "picture"), pk=pk)
         if not ask_pyramid(image):
             return Response({"error": "The tiles of this picture are being made."}, 503, headers={"Retry-After": "1"})
@@ -226,7 +226,7 @@ class CropView(APIView):
     """A small picture of a cell's region in its attempt."""
 
     @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="cell_crop")
-    def get(self, request, pk: int):  # noqa: ANN001, ANN201
+    def get(self, request, pk: int):
         cell = get_object_or_404(Cell.objects.visible_to(request.user).select_related("attempt__image__blob", "region__current"), pk=pk)
         return _jpeg(crop_of(cell.attempt.image.blob, cell.region.current.bbox))
 
@@ -235,7 +235,7 @@ class RegionCropView(APIView):
     """A small picture of a region in the original."""
 
     @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="region_crop")
-    def get(self, request, pk: int, region: int):  # noqa: ANN001, ANN201
+    def get(self, request, pk: int, region: int):
         picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
         found = get_object_or_404(picture.regions.select_related("current"), pk=region)
         return _jpeg(crop_of(picture.original.blob, found.current.bbox))
@@ -245,7 +245,7 @@ class PictureCropView(APIView):
     """A small picture of the original."""
 
     @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="picture_crop")
-    def get(self, request, pk: int):  # noqa: ANN001, ANN201
+    def get(self, request, pk: int):
         picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
         return _jpeg(crop_of(picture.original.blob, None))
 
@@ -254,7 +254,7 @@ class ReleasedView(APIView):
     """What was released to the signed-in guest, and nothing else."""
 
     @extend_schema(responses=shape.ReleasedOf(many=True), operation_id="released")
-    def get(self, request):  # noqa: ANN001, ANN201
+    def get(self, request):
         rows = Release.objects.filter(person=request.user).select_related("picture__job", "attempt__image__blob", "attempt__image__picture").order_by("-id")
         return Response([{"id": row.pk, "picture": row.picture.name, "job": row.picture.job.name, "image": image_of(row.attempt.image),
                           "released_at": row.released_at} for row in rows])

@@ -5,7 +5,7 @@ from rest_framework.authentication import SessionAuthentication
 
 
 class SessionSignIn(SessionAuthentication):
-    def authenticate_header(self, request):  # noqa: ANN001, ANN201
+    def authenticate_header(self, request):
         return "Session"
 
 

@@ -84,7 +84,8 @@ def ledger(picture: Picture, size: DeliverySize | None = None) -> Ledger:
     checked = {(row.check_run.attempt_id, row.region_version.region_id): row
                for row in CheckedRegion.objects.filter(check_run__in=checks.values()).select_related("region_version", "check_run")
                .defer("check_run__report").prefetch_related("findings__rulings")}
-    cells = list(Cell.objects.filter(attempt__picture=picture).select_related("attempt", "region", "current__size", "current__person").order_by("region__number", "attempt__number"))
+    cells = list(Cell.objects.filter(attempt__picture=picture).select_related("attempt", "region", "current__size", "current__person")
+                 .order_by("region__number", "attempt__number"))
     demands = {row.pk: demand_of(row, picture) for row in picture.job.sizes.all()}
     facts = {}
     for cell in cells:

@@ -12,21 +12,19 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage
 
 from ..calibrate import natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..rims import Rim, ribbon
 from ..windows import Window
-from .rim_nulls import (LENGTHS, PARALLELS, Controls, Spread, Strip, beyond, controls_of, learn_spread, locally, means_along, null_of, pieces_of,
-                        rim_evidence)
+from .rim_nulls import LENGTHS, PARALLELS, Controls, Spread, Strip, beyond, controls_of, learn_spread, locally, means_along, null_of, pieces_of, rim_evidence
 
 NULL = "outline"
 #: Rings tried: (distance of the middle from the boundary, half-width), pixels.
 RINGS = tuple((c, half) for half in (1, 3) for c in (-5, -3, -1, 1, 3))
 _BESIDE = tuple((c, 2) for c in PARALLELS if abs(c) <= 18)
-_HALF, _WIDTH = 4.0, 0.9
+_HALF, _WIDTH = 4.5, 0.9
 
 
 @dataclass(frozen=True)
@@ -51,11 +49,14 @@ def rings(strip: Strip, wanted: tuple[tuple[int, int], ...]) -> np.ndarray:
 
 
 def removed_direction(window: Window) -> np.ndarray | None:
-    """Unit CIELAB direction from the surroundings to the removed thing, from the original; None if they hardly differ."""
-    around = ndimage.binary_dilation(window.filled, iterations=14) & ~window.filled & ~window.elsewhere
-    if window.filled.sum() < 12 or around.sum() < 12:
+    """Unit CIELAB direction towards the removed thing: what the original shows more of, over the pixels that changed most; None if
+    they hardly changed."""
+    if window.filled.sum() < 12:
         return None
-    direction = np.median(window.lab_original[window.filled], axis=0) - np.median(window.lab_original[around], axis=0)
+    taken = (window.lab_original - window.lab_result)[window.filled]
+    amount = np.linalg.norm(taken, axis=1)
+    strongest = taken[amount >= np.percentile(amount, 70)]
+    direction = np.median(strongest, axis=0)
     length = float(np.linalg.norm(direction))
     return (direction / length).astype(np.float32) if length > 4 else None
 

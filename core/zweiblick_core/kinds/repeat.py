@@ -16,7 +16,7 @@ import numpy as np
 
 from ..calibrate import excess, natural_range, score_of
 from ..carriers import Carriers
-from ..report import Abstention, Measure, Reading, Signal
+from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import REACH, Window
 
 NULL = "lag"
@@ -229,10 +229,7 @@ def _copied(window: Window, fine: np.ndarray, matches: list[Match]) -> np.ndarra
             copied[match.at[1]:match.at[1] + side, match.at[0]:match.at[0] + side] = True
         return copied
     here = fine[y0:y1, x0:x1]
-    if mirrored:
-        there = fine[y0 + dy:y1 + dy, dx + side - x1:dx + side - x0][:, ::-1]
-    else:
-        there = fine[y0 + dy:y1 + dy, x0 + dx:x1 + dx]
+    there = fine[y0 + dy:y1 + dy, dx + side - x1:dx + side - x0][:, ::-1] if mirrored else fine[y0 + dy:y1 + dy, x0 + dx:x1 + dx]
     box = (15, 15)
     power = cv2.blur(here * here + there * there, box) + 1e-3
     local = cv2.blur(2 * here * there, box) / power
@@ -246,7 +243,7 @@ def _copied(window: Window, fine: np.ndarray, matches: list[Match]) -> np.ndarra
     return copied
 
 
-def _reading(window: Window, fine: np.ndarray, matches: list[Match], score: float, natural) -> Reading:
+def _reading(window: Window, fine: np.ndarray, matches: list[Match], score: float, natural: Natural) -> Reading:
     matches = sorted(matches, key=lambda match: -match.agreement)
     first = matches[0]
     copied = _copied(window, fine, matches)

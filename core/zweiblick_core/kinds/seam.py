@@ -17,13 +17,12 @@ from ..carriers import Carriers
 from ..report import Abstention, Measure, Reading, Signal
 from ..rims import REACH, Rim, ribbon
 from ..windows import Window
-from .rim_nulls import (LENGTHS, PARALLELS, Controls, Spread, Strip, beyond, controls_of, learn_spread, locally, means_along, null_of, pieces_of,
-                        rim_evidence)
+from .rim_nulls import LENGTHS, PARALLELS, Controls, Spread, Strip, beyond, controls_of, learn_spread, locally, means_along, null_of, pieces_of, rim_evidence
 
 NULL = "outline"
 #: Where the boundary may really lie against where it was found, pixels.
 _CENTRES = (-2, -1, 0, 1, 2)
-_HALF, _WIDTH = 4.0, 0.9
+_HALF, _WIDTH = 4.6, 0.9
 
 
 @dataclass(frozen=True)

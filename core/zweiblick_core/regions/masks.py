@@ -10,6 +10,7 @@ import numpy as np
 from shapely.errors import ShapelyError
 from shapely.geometry import MultiPolygon, Polygon, shape
 from shapely.geometry.base import BaseGeometry
+from skimage.draw import polygon
 
 from ..errors import Refused
 
@@ -70,26 +71,32 @@ def from_mask(mask: np.ndarray) -> list[Region]:
         part = (labels[y:y + height, x:x + width] == label) & mask[y:y + height, x:x + width]
         if part.any():
             found.append(cropped(part, str(label), (x, y)))
-    # Tops that lie within half a typical height of each other count as one row.
-    tall = max(1.0, float(np.median([region.bbox[3] for region in found])) / 2) if found else 1.0
-    found.sort(key=lambda region: (int(region.bbox[1] / tall), region.bbox[0], region.bbox[1]))
-    return [Region(str(number), region.mask, region.bbox) for number, region in enumerate(found, 1)]
+    # Tops that lie within half a typical height of a row's first one belong to that row.
+    tall = float(np.median([region.bbox[3] for region in found])) / 2 if found else 0.0
+    rows: list[list[Region]] = []
+    for region in sorted(found, key=lambda region: region.bbox[1]):
+        if rows and region.bbox[1] <= rows[-1][0].bbox[1] + tall:
+            rows[-1].append(region)
+        else:
+            rows.append([region])
+    ordered = [region for row in rows for region in sorted(row, key=lambda region: region.bbox[0])]
+    return [Region(str(number), region.mask, region.bbox) for number, region in enumerate(ordered, 1)]
 
 
 def polygon_mask(geometry: BaseGeometry, frame: tuple[int, int]) -> np.ndarray:
     """Fill (Multi)Polygons: a pixel belongs if its centre lies inside. Returns bool (height, width)."""
     parts = geometry.geoms if isinstance(geometry, MultiPolygon) else [geometry]
-    filled = np.zeros(frame, np.uint8)
+    filled = np.zeros(frame, bool)
     for part in parts:
         if not isinstance(part, Polygon) or part.is_empty:
             continue
-        piece = np.zeros(frame, np.uint8)
-        # OpenCV puts a pixel's centre at whole numbers, our coordinates put it at one half; 4 bits of fraction are kept.
-        for value, ring in ((1, part.exterior), *((0, hole) for hole in part.interiors)):
-            points = np.round((np.asarray(ring.coords)[:, :2] - 0.5) * 16).astype(np.int32)
-            cv2.fillPoly(piece, [points], value, shift=4)
+        piece = np.zeros(frame, bool)
+        # scikit-image puts a pixel's centre at whole numbers, our coordinates put it at one half.
+        for value, ring in ((True, part.exterior), *((False, hole) for hole in part.interiors)):
+            points = np.asarray(ring.coords)[:, :2] - 0.5
+            piece[polygon(points[:, 1], points[:, 0], frame)] = value
         filled |= piece
-    return filled.astype(bool)
+    return filled
 
 
 def from_geojson(document: Any, frame: tuple[int, int]) -> list[Region]:

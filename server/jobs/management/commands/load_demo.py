@@ -22,11 +22,11 @@ from demo import scenario  # noqa: E402
 class Command(BaseCommand):
     help = __doc__
 
-    def add_arguments(self, parser) -> None:  # noqa: ANN001
+    def add_arguments(self, parser) -> None:
         parser.add_argument("--password", required=True)
         parser.add_argument("--picture", action="append", help="only these, by their name in demo/pictures")
 
-    def handle(self, *args, **options) -> None:  # noqa: ANN002, ANN003
+    def handle(self, *args, **options) -> None:
         if Job.objects.filter(name=scenario.JOB).exists():
             self.stdout.write("the demo is there already")
             return

@@ -10,12 +10,12 @@ from people.models import Person
 class Command(BaseCommand):
     help = __doc__
 
-    def add_arguments(self, parser) -> None:  # noqa: ANN001
+    def add_arguments(self, parser) -> None:
         parser.add_argument("username")
         parser.add_argument("--name", default="")
         parser.add_argument("--password", required=True)
 
-    def handle(self, *args, **options) -> None:  # noqa: ANN002, ANN003
+    def handle(self, *args, **options) -> None:
         if Person.objects.filter(username=options["username"]).exists():
             self.stdout.write(f"{options['username']} is there already")
             return

@@ -1,0 +1,107 @@
+"""Each kind on flaws that are certainly there and on results that certainly hold."""
+
+import numpy as np
+import pytest
+from builders import disc, filled, holding, jpeg, png, textured, with_thing
+
+from zweiblick_core.check import check
+from zweiblick_core.reading import read
+from zweiblick_core.regions import from_mask
+
+TRUTH = textured(460, 620, seed=5)
+MASK = disc(TRUTH.shape[:2], 300, 230, 52)
+ORIGINAL = with_thing(TRUTH, MASK)
+
+
+def examined(result, encode=png):
+    return check(read(encode(ORIGINAL)), read(encode(result)), from_mask(MASK)).regions[0]
+
+
+def copied(dx=150, dy=10, mirrored=False):
+    ys, xs = np.nonzero(MASK)
+    source = xs.max() + xs.min() - xs if mirrored else xs
+    out = TRUTH.copy()
+    out[ys, xs] = TRUTH[ys + dy, source + dx]
+    return out
+
+
+@pytest.mark.parametrize("encode", [png, jpeg])
+def test_a_result_that_holds_has_nothing_to_report(encode):
+    region = examined(holding(TRUTH, MASK), encode)
+    assert region.findings == [] and region.overall > 0.9
+
+
+def test_a_copy_is_found_with_its_source():
+    region = examined(copied())
+    finding = next(f for f in region.findings if f.kind == "repeat")
+    assert finding.evidence["offset_px"] == pytest.approx([150, 10], abs=2) and not finding.evidence["mirrored"]
+    x, y, w, h = finding.bbox
+    assert 240 < x + w / 2 < 360 and 170 < y + h / 2 < 290
+    assert finding.measure.value > 0.8 > 0.3 > finding.measure.natural.high
+
+
+def test_a_mirrored_copy_is_found_as_one():
+    finding = next(f for f in examined(copied(mirrored=True)).findings if f.kind == "repeat")
+    assert finding.evidence["mirrored"] and finding.measure.value > 0.9
+
+
+def test_a_copy_is_found_through_jpeg():
+    assert "repeat" in [f.kind for f in examined(copied(151, 11), jpeg).findings]
+
+
+def test_a_step_in_tone_is_a_seam():
+    region = examined(filled(TRUTH, MASK, TRUTH.astype(float) + 18))
+    assert region.findings[0].kind == "seam"
+    assert region.findings[0].evidence["step"]["lightness"] > 3
+
+
+def test_a_fringe_in_the_things_colour_is_a_halo_from_too_tight_an_outline():
+    inside = np.minimum(1, np.maximum(0, np.hypot(*np.mgrid[-230:230, -300:320][::1]) - 46) / 4)[..., None] * MASK[..., None]
+    result = filled(TRUTH, MASK, TRUTH * (1 - 0.6 * inside) + 0.6 * inside * np.array([40, 60, 170]))
+    region = examined(result)
+    halo = next(f for f in region.findings if f.kind == "halo")
+    assert halo.evidence["likeness_to_removed"] > 0.5
+    assert any(group.cause == "outline too tight" for group in region.groups)
+
+
+def test_scores_grow_with_the_step():
+    scores = [examined(filled(TRUTH, MASK, TRUTH.astype(float) + levels)).scores["seam"] for levels in (0, 6, 14, 30)]
+    assert scores == sorted(scores) and scores[0] < 0.3 < 0.9 < scores[-1]
+
+
+def test_nothing_done_is_said_and_not_scored():
+    region = check(read(png(TRUTH)), read(png(TRUTH)), from_mask(MASK)).regions[0]
+    assert region.findings == [] and set(region.abstained) == {"repeat", "seam", "halo"}
+
+
+def test_the_same_input_gives_the_same_report():
+    first, second = (check(read(png(ORIGINAL)), read(png(copied())), from_mask(MASK)).to_json() for _ in range(2))
+    assert first == second
+
+
+@pytest.mark.parametrize("region", [disc((64, 64), 32, 32, 60), disc((64, 64), 0, 0, 0), disc((64, 64), 60, 3, 9)])
+@pytest.mark.parametrize("ground", ["textured", "flat", "black"])
+def test_tiny_frames_odd_masks_and_flat_pictures_give_a_plain_answer(region, ground):
+    truth = textured(64, 64) if ground == "textured" else np.full((64, 64, 3), 90 if ground == "flat" else 0, np.uint8)
+    result = filled(truth, region, truth.astype(float) + 12)
+    report = check(read(png(truth)), read(png(result)), from_mask(region))
+    text = report.to_json()
+    assert "NaN" not in text and "Infinity" not in text and len(report.regions) == 1
+
+
+def test_pictures_of_other_frames_are_unmatched_with_the_reason():
+    report = check(read(png(ORIGINAL)), read(png(TRUTH[:400])), from_mask(MASK))
+    assert report.alignment["kind"] == "unmatched" and "620x400" in report.alignment["reason"] and report.regions == []
+    moved = np.roll(TRUTH, (6, 9), (0, 1))
+    assert "shifted" in check(read(png(ORIGINAL)), read(png(moved)), from_mask(MASK)).alignment["reason"]
+    other = textured(460, 620, seed=77)
+    assert check(read(png(ORIGINAL)), read(png(other)), from_mask(MASK)).alignment["kind"] == "unmatched"
+
+
+def test_sixteen_bit_results_are_judged_like_eight_bit_ones():
+    import cv2
+
+    deep = (holding(TRUTH, MASK).astype(np.uint16) * 257)[..., ::-1]
+    ok, data = cv2.imencode(".png", deep)
+    region = check(read(png(ORIGINAL)), read(data.tobytes()), from_mask(MASK)).regions[0]
+    assert ok and region.findings == []

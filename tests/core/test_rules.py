@@ -1,0 +1,114 @@
+"""Every rule of the job, as a test that reads like it."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from zweiblick_core.rules.states import MACHINES, NotAllowed, advance
+from zweiblick_core.rules.verdicts import CellFacts, Verdict, cell_state, done_attempt, holder, holds, order_of_attempts, picture_state, region_state
+
+WALL, PHONE = 2.0, 0.5
+
+
+def cell(attempt, region, verdict=None, came=0.0, overall=None):
+    return CellFacts(attempt, region, came, verdict, overall)
+
+
+def said(ruling, demand=None, given=10.0):
+    return Verdict(ruling, demand, given)
+
+
+def test_passes_holds_at_every_size():
+    assert holds(said("passes"), WALL) and holds(said("passes"), PHONE)
+
+
+def test_enough_for_a_phone_may_not_be_enough_for_a_wall():
+    assert holds(said("passes at size", PHONE), PHONE)
+    assert not holds(said("passes at size", PHONE), WALL)
+
+
+def test_enough_for_a_wall_is_enough_for_a_phone():
+    assert holds(said("passes at size", WALL), PHONE)
+
+
+def test_no_verdict_and_failing_verdicts_do_not_hold():
+    assert not any(holds(verdict, PHONE) for verdict in (None, said("rework"), said("rebuild")))
+
+
+def test_one_passing_cell_decides_for_the_region_and_folds_the_others():
+    cells = [cell(1, 1), cell(2, 1, said("passes")), cell(3, 1)]
+    assert region_state(cells, WALL) == "holds"
+    assert [cell_state(one, cells, WALL) for one in cells] == ["not needed", "passes", "not needed"]
+
+
+def test_a_failing_verdict_decides_the_region_until_a_newer_attempt_arrives():
+    cells = [cell(1, 1, said("rework", given=10)), cell(2, 1, came=5)]
+    assert region_state(cells, WALL) == "rework"
+    returned = [*cells, cell(3, 1, came=11)]
+    assert region_state(returned, WALL) == "undecided"
+    assert cell_state(returned[-1], returned, WALL) == "undecided"
+
+
+def test_the_newest_failing_verdict_is_the_regions():
+    assert region_state([cell(1, 1, said("rework", given=10)), cell(2, 1, said("rebuild", given=12))], WALL) == "rebuild"
+
+
+def test_a_pass_outweighs_a_later_failure_of_another_attempt():
+    assert region_state([cell(1, 1, said("passes", given=1)), cell(2, 1, said("rework", given=2))], WALL) == "holds"
+
+
+def test_a_size_that_is_added_later_is_undecided():
+    cells = [cell(1, 1, said("passes at size", PHONE))]
+    assert cell_state(cells[0], cells, PHONE) == "passes at size"
+    assert region_state(cells, WALL) == "undecided" and cell_state(cells[0], cells, WALL) == "undecided"
+
+
+def test_of_several_holders_the_one_that_ranks_best_is_named():
+    assert holder([cell(1, 1, said("passes"), overall=0.4), cell(2, 1, said("passes"), overall=0.9)], WALL) == 2
+    assert holder([cell(1, 1)], WALL) is None
+
+
+def test_done_is_one_attempt_in_which_every_region_passes():
+    cells = [cell(1, 1, said("passes")), cell(1, 2, said("passes")), cell(2, 1, said("passes")), cell(2, 2)]
+    assert done_attempt(cells, [1, 2], WALL) == 1
+    assert picture_state(cells, [1, 2], WALL) == "done"
+
+
+def test_regions_that_hold_in_different_attempts_make_no_picture_done():
+    cells = [cell(1, 1, said("passes")), cell(1, 2), cell(2, 1), cell(2, 2, said("passes"))]
+    assert done_attempt(cells, [1, 2], WALL) is None
+    assert picture_state(cells, [1, 2], WALL) == "to assemble"
+
+
+def test_a_picture_is_sent_back_once_all_is_decided_and_something_failed():
+    cells = [cell(1, 1, said("passes")), cell(1, 2, said("rework"))]
+    assert picture_state(cells, [1, 2], WALL) == "sent back"
+    assert picture_state([cell(1, 1), cell(1, 2)], [1, 2], WALL) == "undecided"
+    assert picture_state([], [1], WALL) == "empty"
+
+
+def test_attempts_not_examined_come_last():
+    assert order_of_attempts({1: 0.2, 2: None, 3: 0.9}) == [3, 1, 2]
+
+
+verdicts = st.none() | st.builds(Verdict, st.sampled_from(["passes", "passes at size", "rework", "rebuild"]), st.sampled_from([PHONE, WALL]), st.floats(0, 100))
+
+
+@given(st.lists(st.tuples(st.integers(1, 4), st.integers(1, 3), verdicts, st.floats(0, 100)), max_size=12))
+def test_done_implies_that_every_region_holds_and_that_larger_sizes_ask_more(rows):
+    cells = list({(a, r): cell(a, r, v, c) for a, r, v, c in rows}.values())
+    regions = [1, 2, 3]
+    for demand in (PHONE, WALL):
+        if done_attempt(cells, regions, demand) is not None:
+            assert all(region_state([one for one in cells if one.region == r], demand) == "holds" for r in regions)
+    if done_attempt(cells, regions, WALL) is not None:
+        assert done_attempt(cells, regions, PHONE) is not None
+
+
+def test_states_change_only_as_their_table_says():
+    assert advance("check", "waiting", "started") == "running"
+    with pytest.raises(NotAllowed, match="done"):
+        advance("check", "done", "finished")
+    for machine, table in MACHINES.items():
+        reachable = {state for state, _ in table}
+        assert all(after in reachable or not any(s == after for s, _ in table) for after in table.values()), machine
