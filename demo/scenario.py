@@ -93,7 +93,7 @@ def tight(under: np.ndarray, it: Scene, region: int) -> np.ndarray:
     apart = cv2.GaussianBlur(np.abs(it.original - wanted).max(axis=2), (0, 0), 1.5)
     thing = cv2.morphologyEx(((apart > 22) & mask).astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
     thing = cv2.morphologyEx(thing, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (61, 61)))
-    alpha = np.clip((cv2.distanceTransform(thing, cv2.DIST_L2, 5) - 1.0) / 3.5, 0, 1)[..., None]
+    alpha = np.clip((cv2.distanceTransform(thing, cv2.DIST_L2, 5) - 3.0) / 4.0, 0, 1)[..., None]
     return np.clip(under * (1 - alpha) + wanted * alpha, 0, 255).round().astype(np.uint8)
 
 
@@ -137,7 +137,7 @@ def boatshed_tight(it: Scene) -> np.ndarray:
 
 JOB = "Harbour Year"
 CLIENT = "Town archive of Quellmuende"
-SIZES = (("wall calendar, A2", "594x420mm@150dpi@700mm"), ("phone, 1080 px", "1080px@96dpi@350mm"))
+SIZES = (("wall calendar, A2", "594x420mm@150dpi@700mm"), ("phone, 1080 px", "1080px@430dpi@350mm"))
 LADDER = PictureOf("warehouse", "Warehouse row", ("ladder", "barrel"), (
     Made("exemplar fill", "built in", "Zweiblick", 24.0, None, exemplar_fill, settings={"scale": 0.5, "margin": 150, "seed": 7}),
     Made("straight copy", "by hand", "Mona Reetz", 540.0, "9.00", warehouse_straight_copy, settings={"offset": [-372, 4], "feather": 0}),

@@ -148,8 +148,8 @@ def null_of(controls: Controls, run: Callable[[Rim], np.ndarray], fallback: tupl
     if controls.pieces > 1:
         rng = np.random.default_rng(_SEED)
         drawn = values[rng.integers(0, len(values), (40, controls.pieces))].max(axis=1)
-        # The mean along a whole boundary has no largest piece: one piece's own mean already varies more than it does.
-        drawn[:, -1] = values[rng.integers(0, len(values), 40), -1]
+        # The mean along a whole boundary has no largest piece: it is the mean of so many, and varies by that much less.
+        drawn[:, -1] = values[rng.integers(0, len(values), 40), -1] / np.sqrt(controls.pieces)
         return drawn, "outline"
     return values, "outline"
 

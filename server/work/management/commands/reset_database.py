@@ -1,0 +1,19 @@
+"""Drop and make again the test house's database. Refuses any other."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.core.management.base import BaseCommand, CommandError
+from django.db import connection
+
+
+class Command(BaseCommand):
+    help = __doc__
+
+    def handle(self, *args, **options) -> None:
+        if ".run-test" not in settings.STORE.parts:
+            raise CommandError("only the test house's database may be reset")
+        name = connection.settings_dict["NAME"]
+        with connection.cursor() as cursor:
+            cursor.execute(f"DROP DATABASE IF EXISTS `{name}`")
+            cursor.execute(f"CREATE DATABASE `{name}` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci")

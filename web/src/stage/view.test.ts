@@ -1,0 +1,33 @@
+import { describe, expect, it } from "vitest";
+import { aligned, lookAt, resolutionOf } from "./view";
+
+const frame = [6000, 4000] as const;
+const box = [1000, 500, 301, 201] as const;
+const stage = [983, 707] as const;
+
+describe("where the stage looks", () => {
+  it("shows one picture pixel on one screen pixel at 100 %, whatever the screen's density", () => {
+    for (const ratio of [1, 1.5, 2, 3]) expect(resolutionOf("actual", ratio) * ratio).toBe(1);
+    expect(resolutionOf("double", 2)).toBe(0.25);
+  });
+
+  it("lets picture pixels and screen pixels share their edges", () => {
+    for (const extent of [983, 984, 707, 1]) {
+      const center = aligned(1150.5, 1, extent);
+      expect(Number.isInteger(center - extent / 2)).toBe(true);
+      expect(Math.abs(center - 1150.5)).toBeLessThanOrEqual(1);
+    }
+  });
+
+  it("fits the whole picture, and the region with room around it", () => {
+    const whole = lookAt("whole", frame, box, stage, 1);
+    expect(whole).toEqual({ center: [3000, -2000], resolution: Math.max(6000 / 983, 4000 / 707) });
+    const region = lookAt("region", frame, box, stage, 1);
+    expect(region.center).toEqual([1150.5, -600.5]);
+    expect(region.resolution * stage[0]).toBeGreaterThan(box[2]);
+  });
+
+  it("never enlarges a tiny region beyond 200 %", () => {
+    expect(lookAt("region", frame, [10, 10, 2, 2], stage, 1).resolution).toBe(0.5);
+  });
+});
