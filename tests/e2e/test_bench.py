@@ -16,7 +16,7 @@ SETTLED = '[role=img][data-settled="true"]'
 
 
 def open_picture(page, name):
-    expect(page.get_by_role("heading", name="Desk")).to_be_visible()
+    expect(page.get_by_role("heading", name="Desk")).to_be_visible(timeout=30_000)
     expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=120_000)
     page.get_by_role("link", name=re.compile(name)).click()
     expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
@@ -43,6 +43,7 @@ def stage_pixels(page):
 
 def test_sign_in_says_what_is_wrong_and_has_no_barriers(page, no_barriers):
     page.goto("/")
+    expect(page.get_by_label("name")).to_be_visible()
     no_barriers()
     page.get_by_label("name").fill("vera")
     page.get_by_label("password").fill("wrong")
@@ -92,16 +93,16 @@ def test_findings_are_walked_and_answered_by_key_and_answers_survive_a_reload(si
     look_at_both_sides(page)
     expect(page.locator("[data-finding]").first).to_contain_text("repeat")
     page.keyboard.press("c")
-    expect(page.locator("[data-finding]").first).to_contain_text("confirmed")
+    expect(page.locator("[data-finding]").first).to_contain_text("sure; confirmed")
     with page.expect_response(re.compile("/answer/")) as told:
         page.keyboard.press("a")
     assert told.value.ok
     page.reload()
     expect(page.locator(SETTLED)).to_be_visible()
     look_at_both_sides(page)
-    expect(page.locator("[data-finding]").first).to_contain_text("acceptable")
+    expect(page.locator("[data-finding]").first).to_contain_text("sure; acceptable")
     page.keyboard.press("a")
-    expect(page.locator("[data-finding]").first).to_contain_text("unread")
+    expect(page.locator("[data-finding]").first).to_contain_text("sure; unread")
 
 
 @pytest.mark.parametrize(("key", "percent", "block"), [("1", "100", 1), ("2", "200", 2)])

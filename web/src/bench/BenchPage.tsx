@@ -43,10 +43,11 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const [search, setSearch] = useSearchParams();
   const navigate = useNavigate();
   const client = useQueryClient();
-  const [opening] = useState(() => openingCell(bench));
-  const named = bench.cells.find((cell) => String(bench.regions.find((one) => one.id === cell.region)?.number) === search.get("region")
-    && String(bench.attempts.find((one) => one.id === cell.attempt)?.number) === search.get("attempt"));
-  const current = named ?? bench.cells.find((cell) => cell.id === opening?.id) ?? bench.cells[0];
+  // The address names the cell when the page opens and follows it afterwards; the cell itself is state, because a router may take its
+  // time and a ruling must never fall on the cell that was left a moment ago.
+  const [place, setPlace] = useState(() => (bench.cells.find((cell) => String(bench.regions.find((one) => one.id === cell.region)?.number) === search.get("region")
+    && String(bench.attempts.find((one) => one.id === cell.attempt)?.number) === search.get("attempt")) ?? openingCell(bench))?.id);
+  const current = bench.cells.find((cell) => cell.id === place) ?? bench.cells[0];
   if (!current) throw new Error("a bench without cells");
   const region = bench.regions.find((one) => one.id === current.region);
   const attempt = bench.attempts.find((one) => one.id === current.attempt);
@@ -74,6 +75,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const uncovered = Boolean(seenOriginal[current.id]) || Boolean(current.verdict);
 
   const choose = useCallback((cell: Cell) => {
+    setPlace(cell.id);
     const to = new URLSearchParams(window.location.search);
     to.set("region", String(bench.regions.find((one) => one.id === cell.region)?.number));
     to.set("attempt", String(bench.attempts.find((one) => one.id === cell.attempt)?.number));

@@ -33,9 +33,9 @@ export function RulingBar({ bench, cell, mayRule, ready, busy, trouble, asking, 
         {last && mayRule && <button type="button" className="plain shrink-0" onClick={onTakeBack} disabled={busy}>take back <Key action="takeBack" /></button>}
       </span>
       {mayRule && RULINGS.map(({ ruling, action, words }) => (
-        <button key={ruling} type="button" className="plain flex shrink-0 items-center gap-1" aria-disabled={!ready || busy} aria-label={ruling === "passes at size" ? `passes at size: ${size?.name ?? ""}` : ruling}
+        <button key={ruling} type="button" className="plain flex shrink-0 items-center gap-1" aria-disabled={!ready || busy}
           onClick={() => { if (ready && !busy) onRule(ruling); }}>
-          <StateShape state={ruling as CellState} /> {words} <Key action={action} />
+          <StateShape state={ruling as CellState} /> {ruling === "passes at size" && <span className="sr-only">passes </span>}{words} <Key action={action} />
         </button>
       ))}
       {!mayRule && <span>A supervisor rules here.</span>}
