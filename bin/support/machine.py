@@ -44,7 +44,7 @@ def _have_venv() -> bool:
 
 
 def _found(name: str) -> bool:
-    return any((Path(folder) / name).exists() for folder in [*os.environ.get("PATH", "").split(":"), "/usr/sbin", "/usr/bin", "/sbin"])
+    return shutil.which(name, path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/bin:/sbin") is not None
 
 
 def missing_packages(testing: bool) -> list[str]:
