@@ -10,7 +10,7 @@ function ChangeKey({ action }: { action: Action }) {
       <input className="field w-10 text-center" aria-label={`key for: ${ACTIONS[action].words}`} value={keyOf(action)} maxLength={2}
         onFocus={(event) => event.target.select()}
         onChange={(event) => setTrouble(changeKey(action, event.target.value.slice(-1)))} />
-      <span>{ACTIONS[action].words}{ACTIONS[action].held ? " (held)" : ""}{trouble && <strong role="alert" className="block">{trouble}</strong>}</span>
+      <span>{ACTIONS[action].words}{trouble && <strong role="alert" className="block">{trouble}</strong>}</span>
     </li>
   );
 }
