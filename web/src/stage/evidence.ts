@@ -9,7 +9,7 @@ import Text from "ol/style/Text";
 import type { Finding, Region } from "../api/client";
 
 /** The core's coordinates run down from the top left corner; the map's run up from the bottom. */
-export const toMap = ([x, y]: readonly number[]): [number, number] => [x ?? 0, -(y ?? 0)];
+export const toMap = ([x, y]: readonly number[]): [number, number] => [x ?? 0, 0 - (y ?? 0)];
 
 const dark = (width: number, dash?: number[]) => new Stroke({ color: "#000", width, lineDash: dash });
 const light = (width: number, dash?: number[]) => new Stroke({ color: "#fff", width, lineDash: dash });

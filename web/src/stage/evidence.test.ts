@@ -1,0 +1,31 @@
+import type LineString from "ol/geom/LineString";
+import type Polygon from "ol/geom/Polygon";
+import { describe, expect, it } from "vitest";
+import type { Finding, Region } from "../api/client";
+import { drawn, outlined, toMap } from "./evidence";
+
+describe("evidence on the picture", () => {
+  it("turns the core's downward coordinates into the map's", () => {
+    expect(toMap([12, 34])).toEqual([12, -34]);
+  });
+
+  it("joins a copy with its source", () => {
+    const finding = { polygon: [[10, 10], [30, 10], [30, 30]], evidence: { type: "copy", copy: [10, 10, 20, 20], source: [110, 50, 20, 20], mirrored: false } } as unknown as Finding;
+    const [join, source, copy] = drawn(finding);
+    expect((join?.getGeometry() as LineString).getCoordinates()).toEqual([[120, -60], [20, -20]]);
+    expect((source?.getGeometry() as Polygon).getExtent()).toEqual([110, -70, 130, -50]);
+    expect((copy?.getGeometry() as Polygon).getExtent()).toEqual([10, -30, 30, -10]);
+  });
+
+  it("draws a rim as the line it was found along, and what it does not know as its outline", () => {
+    const rim = { polygon: [], evidence: { type: "rim", what: "ring", line: [[1, 2], [3, 4]] } } as unknown as Finding;
+    expect((drawn(rim)[0]?.getGeometry() as LineString).getCoordinates()).toEqual([[1, -2], [3, -4]]);
+    const other = { polygon: [[0, 0], [4, 0], [4, 4]], evidence: { type: "else" } } as unknown as Finding;
+    expect((drawn(other)[0]?.getGeometry() as Polygon).getExtent()).toEqual([0, -4, 4, 0]);
+  });
+
+  it("outlines a region", () => {
+    const feature = outlined({ outlines: [[[0, 0], [10, 0], [10, 5]]] } as unknown as Region);
+    expect((feature.getGeometry() as Polygon).getExtent()).toEqual([0, -5, 10, 0]);
+  });
+});
