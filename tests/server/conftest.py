@@ -11,7 +11,8 @@ from house import MASKS, PASSWORD, TRUTH, do_all_work
 
 @pytest.fixture(autouse=True)
 def _no_broker(settings, monkeypatch, request):
-    """Work is done in the test itself, unless the test starts a worker of its own."""
+    """Work is done in the test itself, unless the test starts a worker of its own; passwords are hashed quickly."""
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
     if "own_worker" not in request.keywords:
         monkeypatch.setattr("work.leases.dispatch", lambda pk: None)
 
