@@ -109,7 +109,7 @@ def _judge(window: Window, carriers: Carriers, size: Size, picture: tuple[int, i
 
 
 def confidence(score: float) -> float:
-    """The probability that a person would agree, from the score: a logistic fit on `benchmarks/detect` (see docs/kinds.md)."""
+    """The probability that a person would agree, from the score: a fixed logistic curve, not calibrated on answers yet."""
     return float(1 / (1 + np.exp(-(score - 0.55) * 7.0)))
 
 
