@@ -26,6 +26,26 @@ def _overlap(first: Reading, second: Reading) -> float:
     return max(0.0, w) * max(0.0, h) / max(1.0, min(aw * ah, bw * bh))
 
 
+#: (winner, loser, least share of the smaller's box that they share): the first explains the second at one place.
+_EXPLAINS = (
+    ("untouched", "repeat", 0.0), ("untouched", "seam", 0.0), ("untouched", "halo", 0.0), ("untouched", "smear", 0.0), ("untouched", "line", 0.0),
+    # Where texture is washed out, its end at the rim reads as a cut-out edge, and smooth patches match each other.
+    ("smear", "seam", 0.5), ("smear", "repeat", 0.5),
+)
+
+
+def _explained(kept: list[Reading]) -> None:
+    """Take out what a stronger reading of another kind explains; a step that stands out more than the smear stays a seam."""
+    for winner_kind, loser_kind, share in _EXPLAINS:
+        for winner in [r for r in kept if r.kind == winner_kind]:
+            for loser in [r for r in kept if r.kind == loser_kind]:
+                if loser.evidence.get("what") == "step" and winner_kind == "smear":
+                    continue
+                if _overlap(winner, loser) >= share and winner.score >= 0.8 * loser.score:
+                    winner.runner_up = winner.runner_up or loser.kind
+                    kept.remove(loser)
+
+
 def arbitrate(readings: list[Reading]) -> list[Reading]:
     """Drop readings that another explains better; the winner names the loser's kind as its runner-up.
 
@@ -44,6 +64,7 @@ def arbitrate(readings: list[Reading]) -> list[Reading]:
             winner, loser = (halo, seam) if ring > 1.15 * step and halo.score > 0.6 * seam.score else (seam, halo)
             winner.runner_up = loser.kind
             kept.remove(loser)
+    _explained(kept)
     final: list[Reading] = []
     for reading in sorted(kept, key=lambda r: -r.score):
         if not any(other.kind == reading.kind and reading.kind != "repeat" and _overlap(other, reading) > 0.6 for other in final):

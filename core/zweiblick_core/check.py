@@ -14,7 +14,7 @@ from .arbitrate import arbitrate
 from .carriers import Carriers, measure_carriers
 from .errors import Refused
 from .grouping import group
-from .kinds import REGISTRY
+from .kinds import REGISTRY, untouched
 from .reading import Picture, eight_bit
 from .regions.masks import Region
 from .registering import register
@@ -92,7 +92,10 @@ def _judge(window: Window, carriers: Carriers, size: Size, picture: tuple[int, i
     reported: list[Reading] = []
     if not window.changed.any():
         # Nothing was done here: the measures would judge the original against itself.
-        abstained = {kind: "nothing changed in this region" for kind in REGISTRY}
+        abstained = {kind: "nothing changed in this region" for kind in REGISTRY if kind != "untouched"}
+        outcome = untouched.measure(window, carriers)
+        assert not isinstance(outcome, Abstention)
+        scores["untouched"], reported = outcome[0].score, outcome
     else:
         for number, (kind, measure) in enumerate(REGISTRY.items()):
             told(number / len(REGISTRY), kind)

@@ -27,6 +27,10 @@ def _kinds(findings: list[Finding]) -> set[str]:
 CAUSES: tuple[Cause, ...] = (
     Cause("outline too tight", "outline too tight: the rim keeps some of what was removed",
           lambda found: any(f.kind == "halo" and f.evidence.get("likeness_to_removed", 0) > 0.5 for f in found)),
+    Cause("not worked on", "not worked on: the thing still stands", lambda found: "untouched" in _kinds(found)),
+    Cause("diffusion or too many passes", "washed out by a diffusion-like fill, or by too many passes", lambda found: "smear" in _kinds(found)),
+    Cause("no perspective", "the fill does not follow the lines that run into it", lambda found: "line" in _kinds(found) and "repeat" not in _kinds(found)),
+    Cause("copied off the line", "a patch copied without following the lines it lies on", lambda found: {"repeat", "line"} <= _kinds(found)),
     Cause("copied and not blended", "a patch copied from nearby and not blended in",
           lambda found: {"repeat", "seam"} <= _kinds(found)),
     Cause("copied from too near", "copied from too near, or from one source too often", lambda found: "repeat" in _kinds(found)),

@@ -12,7 +12,7 @@ import numpy as np
 SCHEMA = "zweiblick.check/1"
 
 #: Every kind the product knows; a report scores each of them, 0 while no module examines it.
-KINDS = ("repeat", "seam", "halo", "smear", "line", "residue", "shadow", "tone", "grain", "soft", "invented", "overreach")
+KINDS = ("repeat", "seam", "halo", "smear", "line", "residue", "shadow", "tone", "grain", "soft", "invented", "overreach", "untouched")
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from ..carriers import Carriers
 from ..report import Abstention, Reading
 from ..windows import Window
-from . import halo, repeat, seam
+from . import halo, line, repeat, seam, smear, untouched
 
 Measure = Callable[[Window, Carriers], list[Reading] | Abstention]
 
@@ -16,4 +16,7 @@ REGISTRY: dict[str, Measure] = {
     "repeat": repeat.measure,
     "seam": seam.measure,
     "halo": halo.measure,
+    "smear": smear.measure,
+    "line": line.measure,
+    "untouched": untouched.measure,
 }

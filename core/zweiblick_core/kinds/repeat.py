@@ -42,8 +42,15 @@ class Match:
 
 
 def high_pass(luma: np.ndarray) -> np.ndarray:
-    """What is finer than about 3 px; float32."""
-    return luma - cv2.GaussianBlur(luma, (0, 0), 1.3)
+    """What is finer than about 3 px, evened out; float32.
+
+    A rail or a board's edge is the same all along itself: left as strong as it is, it would make any two patches of it agree. So the
+    plane is divided by its own local strength, above what the quieter half of the picture has.
+    """
+    fine = luma - cv2.GaussianBlur(luma, (0, 0), 1.3)
+    strength = np.sqrt(cv2.GaussianBlur(fine * fine, (0, 0), 3.0))
+    usual = max(float(np.median(strength[::4, ::4])), 0.3)
+    return (fine * (usual / np.maximum(strength, usual))).astype(np.float32)
 
 
 def mid_band(luma: np.ndarray) -> np.ndarray:
@@ -152,6 +159,8 @@ def _control_tiles(window: Window, side: int) -> list[tuple[int, int]]:
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     """Readings for each copied patch found inside the fill. See the module's docstring for the method."""
     side = _tile_side(window)
+    if min(window.mask.shape) < side + 2:
+        return Abstention("the picture is too small to hold a patch that could be recognised")
     fine, band = high_pass(window.luma_result), mid_band(window.luma_result)
     mirrored_band = np.ascontiguousarray(band[:, ::-1])
     if fine.shape[1] % 2:

@@ -1,5 +1,7 @@
-"""Built-in ways to remove: each works on a window around the region and leaves every pixel outside the mask as it was."""
+"""Built-in ways to remove something, each on a window around the mask, deterministic for a seed."""
 
-from .fills import blended_copy, diffusion, exemplar, straight_copy
+from .catalogue import METHODS, grown, outline_mask, remove
+from .fills import biharmonic, blended_copy, diffusion, exemplar, straight_copy
+from .fitting import best_offset, with_grain
 
-__all__ = ["blended_copy", "diffusion", "exemplar", "straight_copy"]
+__all__ = ["METHODS", "best_offset", "biharmonic", "blended_copy", "diffusion", "exemplar", "grown", "outline_mask", "remove", "straight_copy", "with_grain"]

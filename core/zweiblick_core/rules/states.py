@@ -18,6 +18,22 @@ MACHINES: dict[str, dict[tuple[str, str], str]] = {
         ("waiting", "failed"): "failed",
         ("failed", "asked again"): "waiting",
     },
+    "slip": {
+        ("written", "sent"): "sent",
+        ("sent", "taken up"): "working",
+        ("sent", "returned"): "returned",  # a person returns it without having said that it was taken up
+        ("working", "taken up"): "working",
+        ("working", "returned"): "returned",
+        ("returned", "rechecked"): "rechecked",
+        ("rechecked", "rechecked"): "rechecked",
+        ("written", "withdrawn"): "withdrawn",
+        ("sent", "withdrawn"): "withdrawn",
+        ("working", "withdrawn"): "withdrawn",
+        ("sent", "failed"): "failed",
+        ("working", "failed"): "failed",
+        ("failed", "sent"): "sent",
+        ("failed", "withdrawn"): "withdrawn",
+    },
     "work": {
         ("waiting", "leased"): "running",
         ("running", "leased"): "running",

@@ -1,0 +1,391 @@
+"""Line: an edge, board, rail or horizon that breaks off, jumps aside or kinks where it enters the fill.
+
+Segments (Grompone von Gioi and others 2010, as in OpenCV) that run up to the fill from outside and are steady there are followed
+inward. Their cross profile is the template: at steps along the way it is sought to both sides by normalised correlation.
+A *pair* are two segments from opposite sides that lie on one line with the same profile: then the edge must be there along the
+chord, and may be *missing* or *offset*. From *one side* an edge is called that goes on beside its line (*offset*), turns away
+(*kink*), or, if it is long, stops just where the fill begins (*missing*); that it ends farther in proves nothing. The null is the same walk at the same outline laid over untouched
+parts of the result.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import cv2
+import numpy as np
+
+from ..calibrate import natural_range, outline_places, score_of
+from ..carriers import Carriers
+from ..report import Abstention, Measure, Natural, Reading, Signal
+from ..windows import Window
+
+NULL = "outline"
+#: Shortest segment outside, and how far its end may lie from the fill, pixels.
+LEAST, GAP = 20, 9
+#: How far outside the profile is learned, the steps inward, how far across is looked, half the template, pixels.
+BACK, STEP, ACROSS, HALF = 26, 8, 18, 7
+#: How long a line must be outside for its end to count.
+LONG = 45
+#: How deep a line is followed from one side, pixels; how many lines at most.
+DEEP, MOST = 44, 70
+CONTROLS = 12
+_SEED = 20263
+_LAGS = ACROSS - HALF
+
+
+@dataclass(frozen=True)
+class Ray:
+    """A segment that enters an area. `entry`: (x, y) where it does; `toward`: unit vector inward; `length`: steady length outside;
+    `depth`: pixels from the entry to where its line leaves the area again; `profile`: (2 * HALF + 1,) luma across it, zero mean,
+    left to right of `toward`; `contrast`: its range; `aside`: unit vector across."""
+
+    entry: np.ndarray
+    toward: np.ndarray
+    length: float
+    depth: float
+    profile: np.ndarray
+    contrast: float
+
+    @property
+    def aside(self) -> np.ndarray:
+        return np.array([-self.toward[1], self.toward[0]])
+
+
+@dataclass(frozen=True)
+class Break:
+    """One line that does not go on. `what`: "missing", "offset" or "kink"; `amount`: share missing, pixels, or degrees;
+    `sure`: 0..1 how well the edge was recognised; `ends`: the outer ends [(x, y), ...]; `trace`: where the edge was found inside."""
+
+    what: str
+    amount: float
+    sure: float
+    ends: tuple[np.ndarray, ...]
+    trace: np.ndarray
+    contrast: float
+    length: float
+    angle: float
+    paired: bool
+
+
+def segments_of(luma: np.ndarray) -> np.ndarray:
+    """(n, 4) x0, y0, x1, y1 of straight edges at least `LEAST` px long, window coordinates."""
+    found = cv2.createLineSegmentDetector(cv2.LSD_REFINE_STD).detect(np.clip(luma, 0, 255).astype(np.uint8))[0]
+    if found is None:
+        return np.empty((0, 4))
+    lines = found.reshape(-1, 4).astype(float)
+    return lines[np.hypot(lines[:, 2] - lines[:, 0], lines[:, 3] - lines[:, 1]) >= LEAST]
+
+
+def _patch(luma: np.ndarray, start: np.ndarray, toward: np.ndarray, first: float, count: int) -> np.ndarray:
+    """Luma along and across a line: (count, 2 * ACROSS + 1)."""
+    along = (first + np.arange(count, dtype=np.float32))[:, None]
+    across = np.arange(-ACROSS, ACROSS + 1, dtype=np.float32)[None, :]
+    x = start[0] + along * toward[0] - across * toward[1]
+    y = start[1] + along * toward[1] + across * toward[0]
+    return cv2.remap(luma, x.astype(np.float32), y.astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+
+
+def _sought(rows: np.ndarray, template: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Where a template lies across each row, by normalised correlation.
+
+    Args:
+        rows: (n, 2 * ACROSS + 1). template: (2 * HALF + 1,), zero mean.
+
+    Returns:
+        (n, lags) correlation; (n, lags) amplitude in multiples of the template. Lag index `_LAGS` is straight on.
+    """
+    views = np.lib.stride_tricks.sliding_window_view(rows, 2 * HALF + 1, axis=1)
+    views = views - views.mean(axis=2, keepdims=True)
+    power = float((template ** 2).sum())
+    product = views @ template
+    # A floor of two levels keeps a flat row from matching anything.
+    norm = np.sqrt(np.maximum((views ** 2).sum(axis=2), 4.0 * (2 * HALF + 1)) * power)
+    return product / norm, product / power
+
+
+def _refined(correlation: np.ndarray, at: int) -> float:
+    """Sub-pixel place of a peak by a parabola."""
+    if 0 < at < len(correlation) - 1:
+        a, b, c = correlation[at - 1:at + 2]
+        bend = a - 2 * b + c
+        if bend < -1e-9:
+            return float(at + np.clip(0.5 * (a - c) / bend, -0.5, 0.5))
+    return float(at)
+
+
+def rays_of(segments: np.ndarray, area: np.ndarray, luma: np.ndarray) -> list[Ray]:
+    """Segments that enter an area and are steady before it, the clearest first."""
+    if not len(segments):
+        return []
+    height, width = area.shape
+    soft = cv2.GaussianBlur(area.astype(np.float32), (0, 0), 4)
+    near = cv2.dilate(area.astype(np.uint8), np.ones((2 * GAP + 1, 2 * GAP + 1), np.uint8)).astype(bool)
+    both = np.concatenate([segments, segments[:, [2, 3, 0, 1]]])
+    part = np.linspace(0, 1, 9)[:, None]
+    px, py = both[:, 0] + part * (both[:, 2] - both[:, 0]), both[:, 1] + part * (both[:, 3] - both[:, 1])
+    close = near[np.clip(py.round().astype(int), 0, height - 1), np.clip(px.round().astype(int), 0, width - 1)].any(axis=0)
+    rays = []
+    for x0, y0, x1, y1 in both[close]:
+        start, toward = np.array([x0, y0]), np.array([x1 - x0, y1 - y0])
+        length = float(np.hypot(*toward))
+        toward /= length
+        steps = np.arange(0, length + GAP)
+        xs, ys = (start[0] + steps * toward[0]).round().astype(int), (start[1] + steps * toward[1]).round().astype(int)
+        ok = (xs >= 0) & (ys >= 0) & (xs < width) & (ys < height)
+        xs, ys = xs[ok], ys[ok]
+        if not len(xs) or (not near[ys[-1], xs[-1]] and not area[ys, xs].any()):
+            continue
+        inside = np.flatnonzero(area[ys, xs])
+        if not len(inside) or inside[0] < LEAST:
+            continue
+        entry = start + inside[0] * toward
+        ex, ey = int(np.clip(entry[0], 2, width - 3)), int(np.clip(entry[1], 2, height - 3))
+        inward = np.array([soft[ey, ex + 2] - soft[ey, ex - 2], soft[ey + 2, ex] - soft[ey - 2, ex]])
+        if inward @ toward < 0.4 * np.hypot(*inward):
+            continue
+        ray = _steady(luma, area, entry, toward, float(inside[0]))
+        if ray is not None:
+            rays.append(ray)
+    rays.sort(key=lambda ray: -ray.contrast * min(ray.length, 60))
+    kept: list[Ray] = []
+    for ray in rays:
+        # Both flanks of a thin bar are two segments; one profile covers both.
+        if all(np.hypot(*(ray.entry - other.entry)) > 4 or ray.toward @ other.toward < 0.95 for other in kept):
+            kept.append(ray)
+            if len(kept) == MOST:
+                break
+    return kept
+
+
+def _steady(luma: np.ndarray, area: np.ndarray, entry: np.ndarray, toward: np.ndarray, length: float) -> Ray | None:
+    """Straighten a ray along its own edge and learn its profile; None where it is not steady outside."""
+    for _ in range(2):
+        back = int(min(length, 60)) - 3
+        patch = _patch(luma, entry, toward, -3.0 - back, back)
+        count = max(2, back // 6)
+        rows = np.stack([part.mean(axis=0) for part in np.array_split(patch, count)])
+        template = rows.mean(axis=0)[ACROSS - HALF:ACROSS + HALF + 1]
+        template = template - template.mean()
+        contrast = float(np.ptp(template))
+        if contrast < 7:
+            return None
+        correlation, _ = _sought(rows, template)
+        middle = correlation[:, _LAGS - 3:_LAGS + 4]
+        best = middle.argmax(axis=1)
+        if np.median(middle.max(axis=1)) < 0.85 or np.mean(middle.max(axis=1) > 0.7) < 0.75:
+            return None
+        lags = np.array([_refined(row, int(at)) for row, at in zip(middle, best, strict=True)]) - 3
+        where = -3.0 - back + (np.arange(count) + 0.5) * back / count
+        slope, shift = np.polyfit(where, lags, 1)
+        aside = np.array([-toward[1], toward[0]])
+        entry = entry + shift * aside
+        toward = toward + slope * aside
+        toward = toward / np.hypot(*toward)
+    last = _patch(luma, entry, toward, -3.0 - min(BACK, back), min(BACK, back)).mean(axis=0)[ACROSS - HALF:ACROSS + HALF + 1]
+    last = last - last.mean()
+    steps = np.arange(1, 400)
+    xs = np.clip((entry[0] + steps * toward[0]).round().astype(int), 0, area.shape[1] - 1)
+    ys = np.clip((entry[1] + steps * toward[1]).round().astype(int), 0, area.shape[0] - 1)
+    out = np.flatnonzero(~area[ys, xs] & (steps > 3))
+    return Ray(entry, toward, length, float(out[0]) if len(out) else 399.0, last, float(np.ptp(last)))
+
+
+def _pairs(rays: list[Ray]) -> Iterator[tuple[Ray, Ray]]:
+    """Rays from opposite sides that lie on one line and look alike."""
+    for i, first in enumerate(rays):
+        for second in rays[i + 1:]:
+            if first.toward @ second.toward > -0.994:
+                continue
+            between = second.entry - first.entry
+            gap = float(np.hypot(*between))
+            if gap < 14 or first.toward @ between < 0.97 * gap:
+                continue
+            aside = max(abs(float(first.aside @ between)), abs(float(second.aside @ between)))
+            if aside > 2.0 + 0.02 * gap or gap > first.depth + 25:
+                continue
+            other = second.profile[::-1]
+            likeness = float(first.profile @ other / np.sqrt((first.profile ** 2).sum() * (other ** 2).sum()))
+            if likeness > 0.8:
+                yield first, second
+
+
+def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> Break | None:
+    between = second.entry - first.entry
+    gap = float(np.hypot(*between))
+    toward = between / gap
+    count = int((gap - 5) // STEP)
+    if count < 3:
+        return None
+    patch = _patch(luma, first.entry, toward, 3.0, count * STEP)
+    middles = first.entry + (3.0 + (np.arange(count) + 0.5) * STEP)[:, None] * toward
+    xs, ys = np.clip(middles[:, 0].round().astype(int), 0, area.shape[1] - 1), np.clip(middles[:, 1].round().astype(int), 0, area.shape[0] - 1)
+    inside = area[ys, xs]
+    if inside.mean() < 0.7:
+        return None
+    rows = patch.reshape(count, STEP, -1).mean(axis=1)
+    template = (first.profile + second.profile[::-1]) / 2
+    correlation, amplitude = _sought(rows, template)
+    near = slice(_LAGS - 2, _LAGS + 3)
+    there = np.clip(np.where(correlation[:, near] > 0.45, amplitude[:, near], 0.0).max(axis=1), 0, 1)
+    best = correlation.argmax(axis=1)
+    lags = np.array([_refined(row, int(at)) for row, at in zip(correlation, best, strict=True)]) - _LAGS
+    good = (correlation.max(axis=1) > 0.75) & (amplitude[np.arange(count), best] > 0.45) & (np.abs(lags) < _LAGS - 0.5)
+    aside = np.array([-toward[1], toward[0]])
+    trace = middles + np.where(good, lags, 0.0)[:, None] * aside
+    facts: dict[str, Any] = dict(ends=(first.entry, second.entry), contrast=min(first.contrast, second.contrast), length=gap,
+                 angle=float(np.degrees(np.arctan2(toward[1], toward[0])) % 180), paired=True)
+    missing = 1.0 - float(there.mean())
+    if good.mean() >= 0.5:
+        # Two ends that do not quite lie on one line leave that much room between them.
+        aside_by = max(abs(float(first.aside @ between)), abs(float(second.aside @ between)))
+        apart = float(np.median(np.abs(lags[good])))
+        apart = apart if apart > aside_by + 1.2 else max(0.0, apart - aside_by)
+        # It goes on, beside its line: the chord is known from both sides, so this is its true offset.
+        if apart > 1.2 or missing < 0.5:
+            return Break("offset", apart, float(correlation.max(axis=1)[good].mean()), trace=trace[good], **facts)
+    return Break("missing", missing, 1.0, trace=np.empty((0, 2)), **facts)
+
+
+def _one_side(luma: np.ndarray, ray: Ray) -> Break | None:
+    count = int((min(ray.depth, DEEP) - 3) // STEP)
+    if count < 3:
+        return None
+    rows = _patch(luma, ray.entry, ray.toward, 3.0, count * STEP).reshape(count, STEP, -1).mean(axis=1)
+    correlation, amplitude = _sought(rows, ray.profile)
+    best = correlation.argmax(axis=1)
+    lags = np.array([_refined(row, int(at)) for row, at in zip(correlation, best, strict=True)]) - _LAGS
+    sure = correlation.max(axis=1)
+    # From one side a jump far aside is more likely another, parallel line.
+    good = (sure > 0.8) & (amplitude[np.arange(count), best] > 0.55) & (np.abs(lags) < 6.5)
+    where = 3.0 + (np.arange(count) + 0.5) * STEP
+    angle = float(np.degrees(np.arctan2(ray.toward[1], ray.toward[0])) % 180)
+    if good.sum() < 3 or not good[0]:
+        there = np.clip(np.where(correlation > 0.45, amplitude, 0.0).max(axis=1), 0, 1)[:4]
+        if ray.length < LONG or ray.contrast < 14:
+            return None
+        # A long, clear line that stops just where the fill begins: an outline laid anywhere else hardly ever meets a line's end.
+        return Break("missing", 1.0 - float(there.mean()), 1.0, (ray.entry, ray.entry + where[min(3, count - 1)] * ray.toward), np.empty((0, 2)), ray.contrast,
+                     float(where[min(3, count - 1)]), angle, False)
+    slope, shift = np.polyfit(where[good], lags[good], 1)
+    rest = float(np.abs(lags[good] - (slope * where[good] + shift)).max())
+    if rest > 0.9:
+        return None  # it wanders: another thing was followed
+    middles = ray.entry + where[:, None] * ray.toward + lags[:, None] * ray.aside
+    facts: dict[str, Any] = dict(sure=float(sure[good].mean()), ends=(ray.entry,), trace=middles[good], contrast=ray.contrast, length=float(where[-1]),
+                 angle=angle, paired=False)
+    turned = abs(float(np.degrees(np.arctan(slope))))
+    # What a ray's own direction may be wrong by, from its length and a third of a pixel.
+    doubt = np.degrees(0.35 / max(12.0, min(ray.length, 60)))
+    if turned > 2 * doubt + 1.2:
+        if ray.length < 32 or good.sum() < 4:
+            return None
+        return Break("kink", max(0.0, turned - doubt), **facts)
+    return Break("offset", abs(float(np.median(lags[good]))), **facts)
+
+
+def breaks_of(segments: np.ndarray, area: np.ndarray, luma: np.ndarray) -> list[Break]:
+    """Every line followed into an area, whether it breaks or not (then its amount is small)."""
+    rays = rays_of(segments, area, luma)
+    found, paired = [], set()
+    for first, second in _pairs(rays):
+        known = _along_pair(luma, area, first, second)
+        if known is not None:
+            found.append(known)
+            paired |= {id(first), id(second)}
+    return found + [one for ray in rays if id(ray) not in paired and (one := _one_side(luma, ray)) is not None]
+
+
+#: For each what: the amount at which the score is a half where nature gives no reason to ask for more, its width, and the unit.
+HALVES = {"missing": (0.62, 0.07, "of its length"), "offset": (1.9, 0.22, "px"), "kink": (3.2, 0.45, "degrees")}
+NAMES = {"missing": "part of the line that is missing", "offset": "how far the line jumps aside", "kink": "how far the line turns"}
+
+
+def _score(known: Break, nature: dict[str, np.ndarray]) -> float:
+    half, width, _ = HALVES[known.what]
+    values = nature[known.what]
+    if len(values) >= 5:
+        # A picture whose own lines break like this at untouched places asks for more.
+        half = max(half, float(np.quantile(values, 0.95)) * (1.05 if known.what == "missing" else 1.25))
+    else:
+        half *= 1.35  # nothing is known of how lines end here
+    if not known.paired:
+        half *= 1.3
+    score = float(score_of(np.array(known.amount), half, width))
+    faint = float(score_of(np.array(known.contrast), 11.0, 1.6))
+    return score * (0.35 + 0.65 * faint)
+
+
+def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
+    """Readings for broken lines; parallel lines that break alike are one. See the module's docstring for the method."""
+    area = cv2.morphologyEx(window.filled.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)).astype(bool)
+    luma = cv2.GaussianBlur(window.luma_result, (0, 0), 0.7)
+    if not area.any():
+        return Abstention("the region has no boundary inside the picture")
+    segments = segments_of(window.luma_result)
+    if not len(segments):
+        return Abstention("no straight edge runs up to the region")
+    found = breaks_of(segments, area, luma)
+    if not found:
+        return Abstention("no straight edge runs up to the region that is steady outside")
+    nature: dict[str, list[float]] = {what: [] for what in HALVES}
+    forbidden = cv2.dilate((window.elsewhere | window.changed).astype(np.uint8), np.ones((9, 9), np.uint8)).astype(bool)
+    for dx, dy in outline_places(area, forbidden, window.luma_result, CONTROLS, _SEED):
+        moved = cv2.warpAffine(area.astype(np.uint8), np.array([[1, 0, dx], [0, 1, dy]], np.float32), area.shape[::-1]).astype(bool)
+        for known in breaks_of(segments, moved, luma):
+            # A line that was found to go on is a case of nothing missing and of no turn.
+            nature[known.what].append(known.amount)
+            if known.what == "offset":
+                nature["missing"].append(0.0)
+                nature["kink"].append(0.0)
+    values = {what: np.array(amounts) for what, amounts in nature.items()}
+    scored = sorted(((_score(known, values), known) for known in found), key=lambda pair: -pair[0])
+    bundles: list[list[tuple[float, Break]]] = []
+    for score, known in scored:
+        if score < 0.5:
+            break
+        for bundle in bundles:
+            turn = abs(bundle[0][1].angle - known.angle) % 180
+            if bundle[0][1].what == known.what and min(turn, 180 - turn) < 8:
+                bundle.append((score, known))
+                break
+        else:
+            bundles.append([(score, known)])
+    # A single line seen from one side is not enough to call a kink, nor anything where nothing is known of how lines go on here.
+    bundles = [bundle for bundle in bundles if len(bundle) > 1 or bundle[0][1].paired or (bundle[0][1].what != "kink" and len(values[bundle[0][1].what]) >= 5)]
+    if not bundles and scored[0][0] >= 0.5:
+        scored[0] = (0.45, scored[0][1])
+    return [_reading(window, bundle, values) for bundle in bundles[:4]] or [_reading(window, scored[:1], values)]
+
+
+def _reading(window: Window, bundle: list[tuple[float, Break]], nature: dict[str, np.ndarray]) -> Reading:
+    score, known = bundle[0]
+    # Several lines broken alike are less likely chance than one.
+    score = 1 - (1 - score) * 0.75 ** (len(bundle) - 1)
+    half, _, unit = HALVES[known.what]
+    values = nature[known.what]
+    natural = natural_range(values, NULL) if len(values) else Natural(0.0, half, 0, "none")
+    points, lines = [], []
+    for _, one in bundle[:12]:
+        ends = [end.tolist() for end in one.ends]
+        trace = one.trace.tolist()
+        points += ends + trace
+        path = [ends[0], *trace, *ends[1:]]
+        lines.append({"ends": window.to_frame(np.array(ends) + 0.5), "trace": window.to_frame(np.array(trace).reshape(-1, 2) + 0.5) if trace else [],
+                      "straight": window.to_frame(np.array([ends[0], ends[1] if len(ends) > 1 else path[-1]]) + 0.5), "amount": one.amount, "angle": one.angle})
+    cloud = np.array(points, float)
+    (x0, y0), (x1, y1) = cloud.min(axis=0) - 4, cloud.max(axis=0) + 4
+    x0, y0, x1, y1 = max(x0, 0.0), max(y0, 0.0), min(x1, window.mask.shape[1] - 1.0), min(y1, window.mask.shape[0] - 1.0)
+    length = float(sum(one.length for _, one in bundle))
+    # An edge of so much contrast, seen as a step: half of it in every octave would be a line; the eye takes the coarse ones.
+    lightness = known.contrast / 2.55 / 2
+    # A small jump shows only as much of the edge as it moved.
+    shown = min(1.0, known.amount / 4) if known.what == "offset" else 1.0
+    bands = tuple((2.0 ** -octave, lightness * shown * part, 0.0) for octave, part in ((2, 0.35), (3, 0.6), (4, 0.6)))
+    offset = known.amount if known.what == "offset" else known.length * float(np.sin(np.radians(known.amount))) / 2 if known.what == "kink" else 0.0
+    return Reading("line", float(score), window.box_to_frame(x0, y0, x1 - x0, y1 - y0), window.to_frame(np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])),
+                   Signal(bands, length, length * 8, offset), Measure(NAMES[known.what], known.amount, unit, natural),
+                   {"type": "line", "what": known.what, "lines": lines, "count": len(bundle), "contrast": known.contrast, "from_both_sides": known.paired,
+                    "degrees" if known.what == "kink" else "amount": known.amount})

@@ -1,0 +1,78 @@
+"""Which of many files belong together, by their names. A proposal: a person corrects it before anything is stored."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from pathlib import PurePath
+
+#: Words in a file's name that tell its part, once letters and digits are all that is left.
+MASK_WORDS = {"mask", "masks", "matte", "alpha", "maske"}
+ORIGINAL_WORDS = {"original", "orig", "source", "before", "raw"}
+RESULT_WORDS = {"result", "after", "retouched", "retouch", "removed", "clean", "final", "edit", "edited", "fill", "filled", "attempt", "take", "out", "output"}
+
+
+@dataclass
+class Group:
+    """One picture's files by name. `original` may be missing: then a person says which it is."""
+
+    name: str
+    original: str | None = None
+    results: list[str] = field(default_factory=list)
+    mask: str | None = None
+
+
+def _tokens(name: str) -> list[str]:
+    return [token for token in re.split(r"[^0-9a-zäöüß]+", PurePath(name).stem.lower()) if token]
+
+
+def _split(token: str) -> str:
+    """A part word may carry a number: mask2, take03."""
+    return re.sub(r"\d+$", "", token)
+
+
+def part_of(name: str) -> tuple[list[str], str | None]:
+    """A name's own tokens, and the part its other tokens tell: "mask", "original", "result" or None."""
+    own: list[str] = []
+    part: str | None = None
+    for token in _tokens(name):
+        word = _split(token) or token
+        if word in MASK_WORDS:
+            part = "mask"
+        elif word in ORIGINAL_WORDS and part is None:
+            part = "original"
+        elif word in RESULT_WORDS and part is None:
+            part = "result"
+        else:
+            own.append(token)
+    return own, part
+
+
+def pair(names: Iterable[str]) -> list[Group]:
+    """Group file names into pictures.
+
+    The shortest name of a family without a part word is its original, others that begin with it are its results:
+    "quay.jpg", "quay-fortnimm.jpg", "quay_mask.png". Sorted by name; nothing is ever left out.
+    """
+    told = {name: part_of(name) for name in dict.fromkeys(names)}
+    families: list[tuple[list[str], list[str]]] = []
+    for name in sorted(told, key=lambda name: (len(told[name][0]), told[name][1] not in (None, "original"), name)):
+        tokens = told[name][0]
+        fits = [family for family in families if tokens[:len(family[0])] == family[0] and family[0]]
+        if fits:
+            max(fits, key=lambda family: len(family[0]))[1].append(name)
+        else:
+            families.append((tokens, [name]))
+    groups = []
+    for tokens, members in families:
+        group = Group(" ".join(tokens).capitalize() or PurePath(members[0]).stem)
+        masks = [name for name in members if told[name][1] == "mask"]
+        group.mask = masks[0] if masks else None
+        rest = [name for name in members if name not in masks]
+        marked = [name for name in rest if told[name][1] == "original"]
+        bare = [name for name in rest if told[name][1] is None and told[name][0] == tokens]
+        group.original = marked[0] if marked else bare[0] if bare else None
+        group.results = [name for name in rest if name != group.original] + masks[1:]
+        groups.append(group)
+    return sorted(groups, key=lambda group: group.name)

@@ -1,0 +1,99 @@
+"""What became of a region that was sent back: fixed, still there, worse, new flaw. Only what lies beyond the natural spread counts as a change."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+#: From the best to the worst; a region's word is the worst of its findings' words.
+WORDS = ("fixed", "new flaw", "still there", "worse")
+#: Sending a region back a third time is no good any more: rebuild by hand.
+MOST_ROUNDS = 3
+
+
+@dataclass(frozen=True)
+class Seen:
+    """A finding before or after: kind, bbox [x, y, w, h], its measure's value and natural range, severity at the size judged for."""
+
+    kind: str
+    bbox: Sequence[float]
+    value: float
+    low: float
+    high: float
+    severity: float = 0.0
+
+    @property
+    def spread(self) -> float:
+        return max(abs(self.high - self.low), 1e-6)
+
+    @property
+    def beyond(self) -> float:
+        """How far it lies outside nature, in natural spreads; a measure may leave its range at either end."""
+        return max(self.value - self.high, self.low - self.value, 0.0) / self.spread
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """`word` of `WORDS`; `kinds`: for each finding's kind what became of it, as (kind, word) in the order sent, new ones last."""
+
+    word: str
+    kinds: tuple[tuple[str, str], ...]
+
+
+def _meets(first: Sequence[float], second: Sequence[float], gap: float = 6.0) -> bool:
+    return (first[0] - gap < second[0] + second[2] and second[0] - gap < first[0] + first[2]
+            and first[1] - gap < second[1] + second[3] and second[1] - gap < first[1] + first[3])
+
+
+def compared(before: Seen, after: Seen) -> str:
+    """One flaw that is there again: "worse" or "still there".
+
+    Worse is what moved away from nature by more than a natural spread and by a quarter of what it was; or what is plainly more visible.
+    Less than that is chance: the same place measured twice differs by about as much.
+    """
+    grown = after.beyond - before.beyond
+    if grown > max(1.0, 0.25 * before.beyond) and after.severity >= before.severity - 0.02:
+        return "worse"
+    return "worse" if after.severity - before.severity > 0.25 and grown > 0 else "still there"
+
+
+def outcome(before: Iterable[Seen], after: Iterable[Seen], others_before: Iterable[Seen] = ()) -> Outcome:
+    """What became of a region.
+
+    Args:
+        before: what it was sent back for.
+        after: what the check of the returned attempt found there.
+        others_before: what else had been found there before (answered *not there* or *acceptable*): not new when it is there again.
+    """
+    sent, found, known = list(before), list(after), list(others_before)
+    words: list[tuple[str, str]] = []
+    used: set[int] = set()
+    for flaw in sent:
+        again = [i for i, other in enumerate(found) if other.kind == flaw.kind and _meets(flaw.bbox, other.bbox)]
+        used |= set(again)
+        if not again:
+            words.append((flaw.kind, "fixed"))
+            continue
+        words.append((flaw.kind, max((compared(flaw, found[i]) for i in again), key=WORDS.index)))
+    for i, other in enumerate(found):
+        if i not in used and not any(other.kind == old.kind and _meets(old.bbox, other.bbox) for old in known):
+            words.append((other.kind, "new flaw"))
+    worst = max((word for _, word in words), key=WORDS.index, default="fixed")
+    return Outcome(worst, tuple(words))
+
+
+def may_send(rulings: dict[int, str]) -> list[int]:
+    """Regions that a slip takes: those ruled *rework* or *rebuild*. Keys are regions, values the standing ruling of the cell in question."""
+    return [region for region, ruling in rulings.items() if ruling in ("rework", "rebuild")]
+
+
+def stop_words(rounds: int) -> str | None:
+    """When to stop sending back, in words; None while another round may help."""
+    if rounds >= MOST_ROUNDS:
+        return f"this was sent back {rounds} times: each further pass wears texture out; rebuild by hand from the original"
+    return None
+
+
+def carries(ruling: str | None, same: bool) -> bool:
+    """Whether a verdict goes over to a later attempt: a pass, and only where the pixels are proven the same."""
+    return same and ruling in ("passes", "passes at size")
