@@ -7,11 +7,14 @@ from rest_framework.views import exception_handler
 
 from verdicts.ruling import Stale
 from zweiblick_core.errors import Refused
+from zweiblick_core.rules.states import NotAllowed
 
 
 def handler(error: Exception, context: dict) -> Response | None:
     if isinstance(error, Stale):
         return Response({"error": "Somebody else ruled here since you looked. Nothing of yours was stored; look again and rule again."}, 412)
+    if isinstance(error, NotAllowed):
+        return Response({"error": f"That cannot be done now: {error}."}, 409)
     if isinstance(error, Refused):
         return Response({"error": str(error)}, 400)
     response = exception_handler(error, context)

@@ -26,3 +26,12 @@ class Rules(BasePermission):
     def has_object_permission(self, request, view, obj) -> bool:
         job = job_behind(obj)
         return job is not None and job.role_of(request.user) == Membership.Role.SUPERVISOR
+
+
+class Works(BasePermission):
+    """A supervisor of the job, or the retoucher whose slip it is."""
+
+    message = "Only whoever this slip went to, or a supervisor of the job, may do that."
+
+    def has_object_permission(self, request, view, obj) -> bool:
+        return obj.worker_id == request.user.pk or Rules().has_object_permission(request, view, obj)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from rest_framework import serializers as s
 
+from attempts.models import Method
 from checks.models import FindingRuling
 from jobs.models import Membership
 from verdicts.models import Verdict
@@ -33,6 +34,7 @@ class Session(Plain):
     name = s.CharField(allow_null=True)
     username = s.CharField(allow_null=True)
     role = s.ChoiceField(choices=Membership.Role.choices, allow_null=True, help_text="the widest role in any job")
+    makes_jobs = s.BooleanField()
     csrf = s.CharField()
 
 
@@ -93,6 +95,8 @@ class AttemptOf(Plain):
     seconds = s.FloatField(allow_null=True)
     cost = s.CharField(allow_null=True)
     settings = s.DictField()
+    made_from = s.ListField(child=s.IntegerField(), help_text="attempts it was made from")
+    slip = s.IntegerField(allow_null=True, help_text="the slip that it answers")
     image = ImageOf()
     check_of = CheckOf(allow_null=True)
 
@@ -112,6 +116,7 @@ class RegionOf(Plain):
 class VerdictOf(Plain):
     id = s.IntegerField()
     ruling = s.ChoiceField(choices=Verdict.Ruling.choices)
+    carried = s.BooleanField(help_text="came over from an earlier attempt, the pixels being proven the same")
     size = s.CharField(allow_null=True)
     person = s.CharField()
     at = s.DateTimeField()
@@ -129,7 +134,16 @@ class CellOf(Plain):
     worst_kind = s.CharField(allow_null=True)
     worst_severity = s.FloatField(allow_null=True)
     worst_word = s.CharField(allow_null=True)
+    outcome = s.CharField(allow_null=True, help_text="of a region that was sent back, in the attempt that came back: fixed, still there, worse, new flaw")
     crop = s.CharField(help_text="address of a small picture of this region in this attempt")
+
+
+class BenchSlip(Plain):
+    id = s.IntegerField()
+    round = s.IntegerField()
+    state = s.CharField()
+    attempt = s.IntegerField()
+    regions = s.ListField(child=s.IntegerField())
 
 
 class Bench(Plain):
@@ -148,6 +162,8 @@ class Bench(Plain):
     regions = RegionOf(many=True)
     attempts = AttemptOf(many=True)
     cells = CellOf(many=True)
+    failed = s.ListField(child=s.IntegerField(), help_text="attempts with regions that a slip can take")
+    slips = BenchSlip(many=True)
 
 
 class NaturalOf(Plain):
@@ -200,6 +216,218 @@ class CellDetail(Plain):
     abstained = s.DictField(child=s.CharField())
     groups = GroupOf(many=True)
     findings = FindingOf(many=True)
+
+
+class ChangeOf(Plain):
+    what = s.CharField(max_length=40)
+    values = s.DictField(required=False, default=dict)
+    because = s.ListField(child=s.CharField(max_length=20), required=False, default=list)
+
+
+class SlipFlaw(Plain):
+    kind = s.CharField()
+    word = s.CharField()
+    severity = s.FloatField()
+    group = s.CharField()
+    bbox = s.ListField(child=s.FloatField())
+    value = s.FloatField()
+    unit = s.CharField()
+    low = s.FloatField()
+    high = s.FloatField()
+    outcome = s.CharField(allow_null=True, help_text="fixed, still there, worse")
+
+
+class SlipRegionOf(Plain):
+    region = s.IntegerField()
+    number = s.IntegerField()
+    name = s.CharField()
+    ruling = s.CharField()
+    flaws = SlipFlaw(many=True)
+    changes = ChangeOf(many=True)
+    note = s.CharField()
+    outcome = s.CharField(allow_null=True, help_text="fixed, still there, worse, new flaw")
+    new = s.ListField(child=s.CharField(), help_text="kinds that were not there before")
+    before = s.CharField(help_text="address of a small picture of what was sent")
+    after = s.CharField(allow_null=True)
+    cell = s.IntegerField(allow_null=True, help_text="the cell in the attempt that came back")
+
+
+class LockOf(Plain):
+    number = s.IntegerField()
+    same = s.BooleanField()
+    compared = s.IntegerField()
+    differing = s.IntegerField()
+
+
+class ChoiceOf(Plain):
+    what = s.CharField()
+    words = s.CharField()
+
+
+class WorkerOf(Plain):
+    id = s.IntegerField(allow_null=True)
+    name = s.CharField()
+
+
+class SlipOf(Plain):
+    id = s.IntegerField()
+    round = s.IntegerField()
+    state = s.CharField(help_text="written, sent, working, returned, rechecked, failed, withdrawn")
+    picture = s.IntegerField()
+    picture_number = s.IntegerField()
+    picture_name = s.CharField()
+    job = s.CharField()
+    deadline = s.DateTimeField(allow_null=True)
+    attempt = s.IntegerField()
+    attempt_number = s.IntegerField()
+    returned = s.IntegerField(allow_null=True)
+    returned_number = s.IntegerField(allow_null=True)
+    worker = WorkerOf()
+    workers = WorkerOf(many=True, help_text="whom it can go to")
+    note = s.CharField()
+    reason = s.CharField()
+    progress = s.FloatField(allow_null=True)
+    stop = s.CharField(allow_null=True, help_text="when sending back again is no good any more, in words")
+    mine = s.BooleanField(help_text="whether the person may rule on it")
+    written_by = s.CharField()
+    written_at = s.DateTimeField()
+    sent_at = s.DateTimeField(allow_null=True)
+    returned_at = s.DateTimeField(allow_null=True)
+    regions = SlipRegionOf(many=True)
+    locks = LockOf(many=True)
+    changes = ChoiceOf(many=True, help_text="every change a slip can ask for")
+
+
+class SlipRegionEdit(Plain):
+    region = s.IntegerField()
+    changes = ChangeOf(many=True, required=False)
+    note = s.CharField(max_length=4000, allow_blank=True, required=False)
+
+
+class SlipEdit(Plain):
+    note = s.CharField(max_length=4000, allow_blank=True, required=False)
+    worker = s.IntegerField(allow_null=True, required=False, help_text="a retoucher of the job; null for the retoucher's desk")
+    regions = SlipRegionEdit(many=True, required=False)
+
+
+class SlipResult(Plain):
+    file = s.FileField()
+    seconds = s.FloatField(required=False)
+    cost = s.CharField(required=False)
+
+
+class PersonOf(Plain):
+    id = s.IntegerField()
+    name = s.CharField()
+    role = s.ChoiceField(choices=Membership.Role.choices)
+
+
+class SizeAsked(Plain):
+    name = s.CharField(max_length=80)
+    spec = s.CharField(max_length=80)
+
+
+class SizeNamed(SizeAsked):
+    id = s.IntegerField()
+
+
+class PictureNamed(Plain):
+    id = s.IntegerField()
+    number = s.IntegerField()
+    name = s.CharField()
+
+
+class JobOf(Plain):
+    id = s.IntegerField()
+    name = s.CharField()
+    client = s.CharField()
+    deadline = s.DateTimeField(allow_null=True)
+    role = s.ChoiceField(choices=Membership.Role.choices)
+    sizes = SizeNamed(many=True)
+    people = PersonOf(many=True)
+    pictures = PictureNamed(many=True)
+    waiting = s.IntegerField(help_text="files that arrived and are not brought in yet")
+
+
+class MemberAsked(Plain):
+    person = s.IntegerField()
+    role = s.ChoiceField(choices=Membership.Role.choices)
+
+
+class JobAsked(Plain):
+    name = s.CharField(max_length=160)
+    client = s.CharField(max_length=160, allow_blank=True, required=False, default="")
+    deadline = s.DateTimeField(allow_null=True, required=False, default=None)
+    sizes = SizeAsked(many=True, allow_empty=False)
+    people = MemberAsked(many=True, required=False, default=list)
+
+
+class Upload(Plain):
+    file = s.FileField()
+
+
+class ArrivalOf(Plain):
+    id = s.IntegerField()
+    name = s.CharField()
+    size = s.IntegerField(help_text="bytes")
+    width = s.IntegerField()
+    height = s.IntegerField()
+    facts = s.CharField()
+    small = s.CharField()
+    part = s.CharField(allow_null=True, help_text="what its name or content tells: original, result, mask")
+
+
+class GroupSuggested(Plain):
+    name = s.CharField()
+    original = s.IntegerField(allow_null=True)
+    mask = s.IntegerField(allow_null=True)
+    results = s.ListField(child=s.IntegerField())
+
+
+class MethodNamed(Plain):
+    name = s.CharField()
+    kind = s.ChoiceField(choices=Method.Kind.choices)
+
+
+class Intake(Plain):
+    job = JobOf()
+    arrivals = ArrivalOf(many=True)
+    groups = GroupSuggested(many=True)
+    methods = MethodNamed(many=True)
+
+
+class FitAsked(Plain):
+    original = s.IntegerField(required=False, allow_null=True, help_text="an arrival")
+    picture = s.IntegerField(required=False, allow_null=True, help_text="or a picture of the job")
+    result = s.IntegerField()
+
+
+class FitOf(Plain):
+    fits = s.BooleanField()
+    reason = s.CharField()
+    regions = s.IntegerField(help_text="that would be proposed from what changed")
+
+
+class ResultAsked(Plain):
+    arrival = s.IntegerField()
+    method = s.CharField(max_length=120)
+    kind = s.ChoiceField(choices=Method.Kind.choices)
+    maker = s.CharField(max_length=120, allow_blank=True, required=False, default="")
+    seconds = s.FloatField(min_value=0, allow_null=True, required=False, default=None)
+    cost = s.DecimalField(max_digits=9, decimal_places=2, min_value=0, allow_null=True, required=False, default=None)
+
+
+class BringIn(Plain):
+    name = s.CharField(max_length=160)
+    original = s.IntegerField()
+    mask = s.IntegerField(allow_null=True, required=False, default=None)
+    results = ResultAsked(many=True)
+
+
+class BroughtIn(Plain):
+    picture = s.IntegerField()
+    regions = s.IntegerField()
+    attempts = s.IntegerField()
 
 
 class RulingAsked(Plain):

@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
+from django.conf import settings
+from slips.models import Slip
+from slips.sending import OPEN
+
+from attempts.models import AttemptSource
 from checks.models import Check, Finding, FindingRuling
 from images.models import Image
 from images.pyramids import ask_pyramid
-from jobs.models import DeliverySize, Picture
+from jobs.models import DeliverySize, Membership, Picture
 from verdicts.models import Cell, Verdict
 from verdicts.ruling import Ledger, ledger
 from work.models import Work
 from zweiblick_core.report import Signal
+from zweiblick_core.rules.advice import CHANGES
+from zweiblick_core.rules.slips import stop_words
 from zweiblick_core.visibility import parse_size, visibility, word
 
 
@@ -55,7 +62,8 @@ def check_of(check: Check | None, work: dict[str, Work]) -> dict | None:
 def verdict_of(verdict: Verdict | None) -> dict | None:
     if verdict is None or verdict.ruling == Verdict.Ruling.TAKEN_BACK:
         return None
-    return {"id": verdict.pk, "ruling": verdict.ruling, "size": verdict.size.name if verdict.size else None, "person": verdict.person.called, "at": verdict.made_at}
+    return {"id": verdict.pk, "ruling": verdict.ruling, "carried": verdict.carried_from_id is not None, "size": verdict.size.name if verdict.size else None,
+            "person": verdict.person.called, "at": verdict.made_at}
 
 
 def worst_of(book: Ledger, cell_key: tuple[int, int], frame: tuple[int, int]) -> tuple[str, float, str] | None:
@@ -72,13 +80,13 @@ def worst_of(book: Ledger, cell_key: tuple[int, int], frame: tuple[int, int]) ->
     return kind, round(severity, 4), word(severity)
 
 
-def cell_of(book: Ledger, cell: Cell, frame: tuple[int, int]) -> dict:
+def cell_of(book: Ledger, cell: Cell, frame: tuple[int, int], outcomes: dict[tuple[int, int], str]) -> dict:
     row = book.checked.get((cell.attempt_id, cell.region_id))
     worst = worst_of(book, (cell.attempt_id, cell.region_id), frame)
     return {"id": cell.pk, "region": cell.region_id, "attempt": cell.attempt_id, "state": book.cell_state(cell), "revision": cell.revision,
             "verdict": verdict_of(cell.current), "overall": row.overall if row else None, "findings": len(row.findings.all()) if row else 0,
             "worst_kind": worst[0] if worst else None, "worst_severity": worst[1] if worst else None, "worst_word": worst[2] if worst else None,
-            "crop": f"/api/cells/{cell.pk}/crop/"}
+            "outcome": outcomes.get((cell.attempt_id, cell.region_id)), "crop": f"/api/cells/{cell.pk}/crop/"}
 
 
 def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
@@ -88,6 +96,15 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
     work = {row.subject: row for row in Work.objects.filter(picture=picture, kind="check")}
     sizes = list(picture.job.sizes.all())
     attempts = list(picture.attempts.select_related("run__method", "image").order_by("number"))
+    slips, outcomes, answers = [], {}, {}
+    for slip in Slip.objects.filter(picture=picture).exclude(state="withdrawn").prefetch_related("regions").order_by("id"):
+        slips.append({"id": slip.pk, "round": slip.round, "state": slip.state, "attempt": slip.attempt_id, "regions": [part.region_id for part in slip.regions.all()]})
+        if slip.returned_id:
+            answers[slip.returned_id] = slip.pk
+            outcomes |= {(slip.returned_id, part.region_id): part.outcome["word"] for part in slip.regions.all() if part.outcome}
+    sources: dict[int, list[int]] = {}
+    for row in AttemptSource.objects.filter(attempt__picture=picture):
+        sources.setdefault(row.attempt_id, []).append(row.source_id)
     backdrops = {row.region_version.region_id: row.backdrop for row in book.checked.values()}
     return {
         "id": picture.pk, "number": picture.number, "name": picture.name, "job": picture.job.name, "deadline": picture.job.deadline,
@@ -99,9 +116,13 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
                      "backdrop": backdrops.get(region.pk)} for region in book.regions],
         "attempts": [{"id": attempt.pk, "number": attempt.number, "method": attempt.run.method.name, "kind": attempt.run.method.kind, "maker": attempt.maker,
                       "seconds": attempt.run.seconds, "cost": str(attempt.run.cost) if attempt.run.cost is not None else None,
-                      "settings": attempt.run.settings, "image": image_of(attempt.image), "check_of": check_of(book.checks.get(attempt.pk), work)}
+                      "settings": attempt.run.settings, "made_from": sources.get(attempt.pk, []), "slip": answers.get(attempt.pk), "image": image_of(attempt.image),
+                              "check_of": check_of(book.checks.get(attempt.pk), work)}
                      for attempt in attempts],
-        "cells": [cell_of(book, cell, frame) for cell in book.cells],
+        "cells": [cell_of(book, cell, frame, outcomes) for cell in book.cells],
+        "failed": sorted({cell.attempt_id for cell in book.cells if cell.current and cell.current.ruling in ("rework", "rebuild")
+                          and not any(cell.region_id in row["regions"] for row in slips if row["state"] in OPEN)}),
+        "slips": slips,
     }
 
 
@@ -115,6 +136,39 @@ def cell_detail(cell: Cell) -> dict:
         return {"cell": cell.pk, "checked": False, "backdrop": None, "overall": None, "scores": {}, "abstained": {}, "groups": [], "findings": []}
     return {"cell": cell.pk, "checked": True, "backdrop": row.backdrop, "overall": row.overall, "scores": row.scores, "abstained": row.abstained,
             "groups": row.groups, "findings": [finding_of(finding, sizes, (original.width, original.height)) for finding in row.findings.all()]}
+
+
+def slip_of(slip: Slip, person) -> dict:
+    """A slip with what was sent and what became of it."""
+    picture = slip.picture
+    regions = []
+    cells = {cell.region_id: cell.pk for cell in Cell.objects.filter(attempt_id=slip.returned_id)} if slip.returned_id else {}
+    for part in slip.regions.all():
+        became = list(part.outcome["kinds"]) if part.outcome else []
+        flaws = []
+        for number, flaw in enumerate(part.flaws):
+            natural = flaw["measure"]["natural"]
+            flaws.append({"kind": flaw["kind"], "word": flaw["word"], "severity": flaw["severity"], "group": flaw["group_words"], "bbox": flaw["bbox"],
+                    "value": flaw["measure"]["value"],
+                          "unit": flaw["measure"]["unit"], "low": natural["low"], "high": natural["high"], "outcome": became[number][1] if number < len(became) else None})
+        regions.append({"region": part.region_id, "number": part.region.number, "name": part.region.name, "ruling": part.verdict.ruling, "flaws": flaws, "changes": part.changes,
+                        "note": part.note, "outcome": part.outcome["word"] if part.outcome else None, "new": [kind for kind, word in became if word == "new flaw"],
+                        "before": f"/api/slips/{slip.pk}/regions/{part.region_id}/before/", "after": f"/api/slips/{slip.pk}/regions/{part.region_id}/after/"
+                                if slip.returned_id else None,
+                        "cell": cells.get(part.region_id)})
+    work = Work.objects.filter(kind="slip", subject=str(slip.pk)).first() if slip.state in ("sent", "working") and slip.worker_id is None else None
+    desk = {"id": None, "name": "retoucher's desk"}
+    workers = [{"id": member.person_id, "name": member.person.called} for member in picture.job.memberships.filter(role=Membership.Role.RETOUCHER).select_related("person")]
+    rounds = Slip.objects.filter(picture=picture, round__lte=slip.round, regions__region__in=[part.region_id
+            for part in slip.regions.all()]).exclude(state="withdrawn").distinct().count()
+    return {"id": slip.pk, "round": slip.round, "state": slip.state, "picture": picture.pk, "picture_number": picture.number, "picture_name": picture.name, "job": picture.job.name,
+            "deadline": picture.job.deadline, "attempt": slip.attempt_id, "attempt_number": slip.attempt.number, "returned": slip.returned_id,
+            "returned_number": slip.returned.number if slip.returned else None, "worker": {"id": slip.worker_id, "name": slip.worker.called} if slip.worker else desk,
+            "workers": [desk, *workers] if settings.DESK_URL else workers, "note": slip.note, "reason": slip.reason, "progress": work.progress if work else None,
+            "stop": stop_words(rounds), "mine": picture.job.role_of(person) == Membership.Role.SUPERVISOR, "written_by": slip.written_by.called, "written_at": slip.written_at,
+            "sent_at": slip.sent_at, "returned_at": slip.returned_at, "regions": regions,
+            "locks": [{"number": lock.region.number, "same": lock.same, "compared": lock.compared, "differing": lock.differing} for lock in slip.locks.all()],
+            "changes": [{"what": what, "words": words} for what, words in CHANGES.items()]}
 
 
 def desk_picture(picture: Picture) -> dict:

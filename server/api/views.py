@@ -55,7 +55,7 @@ class SessionView(APIView):
     def _session(self, request) -> dict:
         person = request.user if request.user.is_authenticated else None
         return {"signed_in": person is not None, "name": person.called if person else None, "username": person.username if person else None,
-                "role": widest_role(person) if person else None, "csrf": get_token(request)}
+                "role": widest_role(person) if person else None, "makes_jobs": bool(person and person.makes_jobs), "csrf": get_token(request)}
 
     @extend_schema(responses=shape.Session, operation_id="session")
     def get(self, request):

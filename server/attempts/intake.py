@@ -33,6 +33,11 @@ class Facts:
     settings: dict = field(default_factory=dict)
 
 
+def locked_picture(pk: int) -> Picture:
+    """Hold a picture's row, so that attempts and slips are numbered one after the other."""
+    return Picture.objects.select_for_update().select_related("job").get(pk=pk)
+
+
 @transaction.atomic
 def add_picture(job: Job, name: str, file_name: str, data: bytes, masks: list[tuple[str, np.ndarray]], person) -> Picture:
     """Store an original with its regions.
@@ -66,7 +71,7 @@ def add_attempt(picture: Picture, file_name: str, data: bytes, facts: Facts, per
     Raises:
         Refused: the file cannot be read; nothing is stored then.
     """
-    Picture.objects.select_for_update().get(pk=picture.pk)
+    locked_picture(picture.pk)
     method, _ = Method.objects.get_or_create(name=facts.method, defaults={"kind": facts.kind})
     run = MethodRun.objects.create(method=method, settings=facts.settings, seconds=facts.seconds, cost=facts.cost)
     image, _ = put_image(picture, "result", file_name, data)

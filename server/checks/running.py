@@ -16,6 +16,7 @@ from jobs.models import Picture
 from regions.models import RegionVersion
 from zweiblick_core import __version__ as core_version
 from zweiblick_core.check import check as core_check
+from zweiblick_core.compare import same_pixels
 from zweiblick_core.reading import read
 from zweiblick_core.report import Report
 from zweiblick_core.rules.states import advance
@@ -72,8 +73,23 @@ def run_check(lease: Lease) -> None:
     lease.progress(0.0, "reading")
     original, result = read(blob_bytes(picture.original.blob)), read(blob_bytes(check.attempt.image.blob))
     report = core_check(original, result, [version.core for version in versions], parse_size(check.options["size"]), lease.progress)
+    source = check.attempt.sources.filter(region=None).select_related("source__image__blob").first()
+    proofs = {}
+    if source is not None:
+        # What was the same before the check stays the same after it: images never change.
+        earlier = read(blob_bytes(source.source.image.blob)).pixels
+        regions = [version.core for version in versions]
+        proofs = {version.region_id: same_pixels(earlier, result.pixels, region, others=regions) for version, region in zip(versions, regions, strict=True)}
     with lease.writing():
         _store(check, report, {str(version.pk): version for version in versions})
+        if source is not None:
+            from slips.sending import carry_passes, keep_proofs
+
+            carry_passes(check.attempt, source.source, proofs)
+            keep_proofs(check.attempt, proofs)
+        from slips.sending import judge_return
+
+        judge_return(check)
 
 
 def _store(check: Check, report: Report, versions: dict[str, RegionVersion]) -> None:

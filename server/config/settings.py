@@ -15,7 +15,7 @@ CSRF_TRUSTED_ORIGINS = env.list("ZWEIBLICK_ORIGINS", default=[])
 INSTALLED_APPS = [
     "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.staticfiles",
     "rest_framework", "django_filters", "drf_spectacular",
-    "people", "jobs", "images", "regions", "attempts", "checks", "verdicts", "work", "history",
+    "people", "jobs", "images", "regions", "attempts", "checks", "verdicts", "slips", "arrivals", "work", "history",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -75,7 +75,7 @@ REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["people.authentication.SessionSignIn"],
     "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
-    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser", "rest_framework.parsers.MultiPartParser"],
     "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
     "DEFAULT_FILTER_BACKENDS": ["django_filters.rest_framework.DjangoFilterBackend"],
     "DEFAULT_THROTTLE_RATES": {"sign-in": env("ZWEIBLICK_SIGN_IN_RATE", default="20/min")},
@@ -101,6 +101,17 @@ WORK_LEASE = env.float("ZWEIBLICK_WORK_LEASE", default=20.0)
 WORK_SWEEP = env.float("ZWEIBLICK_WORK_SWEEP", default=5.0)
 WORK_TRIES = 4
 CELERY_BEAT_SCHEDULE = {"sweep": {"task": "work.tasks.sweep", "schedule": WORK_SWEEP, "options": {"expires": WORK_SWEEP * 2}}}
+
+# The retoucher's desk that slips without a named retoucher go to; none if empty.
+DESK_URL = env("ZWEIBLICK_DESK_URL", default="")
+DESK_KEY = env("ZWEIBLICK_DESK_KEY", default="")
+
+# Files that arrived and are not brought in yet; forgotten after so many hours.
+ARRIVALS = STORE / "arrivals"
+ARRIVALS_KEPT = env.float("ZWEIBLICK_ARRIVALS_KEPT", default=48.0)
+MOST_BYTES = env.int("ZWEIBLICK_MOST_BYTES", default=1_000_000_000)
+DATA_UPLOAD_MAX_MEMORY_SIZE = 10_000_000
+FILE_UPLOAD_MAX_MEMORY_SIZE = 2_000_000
 
 LOGGING = {"version": 1, "disable_existing_loggers": False, "formatters": {"plain": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
            "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "plain"}},

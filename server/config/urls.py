@@ -6,7 +6,7 @@ from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 from drf_spectacular.views import SpectacularAPIView
 
-from api import views
+from api import intake_views, slip_views, views
 
 
 @ensure_csrf_cookie
@@ -31,6 +31,24 @@ urlpatterns = [
     path("api/findings/<int:pk>/answer/", views.AnswerView.as_view()),
     path("api/attempts/<int:pk>/check/", views.CheckView.as_view()),
     path("api/images/<int:pk>/tiles/<path:path>", views.TilesView.as_view()),
+    path("api/attempts/<int:pk>/slips/", slip_views.WriteSlipView.as_view()),
+    path("api/slips/", slip_views.SlipsView.as_view()),
+    path("api/slips/<int:pk>/", slip_views.SlipView.as_view()),
+    path("api/slips/<int:pk>/send/", slip_views.SendSlipView.as_view()),
+    path("api/slips/<int:pk>/withdraw/", slip_views.WithdrawSlipView.as_view()),
+    path("api/slips/<int:pk>/take-up/", slip_views.TakeUpSlipView.as_view()),
+    path("api/slips/<int:pk>/package/", slip_views.SlipPackageView.as_view()),
+    path("api/slips/<int:pk>/result/", slip_views.SlipResultView.as_view()),
+    re_path(r"^api/slips/(?P<pk>\d+)/regions/(?P<region>\d+)/(?P<which>before|after)/$", slip_views.SlipCropView.as_view()),
+    path("api/jobs/", intake_views.JobsView.as_view()),
+    path("api/colleagues/", intake_views.ColleaguesView.as_view()),
+    path("api/jobs/<int:pk>/intake/", intake_views.IntakeView.as_view()),
+    path("api/jobs/<int:pk>/arrivals/", intake_views.ArrivalsView.as_view()),
+    path("api/jobs/<int:pk>/fit/", intake_views.FitView.as_view()),
+    path("api/jobs/<int:pk>/pictures/", intake_views.BringInView.as_view()),
+    path("api/pictures/<int:pk>/attempts/", intake_views.BringResultView.as_view()),
+    path("api/arrivals/<int:pk>/", intake_views.ArrivalView.as_view()),
+    path("api/arrivals/<int:pk>/small/", intake_views.ArrivalSmallView.as_view()),
     path("api/released/", views.ReleasedView.as_view()),
     path("api/schema/", SpectacularAPIView.as_view()),
     re_path(r"^(?!api/|static/|assets/).*$", page),

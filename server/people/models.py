@@ -8,6 +8,7 @@ class Person(AbstractUser):
     """A person who signs in. What they may see and do is told by their memberships of jobs."""
 
     name = models.CharField(max_length=120, blank=True)
+    makes_jobs = models.BooleanField(default=False)
 
     @property
     def called(self) -> str:

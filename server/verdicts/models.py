@@ -43,6 +43,8 @@ class Verdict(models.Model):
     examination = models.ForeignKey(Check, models.PROTECT, null=True, related_name="+")
     region_version = models.ForeignKey(RegionVersion, models.PROTECT, related_name="+")
     size = models.ForeignKey(DeliverySize, models.PROTECT, null=True, related_name="+")
+    # A pass that came over from an earlier attempt, the pixels being proven the same.
+    carried_from = models.ForeignKey("self", models.PROTECT, null=True, related_name="+")
     supersedes = models.ForeignKey("self", models.PROTECT, null=True, related_name="+")
     person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)

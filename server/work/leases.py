@@ -138,6 +138,18 @@ class Lease:
         self._thread.join(timeout=5)
 
 
+def give_back(work: Work, words: str) -> None:
+    """Wait for something outside: the work is free again and costs no try. The sweeper takes it up."""
+    with transaction.atomic():
+        row = Work.objects.select_for_update().get(pk=work.pk)
+        if row.token != work.token or row.state != "running":
+            return
+        row.state = advance("work", row.state, "given back")
+        # Not told to the broker at once: what is not there yet will not be there in a millisecond either.
+        row.leased_until, row.tries, row.words, row.dispatched_at = None, 0, words[:80], None
+        row.save()
+
+
 def fail(work: Work, reason: str) -> bool:
     """Mark work as failed for good, under its token; whether it was."""
     with transaction.atomic():

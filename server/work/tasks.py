@@ -5,19 +5,21 @@ from __future__ import annotations
 import logging
 from collections.abc import Callable
 
+from arrivals.receiving import forget_old
 from celery import shared_task
+from slips.sending import Later, run_slip, slip_failed
 
 from checks.running import check_failed, run_check
 from images.pyramids import run_pyramid
 from zweiblick_core.errors import Refused
 
-from .leases import Lease, LeaseLost, dispatch, fail, overdue, take
+from .leases import Lease, LeaseLost, dispatch, fail, give_back, overdue, take
 from .models import Work
 
 log = logging.getLogger(__name__)
-RUNNERS: dict[str, Callable[[Lease], None]] = {"check": run_check, "pyramid": run_pyramid}
+RUNNERS: dict[str, Callable[[Lease], None]] = {"check": run_check, "pyramid": run_pyramid, "slip": run_slip}
 #: Told when work has failed for good.
-FAILURES: dict[str, Callable[[Work], None]] = {"check": check_failed}
+FAILURES: dict[str, Callable[[Work], None]] = {"check": check_failed, "slip": slip_failed}
 
 
 @shared_task(name="work.tasks.do_work", ignore_result=True)
@@ -34,6 +36,8 @@ def do_work(pk: int) -> None:
             RUNNERS[work.kind](lease)
     except LeaseLost:
         log.warning("work %s was taken over by another worker", pk)
+    except Later as error:
+        give_back(work, str(error))
     except Refused as error:
         _failed(work, str(error))
     except Exception as error:
@@ -52,3 +56,4 @@ def sweep() -> None:
     """Dispatch again what the broker forgot or a dead worker left."""
     for pk in overdue():
         dispatch(pk)
+    forget_old()

@@ -1,8 +1,9 @@
-"""Load Harbour Year: people, job, pictures, attempts. Does nothing if it is there already."""
+"""Load Harbour Year: people, job, pictures, attempts, rulings, slips. Does nothing if it is there already."""
 
 from __future__ import annotations
 
 import sys
+from concurrent.futures import ProcessPoolExecutor
 from datetime import timedelta
 from decimal import Decimal
 
@@ -10,13 +11,30 @@ from django.conf import settings
 from django.core.management.base import BaseCommand
 from django.db import transaction
 from django.utils import timezone
+from slips.models import Slip
+from slips.sending import edit_slip, send_slip, take_back, take_up, withdraw_slip, write_slip
 
 from attempts.intake import Facts, add_attempt, add_picture
-from jobs.models import DeliverySize, Job, Membership, Release
+from checks.models import Check, Finding
+from images.storage import blob_bytes
+from jobs.models import DeliverySize, Job, Membership, Picture, Release
 from people.models import Person
+from verdicts.models import Cell
+from verdicts.ruling import answer, rule
+from work.models import Work
+from work.tasks import do_work
+from zweiblick_core.reading import read
+from zweiblick_core.rules.states import advance
 
 sys.path.insert(0, str(settings.REPO))
 from demo import scenario  # noqa: E402
+
+
+def make(slug: str, number: int) -> tuple[bytes, str]:
+    """One attempt's file; run in a process of its own."""
+    picture = next(one for one in scenario.PICTURES_OF_JOB if one.slug == slug)
+    attempt = picture.attempts[number - 1]
+    return scenario.encode(attempt.make(scenario.scene(slug)), attempt.quality)
 
 
 class Command(BaseCommand):
@@ -26,41 +44,95 @@ class Command(BaseCommand):
         parser.add_argument("--password", required=True)
         parser.add_argument("--picture", action="append", help="only these, by their name in demo/pictures")
 
+    def say(self, words: str) -> None:
+        self.stdout.write(words)
+        self.stdout.flush()
+
     def handle(self, *args, **options) -> None:
-        if Job.objects.filter(name=scenario.JOB).exists():
-            self.stdout.write("the demo is there already")
+        if not Job.objects.filter(name=scenario.JOB).exists():
+            self._make(options)
+        # A start that was broken off in between goes on here.
+        job = Job.objects.get(name=scenario.JOB)
+        if Slip.objects.filter(picture__job=job).exists() or options["picture"]:
+            self.say("the demo is there")
             return
+        by_name = {picture.name: picture.slug for picture in scenario.PICTURES_OF_JOB}
+        self._sent_back({by_name[picture.name]: picture for picture in job.pictures.all()})
+        self.say("the demo is loaded")
+
+    def _make(self, options: dict) -> None:
         # The attempts take the better part of a minute to make; nothing is stored before all of them are.
         wanted = [picture for picture in scenario.PICTURES_OF_JOB if not options["picture"] or picture.slug in options["picture"]]
-        made = []
-        for picture in wanted:
-            it = scenario.scene(picture.slug)
-            for number, attempt in enumerate(picture.attempts, 1):
-                self.stdout.write(f"  {picture.name}: {attempt.method}")
-                self.stdout.flush()
-                made.append((picture.slug, number, attempt, *scenario.encode(attempt.make(it), attempt.quality)))
+        keys = [(picture.slug, number) for picture in wanted for number in range(1, len(picture.attempts) + 1)]
+        made = {}
+        with ProcessPoolExecutor(2) as pool:
+            for key, file in zip(keys, pool.map(make, *zip(*keys, strict=True)), strict=True):
+                picture = next(one for one in wanted if one.slug == key[0])
+                self.say(f"  {picture.name}: {picture.attempts[key[1] - 1].method}")
+                made[key] = file
         with transaction.atomic():
             self._store(options["password"], wanted, made)
-        self.stdout.write("the demo is loaded")
 
-    def _store(self, password: str, wanted: list, made: list) -> None:
+    def _store(self, password: str, wanted: list, made: dict) -> None:
         people = {}
         job = Job.objects.create(name=scenario.JOB, client=scenario.CLIENT, deadline=timezone.now() + timedelta(days=2, hours=5))
         for position, (name, spec) in enumerate(scenario.SIZES):
             DeliverySize.objects.create(job=job, name=name, spec=spec, position=position)
         for username, name, role in scenario.PEOPLE:
-            person = Person.objects.create_user(username, password=password, name=name)
+            person = Person.objects.create_user(username, password=password, name=name, makes_jobs=role == "supervisor")
             people[role] = person
             Membership.objects.create(job=job, person=person, role=role)
         supervisor = people["supervisor"]
         for picture in wanted:
             it = scenario.scene(picture.slug)
-            stored = add_picture(job, picture.name, f"{picture.slug}.jpg", (scenario.PICTURES / f"{picture.slug}.jpg").read_bytes(),
-                                 list(zip(picture.regions, it.regions, strict=True)), supervisor)
-            for slug, number, attempt, data, ending in made:
-                if slug == picture.slug:
-                    cost = Decimal(attempt.cost) if attempt.cost else None
-                    facts = Facts(attempt.method, attempt.kind, attempt.maker, attempt.seconds, cost, attempt.settings)
-                    last = add_attempt(stored, f"{slug}-{number}.{ending}", data, facts, supervisor)
-            if picture is wanted[-1]:
-                Release.objects.create(picture=stored, attempt=last, person=people["guest"], released_by=supervisor)
+            row = add_picture(job, picture.name, f"{picture.slug}.jpg", (scenario.PICTURES / f"{picture.slug}.jpg").read_bytes(),
+                              list(zip(picture.regions, it.regions, strict=True)), supervisor)
+            for number, attempt in enumerate(picture.attempts, 1):
+                data, ending = made[picture.slug, number]
+                facts = Facts(attempt.method, attempt.kind, attempt.maker, attempt.seconds, Decimal(attempt.cost) if attempt.cost else None, attempt.settings)
+                last = add_attempt(row, f"{picture.slug}-{number}.{ending}", data, facts, supervisor)
+            if picture is scenario.SIGN:
+                Release.objects.create(picture=row, attempt=last, person=people["guest"], released_by=supervisor)
+
+    def _sent_back(self, pictures: dict[str, Picture]) -> None:
+        """Rulings and slips; what a slip quotes is really examined first."""
+        vera = Person.objects.get(username="vera")
+        trips = [trip for trip in scenario.TRIPS if trip.picture in pictures]
+        for trip in trips:
+            check = Check.objects.get(attempt__picture=pictures[trip.picture], attempt__number=trip.attempt)
+            self.say(f"  looking at {pictures[trip.picture].name}, attempt {trip.attempt}")
+            do_work(Work.objects.get(kind="check", subject=str(check.pk)).pk)
+        with transaction.atomic():
+            self._trips(trips, pictures, vera)
+
+    def _trips(self, trips: list, pictures: dict[str, Picture], vera: Person) -> None:
+        cell = lambda slug, attempt, region: Cell.objects.get(attempt__picture=pictures[slug], attempt__number=attempt, region__number=region)
+        for ruled in scenario.RULED:
+            if ruled.picture not in pictures:
+                continue
+            here = cell(ruled.picture, ruled.attempt, ruled.region)
+            if ruled.ruling != "passes":
+                for finding in Finding.objects.filter(checked__check_run__attempt=here.attempt, checked__region_version__region=here.region)[:2]:
+                    answer(finding, vera, "confirmed")
+            rule(here.pk, vera, ruled.ruling, None, None)
+        for trip in trips:
+            slip = write_slip(pictures[trip.picture].attempts.get(number=trip.attempt), vera)
+            worker = Person.objects.get(username=trip.to) if trip.to else None
+            slip = edit_slip(slip, vera, trip.note, [], worker, True)
+            if trip.state == "written":
+                continue
+            if trip.state == "withdrawn":
+                withdraw_slip(slip, vera)
+                continue
+            if trip.state == "failed":
+                # As a desk that was closed would leave it; sent again, it goes to the one that is open now.
+                Slip.objects.filter(pk=slip.pk).update(state=advance("slip", advance("slip", "written", "sent"), "failed"), sent_at=timezone.now(),
+                                                       reason="the desk was closed for the day")
+                continue
+            slip = send_slip(slip, vera)
+            if trip.state in ("working", "returned"):
+                take_up(slip, worker)
+            if trip.state == "returned":
+                given = read(blob_bytes(slip.attempt.image.blob)).pixels
+                data, ending = scenario.encode(scenario.answer_to_slip(scenario.scene(trip.picture), given), 0)
+                take_back(slip, data, f"{trip.picture}-back.{ending}", Facts("retouched by hand", "by hand", worker.called, 1260.0, Decimal("21.00"), {"slip": slip.round}), worker)

@@ -1,4 +1,4 @@
-"""Drop and make again the test house's database. Refuses any other."""
+"""Drop and make again the database of the tests or the benchmarks. Refuses any other."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ class Command(BaseCommand):
     help = __doc__
 
     def handle(self, *args, **options) -> None:
-        if ".run-test" not in settings.STORE.parts:
-            raise CommandError("only the test house's database may be reset")
+        if not {".run-test", ".run-loops"} & set(settings.STORE.parts):
+            raise CommandError("only the database of the tests or of the benchmarks may be reset")
         name = connection.settings_dict["NAME"]
         with connection.cursor() as cursor:
             cursor.execute(f"DROP DATABASE IF EXISTS `{name}`")

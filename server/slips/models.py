@@ -1,0 +1,82 @@
+"""Rework slips: the failed regions of a picture, what is wrong with each, what to do differently, and what became of it."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+from django.db.models import Q
+
+from attempts.models import Attempt
+from jobs.models import Membership, Picture
+from regions.models import Region, RegionVersion
+from verdicts.models import Verdict
+
+
+def new_key() -> str:
+    return uuid.uuid4().hex
+
+
+class SlipQuerySet(models.QuerySet):
+    def visible_to(self, person) -> SlipQuerySet:
+        """A supervisor sees a job's slips; a retoucher those that are theirs and have been sent."""
+        supervised = Q(picture__job__memberships__person=person, picture__job__memberships__role=Membership.Role.SUPERVISOR)
+        theirs = Q(worker=person, picture__job__memberships__person=person, picture__job__memberships__role=Membership.Role.RETOUCHER) & ~Q(state__in=("written", "withdrawn"))
+        return self.filter(supervised | theirs).distinct()
+
+
+class Slip(models.Model):
+    """`worker`: the retoucher it goes to; None: the retoucher's desk. `key`: names it outside, so that it is worked once. `round`: the
+    picture's how-manieth. States are in the core's table "slip"."""
+
+    picture = models.ForeignKey(Picture, models.CASCADE, related_name="slips")
+    attempt = models.ForeignKey(Attempt, models.PROTECT, related_name="slips")
+    round = models.PositiveIntegerField()
+    key = models.CharField(max_length=32, unique=True, default=new_key)
+    worker = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="slips")
+    state = models.CharField(max_length=12, default="written")
+    note = models.TextField(blank=True)
+    reason = models.TextField(blank=True)
+    returned = models.OneToOneField(Attempt, models.PROTECT, null=True, related_name="answers")
+    written_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    written_at = models.DateTimeField(auto_now_add=True)
+    sent_at = models.DateTimeField(null=True)
+    returned_at = models.DateTimeField(null=True)
+    rechecked_at = models.DateTimeField(null=True)
+    objects = SlipQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["-id"]
+        constraints = [models.UniqueConstraint(fields=["picture", "round"], name="slip_rounds_once")]
+
+
+class SlipRegion(models.Model):
+    """`flaws`: the findings as they stood when it was written; `changes`: [{what, values, because}] as in the core's advice; `outcome`:
+    {word, kinds} once the returned attempt is rechecked."""
+
+    slip = models.ForeignKey(Slip, models.CASCADE, related_name="regions")
+    region = models.ForeignKey(Region, models.PROTECT, related_name="slips")
+    version = models.ForeignKey(RegionVersion, models.PROTECT, related_name="+")
+    verdict = models.ForeignKey(Verdict, models.PROTECT, related_name="+")
+    flaws = models.JSONField(default=list)
+    changes = models.JSONField(default=list)
+    note = models.TextField(blank=True)
+    outcome = models.JSONField(null=True)
+
+    class Meta:
+        ordering = ["region__number"]
+        constraints = [models.UniqueConstraint(fields=["slip", "region"], name="region_once_a_slip")]
+
+
+class Lock(models.Model):
+    """What a returned attempt did to a region that was not sent: proven the same, or touched."""
+
+    slip = models.ForeignKey(Slip, models.CASCADE, related_name="locks")
+    region = models.ForeignKey(Region, models.PROTECT, related_name="+")
+    same = models.BooleanField()
+    differing = models.PositiveIntegerField()
+    compared = models.PositiveIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["slip", "region"], name="lock_once_a_slip")]
