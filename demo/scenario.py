@@ -51,17 +51,21 @@ class PictureOf:
 
 def scene(slug: str) -> Scene:
     """Read a picture, its truth and its masks."""
-    from zweiblick_core.reading import read, read_mask
+    from zweiblick_core.reading import read
     from zweiblick_core.regions import from_mask
 
     original, truth = read(PICTURES / f"{slug}.jpg").pixels, read(PICTURES / f"{slug}-truth.jpg").pixels
-    mask = read_mask(PICTURES / f"{slug}-mask.png", original.shape[:2])
-    return Scene(original, truth, tuple(region.full(original.shape[:2]) for region in from_mask(mask)))
+    mask = cv2.imread(str(PICTURES / f"{slug}-mask.png"), cv2.IMREAD_GRAYSCALE)
+    # Regions that touch are told apart by their grey.
+    levels = sorted(set(np.unique(mask).tolist()) - {0}, reverse=True)
+    return Scene(original, truth, tuple(region.full(original.shape[:2]) for level in levels for region in from_mask(mask == level)
+                                        if region.mask.sum() > 2500))
 
 
-def lay(under: np.ndarray, fill: np.ndarray, mask: np.ndarray, feather: float = 0.0) -> np.ndarray:
-    """The fill inside the mask; its edge fades inside over `feather` pixels."""
-    alpha = mask.astype(np.float32) if feather <= 0 else np.clip(cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5) / feather, 0, 1)
+def lay(under: np.ndarray, fill: np.ndarray, mask: np.ndarray, feather: float = 0.0, together: np.ndarray | None = None) -> np.ndarray:
+    """The fill inside the mask; its edge fades inside over `feather` pixels, but not where it meets others worked `together` with it."""
+    worked = mask if together is None else together
+    alpha = mask.astype(np.float32) if feather <= 0 else np.clip(cv2.distanceTransform(worked.astype(np.uint8), cv2.DIST_L2, 5) / feather, 0, 1)
     mixed = under * (1 - alpha[..., None]) + fill.astype(np.float32) * alpha[..., None]
     return np.where(mask[..., None], np.clip(mixed, 0, 255).round(), under).astype(np.uint8)
 
@@ -84,7 +88,7 @@ def really_there(it: Scene) -> np.ndarray:
 
 def by_truth(under: np.ndarray, it: Scene, region: int) -> np.ndarray:
     """The attempt that holds: what was really there, as another exposure saw it."""
-    return lay(under, really_there(it), it.regions[region], 5)
+    return lay(under, really_there(it), it.regions[region], 5, np.any(it.regions, axis=0))
 
 
 def tight(under: np.ndarray, it: Scene, region: int) -> np.ndarray:
@@ -135,6 +139,38 @@ def boatshed_tight(it: Scene) -> np.ndarray:
     return tight(it.original, it, 0)
 
 
+def beside(under: np.ndarray, it: Scene, region: int, dx: int, dy: int) -> np.ndarray:
+    """What was there, laid in a few pixels beside its place: every line jumps."""
+    return lay(under, np.roll(really_there(it), (dy, dx), (0, 1)), it.regions[region], 3)
+
+
+def diffused(it: Scene) -> np.ndarray:
+    out = it.original
+    for region in it.regions:
+        out = methods.diffusion(out, region, radius=4)
+    return out
+
+
+def market_beside(it: Scene) -> np.ndarray:
+    return beside(by_truth(it.original, it, 0), it, 1, 3, 5)
+
+
+def market_service(it: Scene) -> np.ndarray:
+    return tight(it.original, it, 1)  # the lettering was not worked at all
+
+
+def quay_beside(it: Scene) -> np.ndarray:
+    return beside(by_truth(it.original, it, 0), it, 1, 0, 6)
+
+
+def quay_service(it: Scene) -> np.ndarray:
+    return too_bright(it.original, it, 1)  # the pole still stands
+
+
+def jetty_copy(it: Scene) -> np.ndarray:
+    return too_bright(by_truth(it.original, it, 0), it, 1, 16)
+
+
 JOB = "Harbour Year"
 CLIENT = "Town archive of Quellmuende"
 SIZES = (("wall calendar, A2", "594x420mm@150dpi@700mm"), ("phone, 1080 px", "1080px@430dpi@350mm"))
@@ -150,7 +186,68 @@ SIGN = PictureOf("boatshed", "Boat shed", ("folding sign",), (
     Made("Fortnimm", "outside service", "Fortnimm", 5.8, "0.12", boatshed_tight, quality=95, settings={"margin": 0}),
     Made("retouched by hand", "by hand", "Mona Reetz", 1500.0, "25.00", hand, settings={"feather": 5}),
 ))
-PICTURES_OF_JOB = (LADDER, SIGN)
+REEL = PictureOf("market", "Market hall", ("lettering", "hose reel"), (
+    Made("marching diffusion", "built in", "Zweiblick", 0.3, None, diffused, settings={"radius": 4}),
+    Made("retouched by hand", "by hand", "Mona Reetz", 1900.0, "31.00", market_beside, settings={"feather": 3}),
+    Made("Fortnimm", "outside service", "Fortnimm", 6.9, "0.12", market_service, quality=95, settings={"margin": 0}),
+    Made("retouched by hand", "by hand", "Mona Reetz", 3300.0, "55.00", hand, settings={"feather": 5}),
+))
+CART = PictureOf("quay", "Quay railing", ("scaffold pole", "hand-cart"), (
+    Made("marching diffusion", "built in", "Zweiblick", 0.6, None, diffused, settings={"radius": 4}),
+    Made("retouched by hand", "by hand", "Mona Reetz", 4100.0, "68.00", quay_beside, settings={"feather": 3}),
+    Made("Fortnimm", "outside service", "Fortnimm", 7.4, "0.12", quay_service, quality=95, settings={"margin": 0}),
+    Made("retouched by hand", "by hand", "Mona Reetz", 5200.0, "87.00", hand, settings={"feather": 5}),
+))
+BUOY = PictureOf("jetty", "Jetty", ("barrel", "buoy"), (
+    Made("marching diffusion", "built in", "Zweiblick", 0.4, None, diffused, settings={"radius": 4}),
+    Made("straight copy", "by hand", "Mona Reetz", 700.0, "12.00", jetty_copy, settings={"feather": 0}),
+    Made("retouched by hand", "by hand", "Mona Reetz", 2400.0, "40.00", hand, settings={"feather": 5}),
+))
+PICTURES_OF_JOB = (LADDER, SIGN, REEL, CART, BUOY)
+
+
+@dataclass(frozen=True)
+class Ruled:
+    """A ruling that the demo starts with: picture, attempt and region by number."""
+
+    picture: str
+    attempt: int
+    region: int
+    ruling: str
+
+
+@dataclass(frozen=True)
+class Trip:
+    """A slip that the demo starts with. `state`: how far it is; `to`: a retoucher's username, or None for the desk."""
+
+    picture: str
+    attempt: int
+    state: str
+    to: str | None
+    note: str = ""
+
+
+#: One picture came back and is nearly done, two are out, two nobody has ruled on yet.
+RULED = (
+    Ruled("jetty", 2, 1, "passes"), Ruled("jetty", 2, 2, "rework"),
+    Ruled("quay", 3, 1, "rework"), Ruled("quay", 2, 2, "rework"),
+    Ruled("market", 2, 2, "rework"), Ruled("market", 3, 1, "rework"), Ruled("market", 1, 2, "rework"),
+)
+TRIPS = (
+    Trip("jetty", 2, "returned", "mona", "The deck is a shade darker there than you laid it in."),
+    Trip("quay", 3, "working", "mona"),
+    Trip("quay", 2, "sent", "mona", "Mind the lower rail: it has to run through."),
+    Trip("market", 2, "withdrawn", None),
+    Trip("market", 3, "failed", None),
+    Trip("market", 1, "written", None),
+)
+
+
+def answer_to_slip(it: Scene, given: np.ndarray) -> np.ndarray:
+    """What came back on the first slip: the second region really mended, the rest untouched."""
+    out = given.copy()
+    out[it.regions[1]] = hand(it)[it.regions[1]]
+    return out
 PEOPLE = (("vera", "Vera Lund", "supervisor"), ("mona", "Mona Reetz", "retoucher"), ("archive", "Town archive", "guest"))
 
 

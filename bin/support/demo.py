@@ -25,7 +25,7 @@ def main() -> None:
     prepare()
     house = House(".run")
     house.settle_earlier()
-    house.choose_ports(("web", "mariadb", "redis"))
+    house.choose_ports(("web", "mariadb", "redis", "desk"))
     try:
         house.start_mariadb()
         house.start_redis()
@@ -34,12 +34,13 @@ def main() -> None:
         if given.empty:
             password = house.secrets.setdefault("supervisor", secrets.token_urlsafe(9))
             house._keep("secrets.json", house.secrets)
-            house.manage("add_person", "supervisor", "--name", "Supervisor", "--password", password)
+            house.manage("add_person", "supervisor", "--name", "Supervisor", "--password", password, "--makes-jobs")
             logins.append(("supervisor", password, "supervisor"))
         else:
             say("Loading the demo …")
             house.manage("load_demo", "--password", PASSWORD, quiet=False)
             logins = [("vera", PASSWORD, "supervisor"), ("mona", PASSWORD, "retoucher"), ("archive", PASSWORD, "guest: the client's eye")]
+        house.start_desk(pace=3.0)
         house.start_workers()
         house.start_web()
         say(f"\nZweiblick runs after {time.monotonic() - start:.0f} s. Ctrl-C ends it.\n")

@@ -23,7 +23,8 @@ from types import FrameType
 from machine import PYTHON, REPO, Stop, say
 
 #: Where the search for a free port begins, and the variable that sets one explicitly.
-PORTS = {"web": (8460, "ZWEIBLICK_PORT"), "mariadb": (13460, "ZWEIBLICK_MARIADB_PORT"), "redis": (16460, "ZWEIBLICK_REDIS_PORT")}
+PORTS = {"web": (8460, "ZWEIBLICK_PORT"), "mariadb": (13460, "ZWEIBLICK_MARIADB_PORT"), "redis": (16460, "ZWEIBLICK_REDIS_PORT"),
+         "desk": (18460, "ZWEIBLICK_DESK_PORT")}
 
 
 def _program(name: str) -> str:
@@ -102,7 +103,7 @@ class House:
 
     def _secrets(self) -> dict[str, str]:
         kept = self._json("secrets.json")
-        for name in ("root", "app", "django"):
+        for name in ("root", "app", "django", "desk"):
             kept.setdefault(name, secrets.token_urlsafe(32))
         self._keep("secrets.json", kept)
         return kept
@@ -148,13 +149,20 @@ class House:
                 raise Stop(f"No free port for {name} between {first} and {first + 200}.")
         self._keep("ports.json", {**kept, **self.ports})
 
+    def still_free(self, name: str) -> int:
+        """The port chosen for a service, or another if it was taken since: loading the demo takes minutes, and another house may have started meanwhile."""
+        if not _free(self.ports[name]):
+            self.choose_ports((name,))
+        return self.ports[name]
+
     # -- processes
 
     def environment(self, **more: str) -> dict[str, str]:
         """What the server's processes are told."""
         return {**os.environ, "PYTHONPATH": str(REPO / "server"), "DJANGO_SETTINGS_MODULE": "config.settings", "ZWEIBLICK_SECRET_KEY": self.secrets["django"],
                 "ZWEIBLICK_DB_PORT": str(self.ports.get("mariadb", 0)), "ZWEIBLICK_DB_PASSWORD": self.secrets["app"], "ZWEIBLICK_STORE": str(self.folder / "store"),
-                "ZWEIBLICK_BROKER_URL": f"redis://127.0.0.1:{self.ports.get('redis', 0)}/0", "OPENBLAS_NUM_THREADS": "1", "PYTHONUNBUFFERED": "1", **more}
+                "ZWEIBLICK_BROKER_URL": f"redis://127.0.0.1:{self.ports.get('redis', 0)}/0", "OPENBLAS_NUM_THREADS": "1", "PYTHONUNBUFFERED": "1",
+                **({"ZWEIBLICK_DESK_URL": f"http://127.0.0.1:{self.ports['desk']}", "ZWEIBLICK_DESK_KEY": self.secrets["desk"]} if "desk" in self.ports else {}), **more}
 
     def start(self, name: str, command: list[str], environment: dict[str, str] | None = None, cwd: Path = REPO, again: bool = False) -> subprocess.Popen[bytes]:
         """Start in a process group of its own, its output in the log folder. `again`: start it anew if it dies by itself."""
@@ -275,19 +283,33 @@ class House:
         self.wait_until(lambda: _answers(port), "redis", process)
 
     def manage(self, *arguments: str, quiet: bool = True) -> None:
-        done = subprocess.run([str(PYTHON), str(REPO / "server" / "manage.py"), *arguments], env=self.environment(), cwd=REPO, text=True,
-                              stdout=subprocess.PIPE if quiet else None, stderr=subprocess.STDOUT if quiet else None)
-        if done.returncode:
-            raise Stop(f"manage.py {arguments[0]} failed:\n{(done.stdout or '')[-3000:]}")
+        """Run a management command to its end; if the house is ended meanwhile, it ends with all that it started."""
+        command = [str(PYTHON), str(REPO / "server" / "manage.py"), *arguments]
+        process = subprocess.Popen(command, env=self.environment(), cwd=REPO, text=True, start_new_session=True,
+                                   stdout=subprocess.PIPE if quiet else None, stderr=subprocess.STDOUT if quiet else None)
+        try:
+            said, _ = process.communicate()
+        finally:
+            with contextlib.suppress(OSError):
+                os.killpg(process.pid, signal.SIGKILL)
+        if process.returncode:
+            raise Stop(f"manage.py {arguments[0]} failed:\n{(said or '')[-3000:]}")
 
     def start_workers(self, **more: str) -> None:
         environment = self.environment(**more)
         celery = [str(PYTHON), "-m", "celery", "-A", "config"]
-        self.start("worker", [*celery, "worker", "--concurrency=2", "--loglevel=WARNING", "--without-gossip", "--without-mingle"], environment, REPO / "server", again=True)
+        self.start("worker", [*celery, "worker", "--concurrency=3", "--loglevel=WARNING", "--without-gossip", "--without-mingle"], environment, REPO / "server", again=True)
         self.start("beat", [*celery, "beat", "--loglevel=WARNING", "--schedule", str(self.folder / "beat"), "--pidfile="], environment, REPO / "server", again=True)
 
+    def start_desk(self, pace: float = 0.0) -> None:
+        """The stand-in for a retoucher's desk. It gets no database and no store: only what slips bring."""
+        port = self.still_free("desk")
+        environment = {**os.environ, "PYTHONPATH": str(REPO), "ZWEIBLICK_DESK_KEY": self.secrets["desk"], "OPENBLAS_NUM_THREADS": "1", "PYTHONUNBUFFERED": "1"}
+        process = self.start("desk", [str(PYTHON), "-m", "standins.desk", "--port", str(port), "--folder", str(self.folder / "desk"), "--pace", str(pace)], environment, again=True)
+        self.wait_until(lambda: _answers(port), "desk", process)
+
     def start_web(self, **more: str) -> None:
-        port = self.ports["web"]
+        port = self.still_free("web")
         process = self.start("web", [str(PYTHON), "-m", "gunicorn", "config.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "6", "--timeout", "120",
                                      "--worker-tmp-dir", str(self.runtime)], self.environment(**more), REPO / "server", again=True)
         self.wait_until(lambda: _answers(port), "web", process)

@@ -55,7 +55,7 @@ def main() -> None:
 def _with_services(parts: set[str], python: str) -> list[bool]:
     house = House(".run-test")
     house.settle_earlier()
-    house.choose_ports(("web", "mariadb", "redis"))
+    house.choose_ports(("web", "mariadb", "redis", "desk"))
     results = []
     try:
         house.start_mariadb()
@@ -68,6 +68,7 @@ def _with_services(parts: set[str], python: str) -> list[bool]:
             house.manage("reset_database")
             house.manage("migrate", "--verbosity=0")
             house.manage("load_demo", "--password", PASSWORD, quiet=False)
+            house.start_desk()
             house.start_workers()
             house.start_web(ZWEIBLICK_SIGN_IN_RATE="1000/min")
             environment = house.environment(ZWEIBLICK_BASE=f"http://127.0.0.1:{house.ports['web']}", ZWEIBLICK_DEMO_PASSWORD=PASSWORD)

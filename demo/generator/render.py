@@ -66,7 +66,7 @@ def relief(name: str, surface: surfaces.Surface, place, every: int = 2, holes=()
     for a0, a1, b0, b1 in holes:
         keep &= ~((a[:-1, :-1] > a0) & (a[:-1, :-1] < a1) & (b[:-1, :-1] > b0) & (b[:-1, :-1] < b1))
     faces = np.concatenate([np.stack([p, q, r], -1)[keep], np.stack([p, r, s], -1)[keep]])
-    texcoords = np.stack([(a / (columns * surface.step * every)), 1 - b / (rows * surface.step * every)], -1)
+    texcoords = np.stack([a / (columns * surface.step * every), b / (rows * surface.step * every)], -1)
     return mesh(name, points.reshape(-1, 3), faces, texcoords.reshape(-1, 2), matter(surface.albedo, surface.rough), normals.reshape(-1, 3))
 
 
@@ -225,6 +225,160 @@ def folding_sign(rng, x, y, turn) -> dict:
     return parts
 
 
+def wheel(name: str, radius: float, transform, bsdf: dict, spokes: int = 10) -> dict:
+    """A spoked wheel about the z axis before `transform`."""
+    ring = np.linspace(0, 2 * np.pi, 24)
+    rim = np.stack([radius - 0.02 + 0.02 * np.cos(ring), 0.024 * np.sin(ring)], -1)
+    parts = {f"{name}rim": {**revolved(f"{name}rim", rim, bsdf, (0, 0, 0)), "to_world": transform},
+             f"{name}hub": {"type": "cylinder", "p0": [0, 0, -0.06], "p1": [0, 0, 0.06], "radius": 0.045, "to_world": transform, "bsdf": bsdf}}
+    for i in range(spokes):
+        angle = 2 * np.pi * i / spokes
+        tip = [float(np.cos(angle) * (radius - 0.02)), float(np.sin(angle) * (radius - 0.02)), 0]
+        parts[f"{name}spoke{i}"] = {"type": "cylinder", "p0": [0, 0, 0], "p1": tip, "radius": 0.013, "to_world": transform, "bsdf": bsdf}
+    return parts
+
+
+def hand_cart(rng, x, y, turn) -> dict:
+    """Two wheels, a boarded bed, two shafts resting on props."""
+    base = Transform().translate([x, y, 0.012]).rotate([0, 0, 1], turn)
+    wood = lambda tone=(0.36, 0.27, 0.17): matter(surfaces.boards(rng, 1.4, 0.2, 0.2, tone, 0.15).albedo, 0.6)
+    parts = {}
+    for n, side in enumerate((-1, 1)):
+        parts |= wheel(f"wheel{n}", 0.36, base @ at(-0.12, side * 0.46, 0.36) @ Transform().rotate([1, 0, 0], 90), wood((0.20, 0.09, 0.065)))
+        parts[f"shaft{n}"] = box(f"shaft{n}", (1.95, 0.05, 0.06), base @ at(0.42, side * 0.33, 0.50), wood())
+        parts[f"prop{n}"] = box(f"prop{n}", (0.05, 0.05, 0.47), base @ at(0.52, side * 0.33, 0.235), wood())
+        parts[f"side{n}"] = box(f"side{n}", (1.1, 0.025, 0.24), base @ at(-0.05, side * 0.37, 0.66), wood((0.24, 0.30, 0.31)))
+    for i in range(5):
+        parts[f"bed{i}"] = box(f"bed{i}", (1.12, 0.135, 0.025), base @ at(-0.05, -0.28 + 0.14 * i, 0.545), wood())
+    for n, end in enumerate((-0.6, 0.5)):
+        parts[f"end{n}"] = box(f"end{n}", (0.025, 0.74, 0.24), base @ at(end, 0, 0.66), wood((0.24, 0.30, 0.31)))
+    parts["axle"] = box("axle", (0.06, 0.86, 0.06), base @ at(-0.12, 0, 0.36), wood())
+    return parts
+
+
+def hose_reel(rng, x, z) -> dict:
+    """A drum on a bracket at the wall, red hose wound on it, its end hanging."""
+    facing = Transform().translate([x, -0.19, z]).rotate([1, 0, 0], 90)
+    iron = matter(surfaces.stone(rng, (300, 300), (0.10, 0.11, 0.115)), 0.45, 0.3)
+    red = matter(surfaces.stone(rng, (200, 600), (0.36, 0.055, 0.04)), 0.5)
+    ring = np.linspace(0, 2 * np.pi, 24)
+    parts = {}
+    for i in range(4):
+        for layer in range(2):
+            tube = np.stack([0.235 - 0.034 * layer + 0.019 * np.cos(ring), -0.058 + 0.038 * i + 0.019 * np.sin(ring)], -1)
+            parts[f"hose{i}{layer}"] = {**revolved(f"hose{i}{layer}", tube, red, (0, 0, 0)), "to_world": facing}
+    for n, (place, radius) in enumerate(((-0.095, 0.285), (0.095, 0.285))):
+        rim = np.stack([radius - 0.012 + 0.012 * np.cos(ring), place + 0.012 * np.sin(ring)], -1)
+        parts[f"rim{n}"] = {**revolved(f"rim{n}", rim, iron, (0, 0, 0)), "to_world": facing}
+        for i in range(5):
+            angle = 2 * np.pi * i / 5 + 0.3
+            parts[f"arm{n}{i}"] = {"type": "cylinder", "p0": [0, 0, place], "p1": [float(np.cos(angle) * radius), float(np.sin(angle) * radius), place], "radius": 0.011, "to_world": facing, "bsdf": iron}
+    parts["hub"] = {"type": "cylinder", "p0": [0, 0, -0.15], "p1": [0, 0, 0.12], "radius": 0.05, "to_world": facing, "bsdf": iron}
+    parts["bracket"] = box("bracket", (0.16, 0.05, 0.30), at(x, -0.025, z), iron)
+    parts["tail"] = {"type": "cylinder", "p0": [x + 0.235, -0.22, z], "p1": [x + 0.25, -0.20, z - 0.62], "radius": 0.019, "bsdf": red}
+    parts["nozzle"] = {"type": "cylinder", "p0": [x + 0.25, -0.20, z - 0.60], "p1": [x + 0.256, -0.20, z - 0.78], "radius": 0.024, "bsdf": iron}
+    return parts
+
+
+def buoy(rng, x, y) -> dict:
+    """A net buoy standing on its foot: orange with a white band, an eye on top."""
+    t = np.linspace(-np.pi / 2, np.pi / 2, 120)
+    profile = np.stack([np.maximum(0.27 * np.cos(t), 0.05), 0.30 + 0.29 * np.sin(t)], -1)
+    skin = surfaces.stone(rng, (400, 900), (0.62, 0.17, 0.03))
+    skin[150:235] = surfaces.stone(rng, (85, 900), (0.62, 0.60, 0.55))
+    grime = surfaces.smooth(-0.2, 2.0, surfaces.fractal(rng, (400, 900), 1.5, 250))[..., None] * 0.4
+    skin = (skin * (1 - grime) + grime * 0.10).astype(np.float32)
+    top = np.linspace(0, 2 * np.pi, 24)
+    eye = np.stack([0.06 + 0.016 * np.cos(top), 0.016 * np.sin(top)], -1)
+    iron = matter(surfaces.stone(rng, (80, 400), (0.09, 0.07, 0.06)), 0.55, 0.3)
+    return {"buoy": revolved("buoy", profile, matter(skin, 0.35), (x, y, 0.01)),
+            "neck": {"type": "cylinder", "p0": [x, y, 0.56], "p1": [x, y, 0.66], "radius": 0.045, "bsdf": iron},
+            "eye": {**revolved("eye", eye, iron, (0, 0, 0)), "to_world": Transform().translate([x, y, 0.71]).rotate([0, 0, 1], 25).rotate([1, 0, 0], 90)}}
+
+
+def market(rng) -> tuple[dict, dict, dict]:
+    """The market hall's tiled wall: a hose reel hangs across its dado rail, and a stand's number is painted on the tiles."""
+    green = (0.055, 0.135, 0.105)
+    cream = ((0.60, 0.56, 0.45), (0.57, 0.53, 0.42), (0.62, 0.585, 0.49))
+    tiled = surfaces.tiles(rng, 8.0, 3.6, (0.152, 0.152), cream, joint=0.0045, gloss=0.16, bands={n: green for n in (0, 1, 9, 11)})
+    slabs = surfaces.tiles(rng, 9.0, 6.0, (0.62, 0.44), ((0.26, 0.25, 0.23), (0.31, 0.295, 0.265), (0.22, 0.215, 0.20)), bond=0.5, joint=0.009, gloss=0.7, jitter=0.10, rise=0.003, step=0.003)
+    oak = lambda tone=(0.13, 0.19, 0.165): matter(surfaces.boards(rng, 4.0, 0.1, 0.3, tone, 0.1).albedo, 0.5)
+    iron = lambda: matter(surfaces.stone(rng, (600, 100), (0.12, 0.13, 0.13)), 0.5, 0.3)
+    scene = {
+        "sky": sky(rng, (-0.62, -0.74, 0.55), 2300.0, 0.4),
+        "wall": relief("wall", tiled, wall(-4.0, 3.6)),
+        "floor": relief("floor", slabs, ground(-4.5, -5.95)),
+        "rail": box("rail", (8.0, 0.035, 0.10), at(0, -0.016, 1.19), oak()),
+        "kerb": box("kerb", (8.0, 0.12, 0.14), at(0, -0.05, 0.07), matter(surfaces.stone(rng, tone=(0.34, 0.32, 0.29)), 0.7), 0.012),
+    }
+    for n, x in enumerate((-1.86, 2.45)):
+        scene[f"column{n}"] = {"type": "cylinder", "p0": [x, -0.30, 0.0], "p1": [x, -0.30, 3.6], "radius": 0.075, "bsdf": iron()}
+        scene[f"foot{n}"] = {**revolved(f"foot{n}", np.array([[0.16, 0.0], [0.16, 0.06], [0.12, 0.10], [0.10, 0.24], [0.076, 0.26]]), iron(), (x, -0.30, 0.004))}
+    for i in range(4):
+        scene[f"leg{i}"] = box(f"leg{i}", (0.07, 0.07, 0.42), at(-1.45 + 0.95 * (i % 2), -0.42 + 0.28 * (i // 2), 0.215), oak((0.30, 0.22, 0.14)))
+    for i in range(3):
+        scene[f"seat{i}"] = box(f"seat{i}", (1.25, 0.105, 0.035), at(-0.97, -0.42 + 0.125 * i, 0.445), oak((0.34, 0.25, 0.15)))
+    painted = surfaces.lettered(rng, tiled, "STAND 7", (2.85, 1.47), 0.21, (0.045, 0.065, 0.13), 0.9)
+    gone = {"wall": relief("wall", painted, wall(-4.0, 3.6)), **hose_reel(rng, 0.95, 1.22)}
+    return scene, gone, {"origin": [0.10, -4.6, 1.55], "target": [0.12, 0, 1.06], "fov": 52}
+
+
+def quay(rng) -> tuple[dict, dict, dict]:
+    """A railing before a brick wall: a hand-cart stands at it, and a scaffold pole cuts the frame's left edge."""
+    bricks = surfaces.bricks(rng, 9.0, 4.6)
+    window = (1.55, 2.75, 1.15, 2.35)
+    stone = lambda tone=(0.40, 0.37, 0.32): matter(surfaces.stone(rng, tone=tone), 0.8)
+    iron = lambda tone=(0.075, 0.085, 0.09): matter(surfaces.stone(rng, (200, 900), tone), 0.5, 0.2)
+    scene = {
+        "sky": sky(rng, (0.55, -0.76, 0.58), 2500.0, 0.35),
+        "wall": relief("wall", bricks, wall(-4.5, 4.6), holes=[(window[0] + 4.5, window[1] + 4.5, 4.6 - window[3], 4.6 - window[2])]),
+        "quay": relief("quay", surfaces.setts(rng, 10.0, 7.0), ground(-5.0, -6.95)),
+        "shutter": relief("shutter", surfaces.boards(rng, 1.2, 1.2, 0.12, (0.24, 0.29, 0.20), 0.25, upright=True, lapped=False), wall(1.55, 2.35, 0.07)),
+        "plinth": box("plinth", (9.0, 0.16, 0.42), at(0, -0.02, 0.21), stone((0.33, 0.31, 0.275)), 0.015),
+        "course": box("course", (9.0, 0.12, 0.13), at(0, -0.01, 2.66), stone((0.42, 0.385, 0.33)), 0.012),
+        "sill": box("sill", (1.36, 0.22, 0.085), at(2.15, -0.02, 1.13), stone()),
+        "lintel": box("lintel", (1.5, 0.16, 0.20), at(2.15, 0.055, 2.45), stone()),
+        "jamb": box("jamb", (1.4, 0.04, 1.4), at(2.15, 0.16, 1.75), stone((0.14, 0.13, 0.12))),
+    }
+    for i, z in enumerate((0.55, 1.02)):
+        scene[f"bar{i}"] = {"type": "cylinder", "p0": [-4.6, -1.1, z], "p1": [4.6, -1.1, z], "radius": 0.026, "bsdf": iron()}
+    for i, x in enumerate((-2.75, -1.15, 0.45, 2.05)):
+        scene[f"post{i}"] = box(f"post{i}", (0.075, 0.075, 1.10), at(x, -1.1, 0.55), iron())
+        scene[f"knob{i}"] = {"type": "sphere", "center": [x, -1.1, 1.13], "radius": 0.055, "bsdf": iron()}
+    zinc = lambda: matter(surfaces.stone(rng, (600, 100), (0.33, 0.34, 0.345)), 0.4, 0.6)
+    gone = hand_cart(rng, 0.05, -2.0, 12)
+    gone["pole"] = {"type": "cylinder", "p0": [-1.93, -1.45, 0.0], "p1": [-1.93, -1.45, 4.6], "radius": 0.032, "bsdf": zinc()}
+    gone["coupler"] = {"type": "cylinder", "p0": [-1.93, -1.45, 1.62], "p1": [-1.93, -1.45, 1.74], "radius": 0.052, "bsdf": iron((0.16, 0.12, 0.09))}
+    gone["baseplate"] = box("baseplate", (0.16, 0.16, 0.02), at(-1.93, -1.45, 0.03), zinc())
+    return scene, gone, {"origin": [0.15, -6.1, 1.64], "target": [0.05, 0, 0.86], "fov": 49}
+
+
+def jetty(rng) -> tuple[dict, dict, dict]:
+    """A deck whose planks run to the wall: a buoy and a barrel stand on it."""
+    deck = surfaces.boards(rng, 8.0, 6.0, 0.145, (0.30, 0.265, 0.215), 1.2, upright=True, lapped=False)
+    ashlar = surfaces.tiles(rng, 8.6, 3.2, (0.66, 0.33), ((0.33, 0.30, 0.25), (0.38, 0.345, 0.285), (0.29, 0.27, 0.235)), bond=0.5, joint=0.012, gloss=0.8, jitter=0.11, rise=0.012)
+    iron = lambda tone=(0.08, 0.085, 0.085): matter(surfaces.stone(rng, (300, 300), tone), 0.5, 0.3)
+    bollard = np.array([[0.15, 0.0], [0.15, 0.03], [0.115, 0.05], [0.10, 0.25], [0.135, 0.31], [0.145, 0.35], [0.12, 0.39], [0.001, 0.40]])
+    scene = {
+        "sky": sky(rng, (-0.58, -0.72, 0.50), 2200.0, 0.4),
+        "deck": relief("deck", deck, ground(-4.0, -5.9)),
+        "wall": relief("wall", ashlar, wall(-4.3, 3.2)),
+        "fender": box("fender", (8.6, 0.12, 0.20), at(0, -0.07, 0.72), matter(surfaces.boards(rng, 6.0, 0.2, 0.5, (0.17, 0.14, 0.11), 0.6).albedo, 0.7)),
+        "sleeper": box("sleeper", (8.6, 0.18, 0.12), at(0, -0.12, 0.05), matter(surfaces.boards(rng, 6.0, 0.2, 0.5, (0.22, 0.18, 0.14), 0.6).albedo, 0.7)),
+    }
+    for n, x in enumerate((-2.0, 1.95)):
+        scene[f"bollard{n}"] = revolved(f"bollard{n}", bollard, iron(), (x, -0.75, 0.006))
+    rope = matter(surfaces.stone(rng, (300, 300), (0.42, 0.36, 0.25)), 0.9)
+    for i in range(3):
+        ring = np.linspace(0, 2 * np.pi, 40)
+        scene[f"rope{i}"] = revolved(f"rope{i}", np.stack([0.24 - 0.04 * (i % 2) + 0.021 * np.cos(ring), 0.03 + 0.04 * i + 0.021 * np.sin(ring)], -1), rope, (1.15, -1.5, 0))
+    ring = np.linspace(0, 2 * np.pi, 24)
+    scene["ringbolt"] = {**revolved("ringbolt", np.stack([0.11 + 0.014 * np.cos(ring), 0.014 * np.sin(ring)], -1), iron(), (0, 0, 0)),
+                         "to_world": Transform().translate([0.95, -0.03, 1.55]).rotate([1, 0, 0], 90)}
+    gone = {**buoy(rng, 0.28, -1.55), **barrel(rng, -1.05, -1.15)}
+    return scene, gone, {"origin": [0.05, -5.0, 1.62], "target": [0.0, 0, 0.68], "fov": 50}
+
+
 def warehouse(rng) -> tuple[dict, dict, dict]:
     bricks = surfaces.bricks(rng, 9.0, 5.0)
     door, window = (-2.75, -1.45, 0.0, 2.15), (1.9, 3.1, 1.05, 2.35)
@@ -297,7 +451,7 @@ def boatshed(rng) -> tuple[dict, dict, dict]:
     return scene, gone, view
 
 
-SCENES = {"warehouse": (warehouse, 11), "boatshed": (boatshed, 23)}
+SCENES = {"warehouse": (warehouse, 11), "boatshed": (boatshed, 23), "market": (market, 31), "quay": (quay, 47), "jetty": (jetty, 59)}
 
 
 def render(parts: dict, view: dict, width: int, height: int, samples: int, seed: int) -> np.ndarray:

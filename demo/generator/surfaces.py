@@ -166,6 +166,50 @@ def boards(rng: np.random.Generator, width: float, height: float, pitch: float, 
                    np.ascontiguousarray(rough, np.float32), step)
 
 
+def tiles(rng: np.random.Generator, width: float, height: float, pitch: tuple[float, float], palette: tuple, bond: float = 0.0, joint: float = 0.003,
+          gloss: float = 0.15, jitter: float = 0.05, rise: float = 0.004, bands: dict[int, tuple] | None = None, step: float = 0.0025) -> Surface:
+    """Laid tiles, slabs or ashlar: `pitch` in metres, `palette` of linear tones to pick from, `bands` gives whole courses (counted from below) a tone."""
+    rows, columns = int(height / step), int(width / step)
+    z, x = np.meshgrid(height - np.arange(rows) * step, np.arange(columns) * step, indexing="ij")
+    x = x + 0.0015 * fractal(rng, x.shape, 1.6, 700)
+    z = z + 0.0015 * fractal(rng, x.shape, 1.6, 900)
+    row, column, size, u, v = _cells(rng, x, z, *pitch, bond, 0.002)
+    fine, middle, wide = fractal(rng, x.shape, 0.9, 10), fractal(rng, x.shape, 1.2, 50), fractal(rng, x.shape, 1.6, 1000)
+    half_u = (pitch[0] / 2 - joint / 2 + rng.normal(0, joint * 0.12, size))[row, column]
+    half_v = (pitch[1] / 2 - joint / 2 + rng.normal(0, joint * 0.12, size))[row, column]
+    chipped = (rng.random(size) ** 6 * 0.008)[row, column]
+    distance = _rounded(u, v, half_u, half_v, min(pitch) * 0.03) + chipped * np.maximum(middle - 0.4, 0) + 0.0003 * fine
+    face = smooth(0.0008, -0.0022, distance)
+    tilt = rng.normal(0, 0.004, size)[row, column] * u + rng.normal(0, 0.004, size)[row, column] * v
+    relief = face * (rise + tilt + 0.00012 * middle + (0.00005 + 0.0006 * gloss) * fine * (gloss > 0.4)) + (1 - face) * 0.0004 * fine
+    tones = np.array(palette)
+    tone = tones[rng.integers(len(tones), size=size)] * np.exp(rng.normal(0, jitter, size))[..., None] + rng.normal(0, 0.004, (*size, 3))
+    for band, colour in (bands or {}).items():
+        tone[band] = np.array(colour) * np.exp(rng.normal(0, jitter, size[1]))[:, None]
+    albedo = tone[row, column] * (1 + (0.015 + 0.12 * gloss) * fine + 0.03 * middle)[..., None]
+    crazed = smooth(1.2, 2.2, np.abs(fractal(rng, x.shape, 0.9, 30))) * 0.12 * face
+    grout = np.array([0.30, 0.28, 0.25]) * (1 + 0.12 * fine + 0.12 * wide)[..., None]
+    albedo = albedo * (1 - crazed[..., None]) * face[..., None] + grout * (1 - face[..., None])
+    level = height - np.arange(rows)[:, None] * step
+    dirt = (smooth(0.2, 2.4, wide + 0.8 * smooth(0.7, 0.0, level)) * 0.5)[..., None]
+    albedo = albedo * (1 - dirt) + dirt * albedo * np.array([0.55, 0.5, 0.42])
+    rough = np.clip(gloss * face + 0.85 * (1 - face) + 0.3 * dirt[..., 0], 0.08, 0.95)
+    return Surface(relief.astype(np.float32), np.clip(albedo, 0.01, 0.95).astype(np.float32), rough.astype(np.float32), step)
+
+
+def lettered(rng: np.random.Generator, surface: Surface, text: str, at: tuple[float, float], size: float, paint: tuple[float, float, float], cover: float = 0.85) -> Surface:
+    """The surface with worn lettering painted over it: `at` = its left end and foot line, metres along and down; `size` = height of a capital in metres."""
+    import cv2
+
+    ink = np.zeros(surface.height.shape, np.uint8)
+    scale = size / surface.step / 22
+    cv2.putText(ink, text, (int(at[0] / surface.step), int(at[1] / surface.step)), cv2.FONT_HERSHEY_TRIPLEX, scale, 255, max(1, round(scale * 2.6)), cv2.LINE_AA)
+    worn = smooth(1.6, 0.2, fractal(rng, ink.shape, 1.0, 60)) * (1 + 0.06 * fractal(rng, ink.shape, 0.8, 12))
+    alpha = (ink.astype(np.float32) / 255 * cover * np.clip(0.35 + 0.65 * worn, 0, 1))[..., None]
+    albedo = surface.albedo * (1 - alpha) + np.array(paint, np.float32) * alpha
+    return Surface(surface.height, albedo.astype(np.float32), np.maximum(surface.rough, alpha[..., 0] * 0.5).astype(np.float32), surface.step)
+
+
 def stone(rng: np.random.Generator, shape: tuple[int, int] = (400, 1200), tone: tuple[float, float, float] = (0.40, 0.37, 0.32)) -> np.ndarray:
     fine, middle, wide = fractal(rng, shape, 0.8, 8), fractal(rng, shape, 1.2, 60), fractal(rng, shape, 1.6, 400)
     return np.clip(np.array(tone) * (1 + 0.08 * fine + 0.09 * middle + 0.12 * wide)[..., None], 0.02, 0.9).astype(np.float32)

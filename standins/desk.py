@@ -1,0 +1,144 @@
+"""The retoucher's desk: a small service on loopback that takes rework slips up and returns results.
+
+    python -m standins.desk --port PORT --folder FOLDER
+
+PUT /slips/KEY (a slip package) takes a slip up, once: the same key again changes nothing. GET /slips/KEY says how far it is,
+GET /slips/KEY/result gives the result. What was taken up lies in the folder, so that a killed desk goes on where it was.
+All requests carry the key that ZWEIBLICK_DESK_KEY holds.
+"""
+
+from __future__ import annotations
+
+import argparse
+import hmac
+import json
+import os
+import queue
+import re
+import threading
+import time
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+
+from standins.retoucher import work_slip
+from zweiblick_core.errors import Refused
+
+MOST_BYTES = 2_000_000_000
+
+
+class Desk:
+    """Slips in a folder: KEY.zip as it came, KEY.png when done, KEY.failed with the reason."""
+
+    def __init__(self, folder: Path, pace: float = 0.0) -> None:
+        self.folder, self.pace = folder, pace
+        folder.mkdir(parents=True, exist_ok=True)
+        self.progress: dict[str, float] = {}
+        self._waiting: queue.Queue[str] = queue.Queue()
+        for path in sorted(folder.glob("*.zip"), key=lambda path: path.stat().st_mtime):
+            if self.state(path.stem)["state"] == "working":
+                self._waiting.put(path.stem)
+        threading.Thread(target=self._work, daemon=True).start()
+
+    def take(self, key: str, package: bytes) -> bool:
+        """Whether it is new."""
+        path = self.folder / f"{key}.zip"
+        if path.exists():
+            return False
+        self._write(path, package)
+        self._waiting.put(key)
+        return True
+
+    def state(self, key: str) -> dict | None:
+        if (self.folder / f"{key}.png").exists():
+            return {"state": "done", "progress": 1.0}
+        failed = self.folder / f"{key}.failed"
+        if failed.exists():
+            return {"state": "failed", "progress": 1.0, "reason": failed.read_text()}
+        return {"state": "working", "progress": self.progress.get(key, 0.0)} if (self.folder / f"{key}.zip").exists() else None
+
+    def result(self, key: str) -> bytes | None:
+        path = self.folder / f"{key}.png"
+        return path.read_bytes() if path.exists() else None
+
+    def _write(self, path: Path, data: bytes) -> None:
+        part = path.with_suffix(".part")
+        with part.open("wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        os.replace(part, path)
+
+    def _work(self) -> None:
+        while True:
+            key = self._waiting.get()
+            try:
+                time.sleep(self.pace)
+                result = work_slip((self.folder / f"{key}.zip").read_bytes(), lambda part, key=key: self.progress.__setitem__(key, part))
+                self._write(self.folder / f"{key}.png", result)
+            except Refused as error:
+                self._write(self.folder / f"{key}.failed", str(error).encode())
+            except Exception as error:  # one slip must not end the desk
+                self._write(self.folder / f"{key}.failed", f"the desk could not work it: {error}".encode())
+
+
+def handler_for(desk: Desk, secret: str) -> type[BaseHTTPRequestHandler]:
+    class Handler(BaseHTTPRequestHandler):
+        protocol_version = "HTTP/1.1"
+
+        def _say(self, code: int, body: bytes, kind: str = "application/json") -> None:
+            self.send_response(code)
+            self.send_header("Content-Type", kind)
+            self.send_header("Content-Length", str(len(body)))
+            self.end_headers()
+            self.wfile.write(body)
+
+        def _key(self, pattern: str) -> str | None:
+            if not hmac.compare_digest(self.headers.get("X-Desk-Key", ""), secret):
+                self._say(403, b'{"error": "wrong key"}')
+                return None
+            found = re.fullmatch(pattern, self.path)
+            if not found:
+                self._say(404, b'{"error": "nothing here"}')
+                return None
+            return found[1]
+
+        def do_PUT(self) -> None:
+            size = int(self.headers.get("Content-Length") or 0)
+            if not 0 < size <= MOST_BYTES:
+                self._say(413, b'{"error": "no body, or too large"}')
+                return
+            body = self.rfile.read(size)
+            key = self._key(r"/slips/([0-9a-f]{32})")
+            if key and len(body) == size:
+                self._say(201 if desk.take(key, body) else 200, json.dumps(desk.state(key)).encode())
+
+        def do_GET(self) -> None:
+            if self.path.endswith("/result"):
+                key = self._key(r"/slips/([0-9a-f]{32})/result")
+                if key:
+                    data = desk.result(key)
+                    self._say(200, data, "image/png") if data else self._say(404, b'{"error": "no result yet"}')
+                return
+            key = self._key(r"/slips/([0-9a-f]{32})")
+            if key:
+                state = desk.state(key)
+                self._say(200, json.dumps(state).encode()) if state else self._say(404, b'{"error": "never heard of it"}')
+
+        def log_message(self, text: str, *values: object) -> None:
+            pass
+
+    return Handler
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--port", type=int, required=True)
+    parser.add_argument("--folder", type=Path, required=True)
+    parser.add_argument("--pace", type=float, default=0.0, help="seconds to wait before each slip, to be seen working")
+    given = parser.parse_args()
+    desk = Desk(given.folder, given.pace)
+    ThreadingHTTPServer(("127.0.0.1", given.port), handler_for(desk, os.environ["ZWEIBLICK_DESK_KEY"])).serve_forever()
+
+
+if __name__ == "__main__":
+    main()

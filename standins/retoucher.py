@@ -1,0 +1,126 @@
+"""What the retoucher at the desk does with a slip: works on the slip's regions only, and does what the slip says.
+
+Told nothing, they work by habit: a quick copy from near by, laid in hard, the outline a little tight. Every change on the slip replaces
+one of those habits.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+import cv2
+import numpy as np
+
+from zweiblick_core import methods
+from zweiblick_core.errors import Refused
+from zweiblick_core.reading import eight_bit, read, read_mask
+
+HABITUAL_GROWTH = -2
+
+
+@dataclass
+class Plan:
+    """How one region will be worked."""
+
+    from_original: bool = False
+    method: str = "copy that fits its rim"
+    grow: int = HABITUAL_GROWTH
+    feather: float = 0.0
+    blend: bool = False
+    grain: bool = False
+    along: list[float] = field(default_factory=list)
+    farther: bool = False
+    keep_out: list[list[float]] = field(default_factory=list)
+
+
+def plan_of(changes: list[dict[str, Any]]) -> Plan:
+    plan = Plan()
+    for change in changes:
+        what, values = change["what"], change.get("values", {})
+        if what == "start from the original":
+            plan.from_original = True
+        elif what == "looser outline":
+            plan.grow, plan.blend = int(values.get("pixels", 6)), True
+        elif what == "tighter outline":
+            plan.grow = -int(values.get("pixels", 4))
+        elif what == "feather":
+            plan.feather = float(values.get("pixels", 4))
+            plan.grow = max(plan.grow, 0)
+        elif what == "no feather at the frame":
+            pass  # the fills feather inside the picture only
+        elif what == "keep sources out":
+            plan.keep_out += values.get("boxes", [])
+        elif what == "use another source":
+            plan.farther = True
+        elif what == "follow the line":
+            plan.along += [float(value) for value in values.get("degrees", [])]
+        elif what == "match tone":
+            plan.blend, plan.grow = True, max(plan.grow, 0)
+        elif what == "match grain":
+            plan.grain = True
+        elif what == "another method" and values.get("method") in methods.METHODS:
+            plan.method = values["method"]
+            plan.blend, plan.grow = True, max(plan.grow, 0)
+    return plan
+
+
+def work_region(base: np.ndarray, mask: np.ndarray, elsewhere: np.ndarray, plan: Plan) -> np.ndarray:
+    """One region worked. `elsewhere`: bool, other regions: neither touched nor taken from."""
+    room = cv2.dilate(elsewhere.astype(np.uint8), np.ones((27, 27), np.uint8)).astype(bool)
+    area = methods.grown(mask, plan.grow) & ~room
+    if not area.any():
+        area = mask
+    keep_out = elsewhere | mask
+    for x, y, w, h in plan.keep_out:
+        keep_out[max(0, int(y)):max(0, int(y + h)), max(0, int(x)):max(0, int(x + w))] = True
+    ys, xs = np.nonzero(area)
+    least = 1.25 * float(min(np.ptp(ys), np.ptp(xs)) + 1) if plan.farther else 0.0
+    if plan.method != "copy that fits its rim":
+        return methods.remove(plan.method, base, area, feather=plan.feather, keep_out=keep_out & ~area, grain=plan.grain, seed=7)
+    for barred, along in ((keep_out, plan.along), (keep_out, []), (elsewhere | mask, [])):
+        try:
+            return methods.remove(plan.method, base, area, feather=plan.feather, keep_out=barred, grain=plan.grain, seed=7, along=along, least=least, blend=plan.blend)
+        except Refused:
+            continue
+    # No room for one source: pieces from all around.
+    return methods.remove("exemplar fill", base, area, feather=plan.feather, keep_out=(elsewhere | mask) & ~area, grain=plan.grain, seed=7, scale=0.5, margin=200)
+
+
+def work_slip(package: bytes, told: Callable[[float], None] = lambda part: None) -> bytes:
+    """A slip package (docs/formats.md) to the file of a new result, PNG.
+
+    Raises:
+        Refused: the package is not one.
+    """
+    try:
+        with zipfile.ZipFile(io.BytesIO(package)) as files:
+            slip = json.loads(files.read("slip.json"))
+            original, given = (eight_bit(read(files.read(slip["files"][name])).pixels).round().astype(np.uint8) for name in ("original", "attempt"))
+            frame = given.shape[:2]
+            masks = {region["number"]: read_mask(files.read(region["mask"]), frame) for region in slip["regions"]}
+            locked = [read_mask(files.read(name), frame) for name in slip["locked"]]
+    except (zipfile.BadZipFile, KeyError, ValueError) as error:
+        raise Refused("this is no slip package") from error
+    out = given.copy()
+    for number, region in enumerate(slip["regions"]):
+        told(number / len(slip["regions"]))
+        mask = masks[region["number"]]
+        elsewhere = np.zeros(frame, bool)
+        for other in [*locked, *(masks[key] for key in masks if key != region["number"])]:
+            elsewhere |= other
+        plan = plan_of(region["changes"])
+        base = out.copy()
+        # What stands there is worked over; a rebuild begins with what the camera saw.
+        around = methods.grown(mask, max(plan.grow, 0) + 40) & ~elsewhere
+        base[around] = original[around] if plan.from_original else base[around]
+        out = work_region(base, mask, elsewhere, plan)
+    told(1.0)
+    ok, data = cv2.imencode(".png", np.ascontiguousarray(out[..., ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 3])
+    if not ok:
+        raise Refused("the result could not be written")
+    return data.tobytes()
