@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Component, lazy, Suspense, useEffect, useState, type ReactNode } from "react";
-import { Route, Routes, useLocation } from "react-router";
+import { NavLink, Route, Routes, useLocation } from "react-router";
 import { onExpired } from "./api/client";
 import { sessionQuery, useSignOut } from "./api/queries";
 import { Desk } from "./desk/Desk";
@@ -12,7 +12,13 @@ import { Notice } from "./ui/Notice";
 import { SignInForm, SignInPage } from "./ui/SignIn";
 
 const BenchPage = lazy(() => import("./bench/BenchPage").then((module) => ({ default: module.BenchPage })));
+const SlipsPage = lazy(() => import("./slips/SlipsPage").then((module) => ({ default: module.SlipsPage })));
+const SlipPage = lazy(() => import("./slips/SlipPage").then((module) => ({ default: module.SlipPage })));
+const JobsPage = lazy(() => import("./intake/JobsPage").then((module) => ({ default: module.JobsPage })));
+const IntakePage = lazy(() => import("./intake/IntakePage").then((module) => ({ default: module.IntakePage })));
 const Released = lazy(() => import("./released/Released").then((module) => ({ default: module.Released })));
+
+const PLACES = [{ to: "/", words: "Desk" }, { to: "/slips", words: "Slips" }, { to: "/jobs", words: "Jobs" }];
 
 /** An error in the program leaves a way on, and says so. */
 class Caught extends Component<{ children: ReactNode }, { error: Error | null }> {
@@ -45,6 +51,7 @@ export function App() {
       {onBench && !guest ? <span /> : (
         <nav className="flex h-[40px] items-center gap-4 border-b px-6" style={{ borderColor: "var(--line)" }} aria-label="Zweiblick">
           <strong>Zweiblick</strong>
+          {!guest && PLACES.map(({ to, words }) => <NavLink key={to} to={to} end={to === "/"} className={({ isActive }) => `px-1 text-inherit ${isActive ? "font-semibold no-underline" : ""}`}>{words}</NavLink>)}
           <span className="ml-auto">{session.data.name}, {session.data.role ?? "in no job yet"}</span>
           <button type="button" className="plain" onClick={() => setHelp(true)}>keys <Key action="help" /></button>
           <button type="button" className="plain" onClick={() => signOut.mutate()}>sign out</button>
@@ -57,6 +64,10 @@ export function App() {
               <Routes>
                 <Route path="/" element={<Desk />} />
                 <Route path="/pictures/:id" element={<BenchPage />} />
+                <Route path="/slips" element={<SlipsPage />} />
+                <Route path="/slips/:id" element={<SlipPage />} />
+                <Route path="/jobs" element={<JobsPage />} />
+                <Route path="/jobs/:id" element={<IntakePage />} />
                 <Route path="*" element={<Notice title="There is nothing at this address"><a href="/">to the desk</a></Notice>} />
               </Routes>
             )}

@@ -17,6 +17,7 @@ export const ACTIONS = {
   passesAtSize: { words: "passes at the size judged for", key: "k", held: false, where: "Rule" },
   rework: { words: "rework", key: "l", held: false, where: "Rule" },
   rebuild: { words: "rebuild by hand, from the original", key: "m", held: false, where: "Rule" },
+  sendBack: { words: "write a slip from this attempt's failed regions", key: "b", held: false, where: "Rule" },
   takeBack: { words: "take the last ruling back", key: "u", held: false, where: "Rule" },
   next: { words: "next undecided region", key: "n", held: false, where: "Go" },
   desk: { words: "back to the desk", key: "q", held: false, where: "Go" },

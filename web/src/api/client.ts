@@ -57,3 +57,39 @@ export async function data<T>(call: Promise<Outcome<T>>): Promise<T> {
   if (outcome.response.status === 401 && !outcome.response.url.endsWith("/api/session/")) expired();
   throw new ApiError(outcome.response.status, said ?? `The server answered ${outcome.response.status}. Nothing was stored.`);
 }
+
+export type Slip = Shapes["SlipOf"];
+export type SlipRegion = Shapes["SlipRegionOf"];
+export type Change = Shapes["ChangeOf"];
+export type Job = Shapes["JobOf"];
+export type Intake = Shapes["Intake"];
+export type Arrival = Shapes["ArrivalOf"];
+export type MethodKind = Shapes["MethodNamed"]["kind"];
+
+/** Send one file with progress; `signal` cancels it. The server keeps nothing of a file that did not arrive whole. */
+export function upload<T>(path: string, file: File, fields: Record<string, string>, progress: (part: number) => void, signal?: AbortSignal): Promise<T> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open("POST", path);
+    request.setRequestHeader("X-CSRFToken", cookie("zweiblick_csrf"));
+    request.upload.onprogress = (event) => { if (event.lengthComputable) progress(event.loaded / event.total); };
+    request.onload = () => {
+      let body: unknown;
+      try {
+        body = JSON.parse(request.responseText);
+      } catch {
+        body = null;
+      }
+      if (request.status >= 200 && request.status < 300) return resolve(body as T);
+      if (request.status === 401) expired();
+      reject(new ApiError(request.status, (body as { error?: string } | null)?.error ?? `The server answered ${request.status}. Nothing was stored.`));
+    };
+    request.onerror = () => reject(new ApiError(0, `${file.name}: the connection broke off. Nothing of it was stored; drop it again.`));
+    request.onabort = () => reject(new ApiError(-1, `${file.name}: cancelled`));
+    signal?.addEventListener("abort", () => request.abort());
+    const form = new FormData();
+    for (const [name, value] of Object.entries(fields)) form.append(name, value);
+    form.append("file", file);
+    request.send(form);
+  });
+}

@@ -1,5 +1,5 @@
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, data, type Answer, type Bench, type CellDetail, type Ruling, type Session } from "./client";
+import { api, data, type Answer, type Bench, type CellDetail, type Ruling, type Session, type Shapes, type Slip } from "./client";
 
 export const sessionQuery = queryOptions({ queryKey: ["session"], queryFn: () => data(api.GET("/api/session/")), staleTime: Infinity });
 export const deskQuery = queryOptions({
@@ -99,5 +99,74 @@ export function useAskCheck(picture: number) {
   return useMutation({
     mutationFn: (attempt: number) => data(api.POST("/api/attempts/{id}/check/", { params: { path: { id: attempt } } })),
     onSuccess: () => void client.invalidateQueries({ queryKey: ["bench", picture] }),
+  });
+}
+
+const moving = (slip: Slip) => slip.state === "returned" || ((slip.state === "sent" || slip.state === "working") && slip.worker.id === null);
+export const slipsQuery = queryOptions({
+  queryKey: ["slips"],
+  queryFn: () => data(api.GET("/api/slips/")),
+  refetchInterval: (query) => (query.state.data?.some(moving) ? 1500 : 15_000),
+});
+
+export function slipQuery(slip: number) {
+  return queryOptions({
+    queryKey: ["slip", slip],
+    queryFn: () => data(api.GET("/api/slips/{id}/", { params: { path: { id: slip } } })),
+    refetchInterval: (query) => (query.state.data && moving(query.state.data) ? 1000 : 15_000),
+  });
+}
+
+export const jobsQuery = queryOptions({ queryKey: ["jobs"], queryFn: () => data(api.GET("/api/jobs/")) });
+export const colleaguesQuery = queryOptions({ queryKey: ["colleagues"], queryFn: () => data(api.GET("/api/colleagues/")) });
+export function intakeQuery(job: number) {
+  return queryOptions({ queryKey: ["intake", job], queryFn: () => data(api.GET("/api/jobs/{id}/intake/", { params: { path: { id: job } } })) });
+}
+
+/** Whether a result belongs to an original; the answer never changes for the same two files. */
+export function fitQuery(job: number, original: { arrival: number | null; picture: number | null }, result: number) {
+  return queryOptions({
+    queryKey: ["fit", job, original.arrival, original.picture, result],
+    queryFn: () => data(api.POST("/api/jobs/{id}/fit/", { params: { path: { id: job } }, body: { original: original.arrival, picture: original.picture, result } })),
+    staleTime: Infinity,
+  });
+}
+
+export function useWriteSlip() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (attempt: number) => data(api.POST("/api/attempts/{id}/slips/", { params: { path: { id: attempt } } })),
+    onSuccess: (slip) => {
+      client.setQueryData(slipQuery(slip.id).queryKey, slip);
+      void client.invalidateQueries({ queryKey: ["slips"] });
+      void client.invalidateQueries({ queryKey: ["bench"] });
+    },
+  });
+}
+
+type Step = "send" | "withdraw" | "take-up";
+export function useSlip(id: number) {
+  const client = useQueryClient();
+  const stored = (slip: Slip) => {
+    client.setQueryData(slipQuery(id).queryKey, slip);
+    for (const key of ["slips", "bench", "desk"]) void client.invalidateQueries({ queryKey: [key] });
+  };
+  const params = { path: { id } };
+  const edit = useMutation({ mutationFn: (body: Shapes["PatchedSlipEditRequest"]) => data(api.PATCH("/api/slips/{id}/", { params, body })), onSuccess: stored });
+  const act = useMutation({
+    mutationFn: (step: Step) => data(step === "send" ? api.POST("/api/slips/{id}/send/", { params }) : step === "withdraw" ? api.POST("/api/slips/{id}/withdraw/", { params }) : api.POST("/api/slips/{id}/take-up/", { params })),
+    onSuccess: stored,
+    onError: () => void client.invalidateQueries({ queryKey: ["slip", id] }),
+  });
+  return { edit, act, stored };
+}
+
+export function useMakeJob() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Shapes["JobAskedRequest"]) => data(api.POST("/api/jobs/", { body })),
+    onSuccess: () => {
+      for (const key of ["jobs", "session"]) void client.invalidateQueries({ queryKey: [key] });
+    },
   });
 }

@@ -4,6 +4,40 @@
  */
 
 export interface paths {
+    "/api/arrivals/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Forget an arrival. */
+        delete: operations["forget_arrival"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/arrivals/{id}/small/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description An arrival, small. */
+        get: operations["arrival_small"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/check/": {
         parameters: {
             query?: never;
@@ -15,6 +49,23 @@ export interface paths {
         put?: never;
         /** @description Ask for an attempt's check, again if it failed. */
         post: operations["ask_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/slips/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Write a slip from an attempt's failed regions. */
+        post: operations["write_slip"];
         delete?: never;
         options?: never;
         head?: never;
@@ -73,6 +124,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/colleagues/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description People one shares a job with, to be taken into another. */
+        get: operations["colleagues"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/desk/": {
         parameters: {
             query?: never;
@@ -118,6 +186,109 @@ export interface paths {
         get: operations["tiles"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The jobs one takes part in; making one. */
+        get: operations["jobs"];
+        put?: never;
+        /** @description The jobs one takes part in; making one. */
+        post: operations["make_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/arrivals/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A file arrives. It is read at once: what cannot be used is refused with one message, and nothing of it is kept. */
+        post: operations["arrive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/fit/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Whether a result belongs to an original, before anything is stored. */
+        post: operations["fit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/intake/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A job with what arrived for it, and the pairing that the names suggest. */
+        get: operations["intake"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/pictures/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Store one picture with its results: all of it or nothing. */
+        post: operations["bring_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{id}/attempts/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A further result for a picture that is there already. */
+        post: operations["bring_result"];
         delete?: never;
         options?: never;
         head?: never;
@@ -228,6 +399,143 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/slips/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is out, what is back, is it fixed? */
+        get: operations["slips"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slips/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One slip; its words and changes while it was not sent. */
+        get: operations["slip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description One slip; its words and changes while it was not sent. */
+        patch: operations["edit_slip"];
+        trace?: never;
+    };
+    "/api/slips/{id}/package/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everything a retoucher needs, as one zip: pictures, masks ready to use, evidence, words. */
+        get: operations["slip_package"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slips/{id}/regions/{region}/{which}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One flaw's place, small: in the attempt that was sent, or (`after`) in the one that came back. */
+        get: operations["slip_crop"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slips/{id}/result/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A retoucher's answer: a new result, made from the attempt that was sent. */
+        post: operations["return_slip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slips/{id}/send/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Send it; also again, after it failed. */
+        post: operations["send_slip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slips/{id}/take-up/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The retoucher says that they are at it. */
+        post: operations["take_up_slip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slips/{id}/withdraw/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take a slip back before it is answered. */
+        post: operations["withdraw_slip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -250,6 +558,19 @@ export interface components {
             answer: components["schemas"]["AnswerEnum"];
         };
         /** @description A read-only shape, filled from dicts. */
+        ArrivalOf: {
+            id: number;
+            name: string;
+            /** @description bytes */
+            size: number;
+            width: number;
+            height: number;
+            facts: string;
+            small: string;
+            /** @description what its name or content tells: original, result, mask */
+            part: string | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
         Asked: {
             state: string;
         };
@@ -266,6 +587,10 @@ export interface components {
             settings: {
                 [key: string]: unknown;
             };
+            /** @description attempts it was made from */
+            made_from: number[];
+            /** @description the slip that it answers */
+            slip: number | null;
             image: components["schemas"]["ImageOf"];
             check_of: components["schemas"]["CheckOf"] | null;
         };
@@ -289,6 +614,30 @@ export interface components {
             regions: components["schemas"]["RegionOf"][];
             attempts: components["schemas"]["AttemptOf"][];
             cells: components["schemas"]["CellOf"][];
+            /** @description attempts with regions that a slip can take */
+            failed: number[];
+            slips: components["schemas"]["BenchSlip"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        BenchSlip: {
+            id: number;
+            round: number;
+            state: string;
+            attempt: number;
+            regions: number[];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        BringInRequest: {
+            name: string;
+            original: number;
+            mask?: number | null;
+            results: components["schemas"]["ResultAskedRequest"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        BroughtIn: {
+            picture: number;
+            regions: number;
+            attempts: number;
         };
         /** @description A read-only shape, filled from dicts. */
         CellDetail: {
@@ -322,8 +671,26 @@ export interface components {
             /** Format: double */
             worst_severity: number | null;
             worst_word: string | null;
+            /** @description of a region that was sent back, in the attempt that came back: fixed, still there, worse, new flaw */
+            outcome: string | null;
             /** @description address of a small picture of this region in this attempt */
             crop: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ChangeOf: {
+            what: string;
+            values?: {
+                [key: string]: unknown;
+            };
+            because?: string[];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ChangeOfRequest: {
+            what: string;
+            values?: {
+                [key: string]: unknown;
+            };
+            because?: string[];
         };
         /** @description A read-only shape, filled from dicts. */
         CheckOf: {
@@ -335,6 +702,11 @@ export interface components {
             /** Format: double */
             overall: number | null;
             reason: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ChoiceOf: {
+            what: string;
+            words: string;
         };
         /** @description A read-only shape, filled from dicts. */
         CredentialsRequest: {
@@ -409,11 +781,33 @@ export interface components {
             answer: components["schemas"]["AnswerEnum"];
         };
         /** @description A read-only shape, filled from dicts. */
+        FitAskedRequest: {
+            /** @description an arrival */
+            original?: number | null;
+            /** @description or a picture of the job */
+            picture?: number | null;
+            result: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        FitOf: {
+            fits: boolean;
+            reason: string;
+            /** @description that would be proposed from what changed */
+            regions: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         GroupOf: {
             id: string;
             cause: string;
             words: string;
             bbox: number[];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        GroupSuggested: {
+            name: string;
+            original: number | null;
+            mask: number | null;
+            results: number[];
         };
         /** @description A read-only shape, filled from dicts. */
         ImageOf: {
@@ -427,12 +821,67 @@ export interface components {
             facts: string;
         };
         /** @description A read-only shape, filled from dicts. */
+        Intake: {
+            job: components["schemas"]["JobOf"];
+            arrivals: components["schemas"]["ArrivalOf"][];
+            groups: components["schemas"]["GroupSuggested"][];
+            methods: components["schemas"]["MethodNamed"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        JobAskedRequest: {
+            name: string;
+            /** @default  */
+            client: string;
+            /** Format: date-time */
+            deadline?: string | null;
+            sizes: components["schemas"]["SizeAskedRequest"][];
+            people?: components["schemas"]["MemberAskedRequest"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        JobOf: {
+            id: number;
+            name: string;
+            client: string;
+            /** Format: date-time */
+            deadline: string | null;
+            role: components["schemas"]["RoleEnum"];
+            sizes: components["schemas"]["SizeNamed"][];
+            people: components["schemas"]["PersonOf"][];
+            pictures: components["schemas"]["PictureNamed"][];
+            /** @description files that arrived and are not brought in yet */
+            waiting: number;
+        };
+        /**
+         * @description * `by hand` - Hand
+         *     * `built in` - Built In
+         *     * `outside service` - Outside
+         * @enum {string}
+         */
+        KindEnum: "by hand" | "built in" | "outside service";
+        /** @description A read-only shape, filled from dicts. */
+        LockOf: {
+            number: number;
+            same: boolean;
+            compared: number;
+            differing: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         MeasureOf: {
             name: string;
             /** Format: double */
             value: number;
             unit: string;
             natural: components["schemas"]["NaturalOf"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        MemberAskedRequest: {
+            person: number;
+            role: components["schemas"]["RoleEnum"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        MethodNamed: {
+            name: string;
+            kind: components["schemas"]["KindEnum"];
         };
         /** @description A read-only shape, filled from dicts. */
         NaturalOf: {
@@ -445,6 +894,25 @@ export interface components {
         };
         /** @enum {unknown} */
         NullEnum: null;
+        /** @description A read-only shape, filled from dicts. */
+        PatchedSlipEditRequest: {
+            note?: string;
+            /** @description a retoucher of the job; null for the retoucher's desk */
+            worker?: number | null;
+            regions?: components["schemas"]["SlipRegionEditRequest"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        PersonOf: {
+            id: number;
+            name: string;
+            role: components["schemas"]["RoleEnum"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        PictureNamed: {
+            id: number;
+            number: number;
+            name: string;
+        };
         /** @description A read-only shape, filled from dicts. */
         RegionOf: {
             id: number;
@@ -468,6 +936,18 @@ export interface components {
             image: components["schemas"]["ImageOf"];
             /** Format: date-time */
             released_at: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ResultAskedRequest: {
+            arrival: number;
+            method: string;
+            kind: components["schemas"]["KindEnum"];
+            /** @default  */
+            maker: string;
+            /** Format: double */
+            seconds?: number | null;
+            /** Format: decimal */
+            cost?: string | null;
         };
         /**
          * @description * `supervisor` - Supervisor
@@ -512,6 +992,7 @@ export interface components {
              *     * `guest` - Guest
              */
             role: (components["schemas"]["RoleEnum"] | components["schemas"]["NullEnum"]) | null;
+            makes_jobs: boolean;
             csrf: string;
         };
         /** @description A read-only shape, filled from dicts. */
@@ -532,13 +1013,126 @@ export interface components {
             scale: number;
         };
         /** @description A read-only shape, filled from dicts. */
+        SizeAskedRequest: {
+            name: string;
+            spec: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SizeNamed: {
+            name: string;
+            spec: string;
+            id: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SlipFlaw: {
+            kind: string;
+            word: string;
+            /** Format: double */
+            severity: number;
+            group: string;
+            bbox: number[];
+            /** Format: double */
+            value: number;
+            unit: string;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** @description fixed, still there, worse */
+            outcome: string | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SlipOf: {
+            id: number;
+            round: number;
+            /** @description written, sent, working, returned, rechecked, failed, withdrawn */
+            state: string;
+            picture: number;
+            picture_number: number;
+            picture_name: string;
+            job: string;
+            /** Format: date-time */
+            deadline: string | null;
+            attempt: number;
+            attempt_number: number;
+            returned: number | null;
+            returned_number: number | null;
+            worker: components["schemas"]["WorkerOf"];
+            /** @description whom it can go to */
+            workers: components["schemas"]["WorkerOf"][];
+            note: string;
+            reason: string;
+            /** Format: double */
+            progress: number | null;
+            /** @description when sending back again is no good any more, in words */
+            stop: string | null;
+            /** @description whether the person may rule on it */
+            mine: boolean;
+            written_by: string;
+            /** Format: date-time */
+            written_at: string;
+            /** Format: date-time */
+            sent_at: string | null;
+            /** Format: date-time */
+            returned_at: string | null;
+            regions: components["schemas"]["SlipRegionOf"][];
+            locks: components["schemas"]["LockOf"][];
+            /** @description every change a slip can ask for */
+            changes: components["schemas"]["ChoiceOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SlipRegionEditRequest: {
+            region: number;
+            changes?: components["schemas"]["ChangeOfRequest"][];
+            note?: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SlipRegionOf: {
+            region: number;
+            number: number;
+            name: string;
+            ruling: string;
+            flaws: components["schemas"]["SlipFlaw"][];
+            changes: components["schemas"]["ChangeOf"][];
+            note: string;
+            /** @description fixed, still there, worse, new flaw */
+            outcome: string | null;
+            /** @description kinds that were not there before */
+            new: string[];
+            /** @description address of a small picture of what was sent */
+            before: string;
+            after: string | null;
+            /** @description the cell in the attempt that came back */
+            cell: number | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SlipResultRequest: {
+            /** Format: binary */
+            file: string;
+            /** Format: double */
+            seconds?: number;
+            cost?: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        UploadRequest: {
+            /** Format: binary */
+            file: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         VerdictOf: {
             id: number;
             ruling: components["schemas"]["RulingEnum"];
+            /** @description came over from an earlier attempt, the pixels being proven the same */
+            carried: boolean;
             size: string | null;
             person: string;
             /** Format: date-time */
             at: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        WorkerOf: {
+            id: number | null;
+            name: string;
         };
     };
     responses: never;
@@ -549,6 +1143,47 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    forget_arrival: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    arrival_small: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+        };
+    };
     ask_check: {
         parameters: {
             query?: never;
@@ -566,6 +1201,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Asked"];
+                };
+            };
+        };
+    };
+    write_slip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
         };
@@ -629,6 +1293,7 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["RulingAskedRequest"];
+                "multipart/form-data": components["schemas"]["RulingAskedRequest"];
             };
         };
         responses: {
@@ -684,6 +1349,25 @@ export interface operations {
             };
         };
     };
+    colleagues: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOf"][];
+                };
+            };
+        };
+    };
     desk: {
         parameters: {
             query?: never;
@@ -715,6 +1399,7 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AnswerAskedRequest"];
+                "multipart/form-data": components["schemas"]["AnswerAskedRequest"];
             };
         };
         responses: {
@@ -749,6 +1434,205 @@ export interface operations {
                 };
             };
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    jobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOf"][];
+                };
+            };
+        };
+    };
+    make_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobAskedRequest"];
+                "multipart/form-data": components["schemas"]["JobAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    arrive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["UploadRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivalOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitAskedRequest"];
+                "multipart/form-data": components["schemas"]["FitAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitOf"];
+                };
+            };
+        };
+    };
+    intake: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Intake"];
+                };
+            };
+        };
+    };
+    bring_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringInRequest"];
+                "multipart/form-data": components["schemas"]["BringInRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtIn"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    bring_result: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResultAskedRequest"];
+                "multipart/form-data": components["schemas"]["ResultAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtIn"];
+                };
+            };
+            400: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -894,6 +1778,7 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CredentialsRequest"];
+                "multipart/form-data": components["schemas"]["CredentialsRequest"];
             };
         };
         responses: {
@@ -930,6 +1815,252 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    slips: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"][];
+                };
+            };
+        };
+    };
+    slip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"];
+                };
+            };
+        };
+    };
+    edit_slip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedSlipEditRequest"];
+                "multipart/form-data": components["schemas"]["PatchedSlipEditRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    slip_package: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+        };
+    };
+    slip_crop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                region: string;
+                which: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+        };
+    };
+    return_slip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["SlipResultRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    send_slip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    take_up_slip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    withdraw_slip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
             };
         };
     };

@@ -2,15 +2,17 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Answer, Attempt, Bench, Cell, Ruling } from "../api/client";
-import { benchQuery, cellQuery, useAnswer, useAskCheck, useRule } from "../api/queries";
+import { benchQuery, cellQuery, useAnswer, useAskCheck, useRule, useWriteSlip } from "../api/queries";
 import { useKeys } from "../keys";
 import { Ledger } from "../ledger/Ledger";
 import { bestCell, nextUndecided, openingCell, step } from "../ledger/walk";
 import { Stage } from "../stage/Stage";
 import { drawn, outlined } from "../stage/evidence";
 import type { Zoom } from "../stage/view";
+import { stateWords as slipStates } from "../slips/SlipsPage";
 import { Key } from "../ui/Key";
 import { Notice } from "../ui/Notice";
+import { OutcomeShape } from "../ui/outcome";
 import { counted, seconds } from "../ui/words";
 import { Findings, inOrder } from "./Findings";
 import { HistoryDialog } from "./HistoryDialog";
@@ -68,6 +70,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const [history, setHistory] = useState(false);
   const { rule, takeBack } = useRule(bench.id, askedSize);
   const askCheck = useAskCheck(bench.id);
+  const writeSlip = useWriteSlip();
 
   const detailQuery = cellQuery(current.id, checkKey(attempt));
   const detail = useQuery(detailQuery);
@@ -156,13 +159,21 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
     if (to) choose(to);
   };
 
+  const sendable = mayRule && bench.failed.includes(attempt.id);
+  const sendBack = () => {
+    if (!sendable || writeSlip.isPending) return;
+    setTrouble(null);
+    writeSlip.mutate(attempt.id, { onSuccess: (slip) => void navigate(`/slips/${slip.id}`), onError: (error) => setTrouble(error.message) });
+  };
+  const slipHere = bench.slips.filter((one) => one.attempt === attempt.id && one.regions.includes(region.id)).at(-1);
+
   useKeys({
     swap: (down) => setSwapped(down), bare: (down) => setBare(down),
     zoomActual: () => look("actual"), zoomDouble: () => look("double"), zoomRegion: () => look("region"), zoomWhole: () => look("whole"),
     nextFinding: () => walkFindings(1), previousFinding: () => walkFindings(-1),
     confirmed: () => say("confirmed"), notThere: () => say("not there"), acceptable: () => say("acceptable"),
     passes: () => pass("passes"), passesAtSize: () => pass("passes at size"), rework: () => pass("rework"), rebuild: () => pass("rebuild"),
-    takeBack: undo, next, desk: () => void navigate("/"), history: () => setHistory(true),
+    takeBack: undo, next, sendBack, desk: () => void navigate("/"), history: () => setHistory(true),
   });
 
   const neighbours = useMemo(() => [bench.original, ...bench.attempts.map((one) => one.image)], [bench.original, bench.attempts]);
@@ -180,6 +191,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
             {bench.sizes.map((one) => <option key={one.id} value={one.id}>{one.name}</option>)}
           </select>
         </label>
+        {sendable && <button type="button" className="plain whitespace-nowrap" disabled={writeSlip.isPending} onClick={sendBack}>send attempt {attempt.number} back <Key action="sendBack" /></button>}
         <button type="button" className="plain" onClick={() => setHistory(true)}>history <Key action="history" /></button>
         <span role="status" className="flex items-center gap-1 whitespace-nowrap px-1" style={bench.undecided.length ? { background: "var(--await)", color: "#000", border: "1px solid #000" } : undefined}>
           {bench.done ? `done: attempt ${bench.attempts.find((one) => one.id === bench.done)?.number} holds everywhere` : bench.undecided.length ? `${bench.undecided.length} undecided` : bench.state}
@@ -192,6 +204,9 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
           <h2 className="text-[16px]">{region.name} in attempt {attempt.number}</h2>
           <p className="m-0 mb-1 text-[13px]">{attempt.method}, {attempt.kind}{attempt.seconds !== null ? `, ${seconds(attempt.seconds)}` : ""}{attempt.cost ? `, ${attempt.cost}` : ""}
             {best?.id === current.id ? "; ranks best here" : ""}{region.backdrop ? `; on ${region.backdrop}` : ""}</p>
+          {current.outcome && <p className="m-0 flex items-center gap-2"><OutcomeShape word={current.outcome} /> <span>sent back; now: <strong>{current.outcome}</strong> <Link to={`/slips/${attempt.slip}`}>the slip</Link></span></p>}
+          {current.verdict?.carried && <p className="m-0">Passed in attempt {bench.attempts.filter((one) => attempt.made_from.includes(one.id)).map((one) => one.number).join(", ")}; every pixel here is the same, so the pass came over.</p>}
+          {slipHere && !current.outcome && <p className="m-0"><Link to={`/slips/${slipHere.id}`}>slip {slipHere.round}</Link>: {slipStates[slipHere.state] ?? slipHere.state}</p>}
           {(check?.state === "waiting" || check?.state === "running") && (
             <p role="status" className="m-0">Being checked{check.words ? `: ${check.words}` : ""} <progress className="block h-2 w-full" max={1} value={check.progress} aria-label="check" style={{ accentColor: "#000" }} /></p>
           )}

@@ -59,7 +59,56 @@ export function ProfileChart({ profile }: { profile: Profile }) {
   );
 }
 
-type Evidence = { type: string; along?: Along; profile?: Profile; offset_px?: number[]; mirrored?: boolean; patches?: number; source_inside_region?: boolean };
+type Detail = { inside: number[]; around: number[]; wavelengths_px: number[]; streaks: { coherence: number; angle: number } };
+
+/** Detail by its size: what is inside against what is around, both as bars from the same ground. */
+export function DetailChart({ detail }: { detail: Detail }) {
+  const top = Math.max(...detail.inside, ...detail.around) || 1;
+  const step = 252 / detail.inside.length;
+  const bar = (value: number) => (value / top) * 44;
+  return (
+    <figure className="m-0">
+      <svg width="260" height="64" viewBox="0 0 260 64" role="img" aria-label={detail.wavelengths_px.map((size, i) => `${size} px: ${number(detail.inside[i] ?? 0)} inside, ${number(detail.around[i] ?? 0)} around`).join("; ")}>
+        {detail.inside.map((value, i) => (
+          <g key={i}>
+            <rect x={6 + i * step} y={48 - bar(detail.around[i] ?? 0)} width={step * 0.38} height={Math.max(1, bar(detail.around[i] ?? 0))} fill="none" stroke="currentColor" strokeWidth="1.2" />
+            <rect x={6 + i * step + step * 0.44} y={48 - bar(value)} width={step * 0.38} height={Math.max(1, bar(value))} fill="currentColor" />
+            <text x={6 + i * step} y="61" fontSize="11" fill="currentColor">{detail.wavelengths_px[i]} px</text>
+          </g>
+        ))}
+      </svg>
+      <figcaption className="text-[13px]">contrast of detail by its size: around (open), inside (filled){detail.streaks.coherence > 0.45 ? `; what is left runs at ${Math.round(detail.streaks.angle)}°` : ""}</figcaption>
+    </figure>
+  );
+}
+
+type LineEvidence = { what: "missing" | "offset" | "kink"; count: number; from_both_sides: boolean; lines: { amount: number; angle: number }[] };
+
+/** Each broken line as it runs: level where it should, aside or gone where it does not. */
+export function LineChart({ evidence }: { evidence: LineEvidence }) {
+  const some = evidence.lines.slice(0, 4);
+  const most = Math.max(...some.map((line) => line.amount), 1e-6);
+  return (
+    <figure className="m-0">
+      <svg width="260" height={some.length * 18 + 4} viewBox={`0 0 260 ${some.length * 18 + 4}`} role="img" aria-label={`${evidence.count} lines, ${evidence.what}`}>
+        {some.map((line, i) => {
+          const y = 10 + i * 18, aside = (line.amount / most) * 6;
+          return (
+            <g key={i} stroke="currentColor" strokeWidth="2" fill="none">
+              <path d={`M4 ${y}H84${evidence.from_both_sides ? ` M176 ${y}H256` : ""}`} />
+              <path d={`M84 ${y}H176`} strokeWidth="1" strokeDasharray="4 3" />
+              {evidence.what === "offset" && <path d={`M84 ${y + aside}H176`} />}
+              {evidence.what === "kink" && <path d={`M84 ${y}L176 ${y + aside}`} />}
+            </g>
+          );
+        })}
+      </svg>
+      <figcaption className="text-[13px]">{evidence.count === 1 ? "one line" : `${evidence.count} lines`}, at {some.map((line) => `${Math.round(line.angle)}°`).join(", ")}; followed from {evidence.from_both_sides ? "both sides" : "one side"}</figcaption>
+    </figure>
+  );
+}
+
+type Evidence = { type: string; share?: number; outside?: number; along?: Along; profile?: Profile; offset_px?: number[]; mirrored?: boolean; patches?: number; source_inside_region?: boolean };
 
 /** A finding's evidence as plots. */
 export function EvidencePlots({ finding }: { finding: Finding }) {
@@ -73,6 +122,9 @@ export function EvidencePlots({ finding }: { finding: Finding }) {
           {Math.abs(Math.round(evidence.offset_px[1] ?? 0))} px {(evidence.offset_px[1] ?? 0) < 0 ? "up" : "down"}{evidence.source_inside_region ? ", itself inside a fill" : ""}
         </p>
       )}
+      {evidence.type === "detail" && <DetailChart detail={finding.evidence as unknown as Detail} />}
+      {evidence.type === "line" && <LineChart evidence={finding.evidence as unknown as LineEvidence} />}
+      {evidence.type === "unchanged" && <p className="m-0 text-[13px]">{((evidence.share ?? 0) * 100).toLocaleString(undefined, { maximumFractionDigits: 1 })} % of its pixels differ from the original.</p>}
       {evidence.profile && <ProfileChart profile={evidence.profile} />}
       {evidence.along && <AlongChart along={evidence.along} />}
     </div>

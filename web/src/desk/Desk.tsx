@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { Link } from "react-router";
-import type { DeskPicture } from "../api/client";
-import { deskQuery } from "../api/queries";
+import type { DeskPicture, Slip } from "../api/client";
+import { deskQuery, slipsQuery } from "../api/queries";
 import { SeverityStrokes, StateShape, type CellState } from "../ui/marks";
 import { Notice } from "../ui/Notice";
 import { counted, until } from "../ui/words";
@@ -13,10 +13,20 @@ const stateWords: Record<string, string> = {
 };
 const stateShapes: Record<string, CellState> = { "done": "passes", "to assemble": "passes at size", "sent back": "rework", "undecided": "undecided", "empty": "not needed" };
 
-function Row({ picture }: { picture: DeskPicture }) {
+/** Who holds a picture, and what came back of it. */
+function slipWords(slips: Slip[]): string[] {
+  const words: Record<string, (slip: Slip) => string> = {
+    sent: (slip) => `slip ${slip.round} is with ${slip.worker.name}`, working: (slip) => `${slip.worker.name} is at slip ${slip.round}`,
+    returned: (slip) => `slip ${slip.round} came back`, rechecked: (slip) => `slip ${slip.round} came back: ${[...new Set(slip.regions.map((region) => region.outcome))].join(", ")}`,
+    failed: (slip) => `slip ${slip.round} could not be worked`, written: (slip) => `slip ${slip.round} is not sent yet`,
+  };
+  return slips.flatMap((slip) => words[slip.state]?.(slip) ?? []);
+}
+
+function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
   return (
     <li className="rule-top">
-      <Link to={`/pictures/${picture.id}`} className="grid grid-cols-[150px_1fr_300px_190px] items-center gap-4 py-2 text-inherit no-underline hover:bg-[var(--lift)]">
+      <Link to={`/pictures/${picture.id}`} className="grid grid-cols-[150px_1fr_300px_230px] items-center gap-4 py-2 text-inherit no-underline hover:bg-[var(--lift)]">
         <img src={picture.crop ?? ""} alt="" className="h-[92px] w-[150px] object-cover" />
         <span>
           <span className="block text-lg">{String(picture.number).padStart(2, "0")} {picture.name}</span>
@@ -38,6 +48,7 @@ function Row({ picture }: { picture: DeskPicture }) {
               <progress className="block h-2 w-full" max={1} value={picture.progress ?? 0} aria-label={`checks of ${picture.name}`} style={{ accentColor: "#000" }} />
             </span>
           )}
+          {slipWords(slips).map((said) => <span key={said} className="block text-[13px]">{said}</span>)}
           {picture.failed > 0 && <strong className="block">{counted(picture.failed, "check")} failed</strong>}
         </span>
       </Link>
@@ -48,6 +59,7 @@ function Row({ picture }: { picture: DeskPicture }) {
 /** What needs my decision now? */
 export function Desk() {
   const desk = useQuery(deskQuery);
+  const slips = useQuery(slipsQuery);
   const list = useRef<HTMLUListElement>(null);
   const loaded = desk.data !== undefined;
   useEffect(() => {
@@ -73,7 +85,7 @@ export function Desk() {
       </div>
       {pictures.length === 0
         ? <Notice title="No pictures yet">Pictures appear here once a job you take part in has an original and a result.</Notice>
-        : <ul ref={list} className="m-0 list-none p-0">{pictures.map((picture) => <Row key={picture.id} picture={picture} />)}</ul>}
+        : <ul ref={list} className="m-0 list-none p-0">{pictures.map((picture) => <Row key={picture.id} picture={picture} slips={(slips.data ?? []).filter((slip) => slip.picture === picture.id)} />)}</ul>}
     </main>
   );
 }

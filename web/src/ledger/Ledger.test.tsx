@@ -3,7 +3,7 @@ import { describe, expect, it, vi } from "vitest";
 import type { Attempt, Bench, Cell } from "../api/client";
 import { cellWords, Ledger } from "./Ledger";
 
-const attempt = (id: number, state = "done", overall: number | null = 1) => ({ id, number: id, method: "copy", kind: "by hand", check_of: { state, overall } }) as unknown as Attempt;
+const attempt = (id: number, state = "done", overall: number | null = 1) => ({ id, number: id, method: "copy", kind: "by hand", check_of: { state, overall }, made_from: id === 2 ? [1] : [] }) as unknown as Attempt;
 const cell = (region: number, of: number, more: Partial<Cell> = {}) => ({ id: region * 10 + of, region, attempt: of, state: "undecided", worst_word: null, worst_kind: null, ...more }) as unknown as Cell;
 const bench = {
   id: 7, attempts: [attempt(1), attempt(2)], regions: [{ id: 1, number: 1, name: "ladder" }, { id: 2, number: 2, name: "barrel" }],
@@ -22,6 +22,13 @@ describe("the ledger", () => {
     expect(cellWords(cell(1, 1), attempt(1, "failed", null))).toBe("could not be checked");
     expect(cellWords(cell(1, 1), attempt(1, "done", null))).toBe("could not be checked");
     expect(cellWords(cell(1, 1, { state: "rework" }), attempt(1, "failed", null))).toBe("rework; nothing found");
+  });
+
+  it("says what came back, what came over, and what an attempt was made from", () => {
+    expect(cellWords(cell(1, 2, { outcome: "fixed" }), attempt(2))).toBe("undecided; nothing found; came back: fixed");
+    expect(cellWords(cell(1, 2, { state: "passes", verdict: { carried: true } as Cell["verdict"] }), attempt(2))).toBe("passes, carried over; nothing found");
+    render(<Ledger bench={bench} current={bench.cells[0] as Cell} onChoose={() => undefined} />);
+    expect(screen.getByText("from 1")).toBeTruthy();
   });
 
   it("is walked with the arrow keys from anywhere but fields", () => {

@@ -1,6 +1,7 @@
 import { useEffect, useRef } from "react";
 import type { Attempt, Bench, Cell } from "../api/client";
 import { SeverityStrokes, StateShape, type CellState } from "../ui/marks";
+import { OutcomeShape } from "../ui/outcome";
 import { cellAt, step } from "./walk";
 
 function stateOf(cell: Cell, attempt: Attempt): CellState {
@@ -17,7 +18,8 @@ export function cellWords(cell: Cell, attempt: Attempt): string {
   if (state === "checking") return "being checked";
   if (state === "failed") return "could not be checked";
   const worst = cell.worst_word ? `worst: ${cell.worst_kind}, ${cell.worst_word}` : "nothing found";
-  return `${state}; ${worst}`;
+  const came = cell.outcome ? `; came back: ${cell.outcome}` : "";
+  return `${state}${cell.verdict?.carried ? ", carried over" : ""}; ${worst}${came}`;
 }
 
 type Props = { bench: Bench; current: Cell; onChoose: (cell: Cell) => void };
@@ -48,6 +50,7 @@ export function Ledger({ bench, current, onChoose }: Props) {
           {bench.attempts.map((attempt) => (
             <th key={attempt.id} scope="col" className="p-0 pb-1 text-center font-normal" title={`${attempt.method}, ${attempt.kind}`}>
               {attempt.number}<span className="sr-only">, {attempt.method}</span>
+              {attempt.made_from.length > 0 && <span className="block text-[11px] leading-none">from {bench.attempts.filter((one) => attempt.made_from.includes(one.id)).map((one) => one.number).join("+")}</span>}
             </th>
           ))}
         </tr>
@@ -68,9 +71,11 @@ export function Ledger({ bench, current, onChoose }: Props) {
                 <td key={attempt.id} className="p-[2px] align-top">
                   <button type="button" tabIndex={here ? 0 : -1} aria-current={here} onClick={() => onChoose(cell)} data-state={state}
                     aria-label={`region ${region.number} ${region.name}, attempt ${attempt.number}: ${cellWords(cell, attempt)}`}
-                    className="flex h-[46px] w-full flex-col items-center justify-center gap-[1px] border p-0"
+                    className="relative flex h-[46px] w-full flex-col items-center justify-center gap-[1px] border p-0"
                     style={{ borderColor: here ? "var(--ink)" : "var(--line)", borderWidth: here ? 3 : 1, background: here ? "var(--lift)" : "transparent" }}>
                     <StateShape state={state} />
+                    {cell.outcome && <span className="absolute right-[1px] top-[1px]"><OutcomeShape word={cell.outcome} side={11} /></span>}
+                    {cell.verdict?.carried && <span className="absolute left-[2px] top-0 text-[11px] leading-none" aria-hidden="true">=</span>}
                     {state !== "not needed" && state !== "checking" && state !== "failed" && <SeverityStrokes word={cell.worst_word} />}
                   </button>
                 </td>

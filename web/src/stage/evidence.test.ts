@@ -1,5 +1,6 @@
 import type LineString from "ol/geom/LineString";
 import type Polygon from "ol/geom/Polygon";
+import type Style from "ol/style/Style";
 import { describe, expect, it } from "vitest";
 import type { Finding, Region } from "../api/client";
 import { drawn, outlined, toMap } from "./evidence";
@@ -22,6 +23,16 @@ describe("evidence on the picture", () => {
     expect((drawn(rim)[0]?.getGeometry() as LineString).getCoordinates()).toEqual([[1, -2], [3, -4]]);
     const other = { polygon: [[0, 0], [4, 0], [4, 4]], evidence: { type: "else" } } as unknown as Finding;
     expect((drawn(other)[0]?.getGeometry() as Polygon).getExtent()).toEqual([0, -4, 4, 0]);
+  });
+
+  it("draws a broken line where it should run and where it was found, with how far apart", () => {
+    const line = { ends: [[0, 0], [40, 0]], straight: [[0, 0], [40, 0]], trace: [[8, 4], [32, 4]], amount: 4.2 };
+    const finding = (what: string, amount: number) => ({ polygon: [], evidence: { type: "line", what, lines: [{ ...line, amount, trace: what === "missing" ? [] : line.trace }] } }) as unknown as Finding;
+    const [straight, trace, label] = drawn(finding("offset", 4.2));
+    expect((straight?.getGeometry() as LineString).getCoordinates()).toEqual([[0, 0], [40, 0]]);
+    expect((trace?.getGeometry() as LineString).getCoordinates()).toEqual([[8, -4], [32, -4]]);
+    expect((label?.getStyle() as Style).getText()?.getText()).toBe("4.2 px");
+    expect(drawn(finding("missing", 0.87))).toHaveLength(2);
   });
 
   it("outlines a region", () => {

@@ -41,7 +41,8 @@ const middle = ([x = 0, y = 0, w = 0, h = 0]: readonly number[]) => [x + w / 2, 
 
 type Copy = { type: "copy"; copy: number[]; source: number[]; mirrored: boolean };
 type Rim = { type: "rim"; what: "step" | "cut" | "ring"; line: number[][] };
-export type Evidence = Copy | Rim | { type: string };
+type Lines = { type: "line"; what: "missing" | "offset" | "kink"; lines: { ends: number[][]; trace: number[][]; straight: number[][]; amount: number }[] };
+export type Evidence = Copy | Rim | Lines | { type: string };
 
 /** A finding's evidence as things to draw on the picture. */
 export function drawn(finding: Finding): Feature[] {
@@ -54,6 +55,15 @@ export function drawn(finding: Finding): Feature[] {
   if (evidence.type === "rim") {
     const { line: points, what } = evidence as Rim;
     return [line(points, what === "ring" ? undefined : [10, 4])];
+  }
+  if (evidence.type === "line") {
+    // Where it should run, dashed; where it was found, drawn through; how far apart, at its end.
+    const { lines, what } = evidence as Lines;
+    const unit = { missing: "gone", offset: "px", kink: "°" }[what];
+    return lines.slice(0, 8).flatMap(({ straight, trace, ends, amount }) => [
+      line(straight, [6, 5]), ...(trace.length > 1 ? [line(trace)] : []),
+      labelled(what === "missing" ? `${Math.round(amount * 100)} % gone` : `${amount.toLocaleString(undefined, { maximumFractionDigits: 1 })} ${unit}`, ends[0] ?? [0, 0]),
+    ]);
   }
   return [ring(finding.polygon)];
 }

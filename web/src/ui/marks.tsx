@@ -38,6 +38,9 @@ const kinds: Record<string, React.ReactNode> = {
   // Each looks like its flaw.
   repeat: <><path d="M2.5 12.5l2.2-5 2.6 2 1.2-2.5" /><path d="M8.5 9.5l2.2-5 2.6 2 1.2-2.5" /><path d="M4.5 4.5l3-2" strokeDasharray="1.5 1.5" /></>,
   seam: <><path d="M8 1.5v13" strokeDasharray="2.5 1.6" /><path d="M1.5 6h6M1.5 10h6M8.5 7.6h6M8.5 11.6h6" /></>,
+  smear: <><path d="M1.5 4.5c4-2.5 8.5 2 13-.6M1.5 8.4c4-2.5 8.5 2 13-.6M1.5 12.3c4-2.5 8.5 2 13-.6" strokeWidth="1.9" opacity="0.9" /></>,
+  line: <><path d="M1 5.4h6.2M8.8 10.2H15" strokeWidth="1.9" /><path d="M8 2v12" strokeDasharray="1.5 1.5" /></>,
+  untouched: <><path d="M2.5 13.5V6l3-3 3 3v7.5z" /><path d="M1 13.5h14" /><path d="M11 5l3 3M14 5l-3 3" /></>,
   halo: <><circle cx="8" cy="8" r="3.4" fill="currentColor" stroke="none" /><circle cx="8" cy="8" r="6" strokeWidth="1.8" /></>,
 };
 

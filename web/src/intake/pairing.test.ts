@@ -1,0 +1,43 @@
+import { expect, test } from "vitest";
+import type { Arrival, Intake } from "../api/client";
+import { gathered, methodFrom, missing } from "./pairing";
+
+const arrival = (id: number, name: string): Arrival => ({ id, name, size: 1, width: 10, height: 10, facts: "PNG, 8 bit", small: "", part: null });
+const intake: Intake = {
+  job: { id: 1, name: "Harbour Year", client: "", deadline: null, role: "supervisor", sizes: [], people: [], pictures: [{ id: 7, number: 1, name: "Warehouse row" }], waiting: 4 },
+  arrivals: [arrival(1, "quay.png"), arrival(2, "quay-1.png"), arrival(3, "quay-mask.png"), arrival(4, "stray-result.png")],
+  groups: [{ name: "Quay", original: 1, mask: 3, results: [2] }, { name: "Stray", original: null, mask: null, results: [4] }],
+  methods: [],
+};
+
+test("the suggested pairing stands until a person says otherwise", () => {
+  const [quay, stray] = gathered(intake, {}, {});
+  expect([quay?.original?.id, quay?.mask?.id, quay?.results.map((one) => one.id)]).toEqual([1, 3, [2]]);
+  expect(quay && missing(quay)).toBeNull();
+  expect(stray && missing(stray)).toBe("no original");
+});
+
+test("a file that was moved is nowhere else, and a file left aside stands in nothing's way", () => {
+  const moved = gathered(intake, { 4: { group: "Quay", part: "result" } }, {});
+  expect(moved).toHaveLength(1);
+  expect(moved[0]?.results.map((one) => one.id).sort()).toEqual([2, 4]);
+  const aside = gathered(intake, { 4: { group: "Quay", part: "aside" } }, {});
+  expect(aside[0]?.results.map((one) => one.id)).toEqual([2]);
+});
+
+test("what a person calls the original takes the suggested one's place", () => {
+  const [quay] = gathered(intake, { 2: { group: "Quay", part: "original" } }, {});
+  expect(quay?.original?.id).toBe(2);
+  expect(quay?.results.map((one) => one.id)).toEqual([1]);
+});
+
+test("a result can go to a picture that is there already, which takes results only", () => {
+  const group = gathered(intake, { 4: { group: "picture 7", part: "original" } }, {}).find((one) => one.picture === 7);
+  expect(group?.name).toBe("Warehouse row");
+  expect(group?.results.map((one) => one.id)).toEqual([4]);
+  expect(group && missing(group)).toBeNull();
+});
+
+test.each([["quay-fortnimm.png", "Quay", "fortnimm"], ["Quay railing by hand 02.tif", "Quay railing", "by hand"], ["quay.png", "Quay", ""], ["quay-result2.png", "Quay", ""]])("a method is guessed from %s", (name, group, method) => {
+  expect(methodFrom(name, group)).toBe(method);
+});

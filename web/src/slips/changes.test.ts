@@ -1,0 +1,14 @@
+import { expect, test } from "vitest";
+import { settingsWords, withSetting } from "./changes";
+
+test("a change's settings are told in words", () => {
+  expect(settingsWords({ what: "feather", values: { pixels: 4 }, because: [] })).toBe("4 px");
+  expect(settingsWords({ what: "follow the line", values: { degrees: [1.5, 90] }, because: [] })).toBe("at 1.5°, 90°");
+  expect(settingsWords({ what: "keep sources out", values: { boxes: [[1, 2, 3, 4]] }, because: [] })).toBe("1 place");
+  expect(settingsWords({ what: "match tone", values: {}, because: [] })).toBe("");
+});
+
+test("a change added by hand brings the setting that it needs", () => {
+  expect(withSetting("looser outline").values).toEqual({ pixels: 8 });
+  expect(withSetting("match tone").values).toEqual({});
+});
