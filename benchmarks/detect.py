@@ -16,7 +16,7 @@ import cv2
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent))
-from flaws import FLAWS, blob, clean, with_thing  # noqa: E402
+from flaws import FLAWS, LINED, blob, clean, ended, lined, with_thing  # noqa: E402
 from photographs import TEST, TRAIN, photograph  # noqa: E402
 
 from zweiblick_core.check import check  # noqa: E402
@@ -42,17 +42,21 @@ def case(name: str, place: int, quality: int) -> list[Row]:
     mask = blob(rng, truth.shape[:2], rng.uniform(60, min(150, min(truth.shape[:2]) / 3.2)))
     original = with_thing(truth, mask, rng)
     # The outline a person draws lies a little outside the thing.
-    first = read(encoded(original, quality))
     rows = []
-    for flaw, (kind, strength, maker) in {"clean": ("", "", clean), **FLAWS}.items():
-        result = maker(truth, original, mask, np.random.default_rng(place * 77 + len(flaw)))
-        if result is None:
-            continue
-        report = check(first, read(encoded(result, quality)), from_mask(mask))
-        region = report.regions[0]
-        rows.append({"photo": name, "place": place, "quality": quality, "flaw": flaw, "kind": kind, "strength": strength, "scores": region.scores,
-                     "found": [f.kind for f in region.findings], "second": [f.runner_up for f in region.findings], "abstained": region.abstained,
-                     "overall": region.overall})
+    with_lines = lined(truth, mask, rng)
+    grounds = (("", truth, {"clean": ("", "", clean), **FLAWS}), ("lined", with_lines, {"clean, lined": ("", "", clean), **LINED}))
+    for ground, behind, flaws in grounds:
+        before = original if not ground else with_thing(behind, mask, np.random.default_rng(place))
+        first = read(encoded(before, quality))
+        for flaw, (kind, strength, maker) in flaws.items():
+            given = (behind, truth) if maker is ended else behind
+            result = maker(given, before, mask, np.random.default_rng(place * 77 + len(flaw)))
+            if result is None:
+                continue
+            region = check(first, read(encoded(result, quality)), from_mask(mask)).regions[0]
+            rows.append({"photo": name, "place": place, "quality": quality, "flaw": flaw, "ground": ground, "kind": kind, "strength": strength, "scores": region.scores,
+                         "found": [f.kind for f in region.findings], "second": [f.runner_up for f in region.findings], "abstained": region.abstained,
+                         "overall": region.overall})
     return rows
 
 
@@ -61,9 +65,10 @@ def auc(bad: np.ndarray, good: np.ndarray) -> float:
 
 
 def table(rows: list[Row], out) -> None:
-    good = [row for row in rows if row["flaw"] == "clean"]
+    plain, crossed = ([row for row in rows if row["flaw"] == flaw] for flaw in ("clean", "clean, lined"))
     print(f"{'flaw':15} {'kind':7} {'n':>4} {'AUC':>6} {'R@5%':>6} {'R@2%':>6} {'found':>6} {'first':>6} {'overall':>8}", file=out)
-    for flaw, (kind, _, _) in FLAWS.items():
+    for flaw, (kind, _, _) in {**FLAWS, **LINED}.items():
+        good = crossed if flaw in LINED else plain
         bad = [row for row in rows if row["flaw"] == flaw and kind not in row["abstained"]]
         ok = np.array([row["scores"][kind] for row in good if kind not in row["abstained"]])
         if not bad or not len(ok):
@@ -75,12 +80,13 @@ def table(rows: list[Row], out) -> None:
         right = np.mean([row["found"][0] == kind for row in first]) if first else float("nan")
         print(f"{flaw:15} {kind:7} {len(bad):4} {auc(scores, ok):6.3f} {recall[0]:6.2f} {recall[1]:6.2f} {found:6.2f} {right:6.2f} "
               f"{np.mean([row['overall'] for row in bad]):8.2f}", file=out)
-    alarms = {kind: np.mean([kind in row["found"] for row in good]) for kind in REGISTRY}
-    print(f"clean: n {len(good)}, any finding {np.mean([bool(row['found']) for row in good]):.3f}, "
-          + ", ".join(f"{kind} {rate:.3f}" for kind, rate in alarms.items()) + f", overall {np.mean([row['overall'] for row in good]):.2f}", file=out)
-    for row in good:
-        if row["found"]:
-            print("   false alarm:", row["photo"], row["place"], row["found"], file=out)
+    for name, good in (("clean", plain), ("clean, lined", crossed)):
+        alarms = {kind: np.mean([kind in row["found"] for row in good]) for kind in REGISTRY}
+        print(f"{name}: n {len(good)}, any finding {np.mean([bool(row['found']) for row in good]):.3f}, "
+              + ", ".join(f"{kind} {rate:.3f}" for kind, rate in alarms.items()) + f", overall {np.mean([row['overall'] for row in good]):.2f}", file=out)
+        for row in good:
+            if row["found"]:
+                print("   false alarm:", row["photo"], row["place"], row["found"], file=out)
     cannot = {kind: sum(kind in row["abstained"] for row in rows) for kind in REGISTRY}
     print("cannot tell:", cannot, file=out)
 

@@ -130,10 +130,92 @@ def glow(levels: float) -> Flaw:
     return made
 
 
+def lined(truth, mask, rng):
+    """The truth with one to three straight edges laid across the mask, each a step of tone as a board's or a rail's edge is."""
+    y, x = np.mgrid[:truth.shape[0], :truth.shape[1]]
+    ys, xs = np.nonzero(mask)
+    angle = rng.uniform(0, np.pi)
+    out = truth.astype(np.float32)
+    for _ in range(int(rng.integers(1, 4))):
+        at = rng.integers(len(ys))
+        across = (x - xs[at]) * np.sin(angle) + (y - ys[at]) * np.cos(angle)
+        width, levels = rng.uniform(4, 14), rng.choice([-1, 1]) * rng.uniform(18, 45)
+        out += (levels * 0.5 * (np.tanh((across + width) / 0.9) - np.tanh((across - width) / 0.9)))[..., None]
+    return np.clip(out, 0, 255).round().astype(np.uint8)
+
+
+def moved(pixels: float) -> Flaw:
+    """The fill lies `pixels` beside its place, in both directions: every line in it jumps."""
+    def made(truth, original, mask, rng):
+        shifted = cv2.warpAffine(truth, np.array([[1, 0, pixels * rng.choice([-1, 1]) * 0.7], [0, 1, pixels * rng.choice([-1, 1]) * 0.7]], np.float32), truth.shape[1::-1],
+                flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+        return _paste(truth, shifted + rng.normal(0, 0.8, truth.shape), mask, 0)
+    return made
+
+
+def turned(degrees: float) -> Flaw:
+    def made(truth, original, mask, rng):
+        ys, xs = np.nonzero(mask)
+        matrix = cv2.getRotationMatrix2D((float(xs.mean()), float(ys.mean())), degrees * rng.choice([-1, 1]), 1.0)
+        return _paste(truth, cv2.warpAffine(truth, matrix, truth.shape[1::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT) + rng.normal(0, 0.8, truth.shape), mask, 0)
+    return made
+
+
+def ended(truth, original, mask, rng):
+    """`truth` here is a pair (with lines, without): the fill has the ground but not its lines."""
+    with_lines, bare = truth
+    return _paste(with_lines, bare + rng.normal(0, 0.8, bare.shape), mask, 2)
+
+
+def blurred(sigma: float, part: float = 1.0) -> Flaw:
+    """Washed out, over the whole of the fill or a part of its area, with a soft edge."""
+    def made(truth, original, mask, rng):
+        area = mask
+        if part < 1:
+            ys, xs = np.nonzero(mask)
+            at = rng.integers(len(ys))
+            near = np.hypot(xs - xs[at], ys - ys[at])
+            area = np.zeros_like(mask)
+            chosen = near <= np.quantile(near, part)
+            area[ys[chosen], xs[chosen]] = True
+        amount = cv2.GaussianBlur(area.astype(np.float32), (0, 0), 2)[..., None]
+        soft = cv2.GaussianBlur(truth, (0, 0), sigma).astype(np.float32)
+        return _paste(truth, (truth + rng.normal(0, 0.8, truth.shape)) * (1 - amount) + soft * amount, mask, 0)
+    return made
+
+
+def streaked(truth, original, mask, rng):
+    """Drawn along one direction, as too many passes over one place leave it."""
+    length, angle = 21, rng.uniform(0, np.pi)
+    kernel = np.zeros((length, length), np.float32)
+    middle = length // 2
+    cv2.line(kernel, (int(middle - middle * np.cos(angle)), int(middle - middle * np.sin(angle))), (int(middle + middle * np.cos(angle)),
+            int(middle + middle * np.sin(angle))), 1.0, 1)
+    return _paste(truth, cv2.filter2D(truth.astype(np.float32), -1, kernel / kernel.sum()), mask, 0)
+
+
+def diffused(truth, original, mask, rng):
+    """A real diffusion fill (Telea 2004, as in OpenCV)."""
+    return cv2.inpaint(original, mask.astype(np.uint8), 5, cv2.INPAINT_TELEA)
+
+
+def untouched(truth, original, mask, rng):
+    return original
+
+
 #: name: (kind, strength, maker). Strengths: faint shows only at 200 %, clear at 100 %, glaring when the picture is fitted.
 FLAWS: dict[str, tuple[str, str, Flaw]] = {
     "copy": ("repeat", "clear", copy_plain), "mirrored copy": ("repeat", "clear", copy_mirrored), "blended copy": ("repeat", "clear", copy_blended),
     "step 4": ("seam", "faint", step(4)), "step 8": ("seam", "clear", step(8)), "step 20": ("seam", "glaring", step(20)), "cut content": ("seam", "glaring", cut),
     "fringe .08": ("halo", "faint", fringe(0.08)), "fringe .15": ("halo", "clear", fringe(0.15)), "fringe .4": ("halo", "glaring", fringe(0.4)),
     "glow 8": ("halo", "clear", glow(8)),
+    "blur 1.0": ("smear", "faint", blurred(1.0)), "blur 2.5": ("smear", "clear", blurred(2.5)), "blur 2.5, 1/4": ("smear", "clear", blurred(2.5, 0.25)),
+    "blur 2.5, 1/8": ("smear", "clear", blurred(2.5, 0.125)), "streaks": ("smear", "glaring", streaked), "diffusion": ("smear", "glaring", diffused),
+    "untouched": ("untouched", "glaring", untouched),
+}
+#: The same on a ground through which straight edges run; measured against clean results of that ground.
+LINED: dict[str, tuple[str, str, Flaw]] = {
+    "offset 2": ("line", "faint", moved(2)), "offset 3": ("line", "clear", moved(3)), "offset 6": ("line", "glaring", moved(6)), "kink 4": ("line", "clear", turned(4)),
+            "kink 8": ("line", "glaring", turned(8)),
+    "line ends": ("line", "glaring", ended),
 }

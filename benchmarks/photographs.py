@@ -9,8 +9,8 @@ import numpy as np
 import skimage
 
 #: Split by photograph: thresholds may be looked at on TRAIN, figures are told for TEST.
-TRAIN = ("brick", "astronaut", "coffee", "camera", "coins", "boatshed-truth")
-TEST = ("gravel", "grass", "chelsea", "rocket", "motorcycle_left", "retina", "warehouse-truth")
+TRAIN = ("brick", "astronaut", "coffee", "camera", "coins", "boatshed-truth", "market-truth")
+TEST = ("gravel", "grass", "chelsea", "rocket", "motorcycle_left", "retina", "warehouse-truth", "quay-truth", "jetty-truth")
 _SHIPPED = Path(skimage.__file__).parent / "data"
 _OWN = Path(__file__).parent.parent / "demo" / "pictures"
 

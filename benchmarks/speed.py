@@ -24,8 +24,8 @@ from zweiblick_core.reading import read  # noqa: E402
 from zweiblick_core.regions import from_mask  # noqa: E402
 
 
-def pair(megapixels: float, region: float) -> tuple[bytes, bytes, np.ndarray]:
-    """A pair of JPEGs made from our own picture, enlarged with fresh grain, and a round mask of `region` megapixels."""
+def pair(megapixels: float, region: float, seam: bool = False) -> tuple[bytes, bytes, np.ndarray]:
+    """A pair of JPEGs made from our own picture, enlarged with fresh grain, and a round mask of `region` megapixels; `seam`: the fill is too bright."""
     truth = photograph("warehouse-truth")
     width = int(np.sqrt(megapixels * 1.5e6))
     large = cv2.resize(truth, (width, width * 2 // 3), interpolation=cv2.INTER_CUBIC)
@@ -33,8 +33,11 @@ def pair(megapixels: float, region: float) -> tuple[bytes, bytes, np.ndarray]:
     large = np.clip(large + rng.normal(0, 2, large.shape), 0, 255).astype(np.uint8)
     mask = np.zeros(large.shape[:2], np.uint8)
     cv2.circle(mask, (width // 2, width // 3), int(np.sqrt(region * 1e6 / np.pi)), 1, -1)
+    result = large.copy()
+    if seam:
+        result[mask > 0] = np.clip(result[mask > 0].astype(int) + 24, 0, 255)
     encode = lambda pixels: cv2.imencode(".jpg", pixels[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 92])[1].tobytes()
-    return encode(with_thing(large, mask.astype(bool), rng)), encode(large), mask.astype(bool)
+    return encode(with_thing(large, mask.astype(bool), rng)), encode(result), mask.astype(bool)
 
 
 def main() -> None:

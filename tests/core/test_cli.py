@@ -27,10 +27,10 @@ def run(folder, *extra):
 def test_the_report_has_everything_the_contract_names(folder, capsys):
     assert run(folder, "--mask", str(folder / "mask.png"), "--size", "420x594mm@150dpi@700mm") == 0
     report = json.loads((folder / "report.json").read_text())
-    assert report["schema"] == "zweiblick.check/1" and report["examined"] == ["repeat", "seam", "halo"] and report["alignment"]["kind"] == "same"
+    assert report["schema"] == "zweiblick.check/1" and report["examined"] == ["repeat", "seam", "halo", "smear", "line", "untouched"] and report["alignment"]["kind"] == "same"
     region = report["regions"][0]
     assert set(region) == {"id", "bbox", "backdrop", "overall", "scores", "abstained", "findings", "groups"}
-    assert set(region["scores"]) == {"repeat", "seam", "halo", "smear", "line", "residue", "shadow", "tone", "grain", "soft", "invented"}
+    assert set(region["scores"]) == {"repeat", "seam", "halo", "smear", "line", "residue", "shadow", "tone", "grain", "soft", "invented", "untouched"}
     finding = region["findings"][0]
     assert set(finding) == {"kind", "runner_up", "score", "confidence", "severity", "word", "bbox", "polygon", "signal", "group", "measure", "evidence"}
     assert set(finding["measure"]["natural"]) == {"low", "high", "n", "null"} and finding["kind"] == "seam"

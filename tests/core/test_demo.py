@@ -34,20 +34,40 @@ def test_pictures_truths_and_masks_fit_together(picture):
 
 @pytest.mark.parametrize("picture", scenario.PICTURES_OF_JOB, ids=lambda picture: picture.slug)
 def test_the_attempt_by_hand_holds_everywhere_and_touches_nothing_else(picture):
-    it, pixels, regions = examined(picture, 4)
+    it, pixels, regions = examined(picture, len(picture.attempts))
     assert all(region.findings == [] for region in regions.values())
     outside = ~np.any(it.regions, axis=0)
     assert np.array_equal(pixels[outside], it.original[outside])
 
 
-def test_repeat_seam_and_halo_all_occur():
-    _, _, ladder = examined(scenario.LADDER, 2)
-    assert "repeat" in [f.kind for f in ladder["barrel"].findings] and "seam" in [f.kind for f in ladder["ladder"].findings]
-    _, _, sign = examined(scenario.SIGN, 3)
-    assert "halo" in [f.kind for f in sign["folding sign"].findings]
-    _, _, blended = examined(scenario.SIGN, 2)
-    repeat = next(f for f in blended["folding sign"].findings if f.kind == "repeat")
-    assert repeat.evidence["offset_px"] == pytest.approx([348, 0], abs=2)
+#: Where each kind is meant to be: picture, attempt, region.
+MEANT = (("repeat", scenario.LADDER, 2, "barrel"), ("seam", scenario.LADDER, 2, "ladder"), ("repeat", scenario.SIGN, 2, "folding sign"), ("halo", scenario.SIGN, 3, "folding sign"),
+         ("smear", scenario.REEL, 1, "lettering"), ("line", scenario.REEL, 2, "hose reel"), ("untouched", scenario.REEL, 3, "lettering"), ("line", scenario.CART, 2, "hand-cart"),
+         ("untouched", scenario.CART, 3, "scaffold pole"), ("smear", scenario.BUOY, 1, "barrel"), ("seam", scenario.BUOY, 2, "buoy"))
+
+
+@pytest.mark.parametrize(("picture", "number"), sorted({(one[1].slug, one[2]) for one in MEANT}))
+def test_each_kind_occurs_where_it_is_meant_to_be(picture, number):
+    spec = next(one for one in scenario.PICTURES_OF_JOB if one.slug == picture)
+    _, _, regions = examined(spec, number)
+    for kind, of, attempt, region in MEANT:
+        if of is spec and attempt == number:
+            assert kind in [finding.kind for finding in regions[region].findings], (kind, region)
+    if (picture, number) == ("boatshed", 2):
+        repeat = next(f for f in regions["folding sign"].findings if f.kind == "repeat")
+        assert repeat.evidence["offset_px"] == pytest.approx([348, 0], abs=2)
+
+
+def test_all_kinds_that_are_examined_occur():
+    from zweiblick_core.kinds import REGISTRY
+
+    assert {kind for kind, *_ in MEANT} == set(REGISTRY)
+
+
+def test_slips_stand_in_each_state_and_only_ruled_regions_are_on_them():
+    assert {trip.state for trip in scenario.TRIPS} == {"written", "sent", "working", "returned", "failed", "withdrawn"}
+    for trip in scenario.TRIPS:
+        assert any((ruled.picture, ruled.attempt, ruled.ruling) == (trip.picture, trip.attempt, "rework") for ruled in scenario.RULED)
 
 
 def test_people_and_attempts_are_complete():

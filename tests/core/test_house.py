@@ -41,6 +41,14 @@ def test_the_next_free_port_is_taken_and_remembered(house, monkeypatch):
     assert again.ports == house.ports, "the port of last time, though the first one is free again"
 
 
+def test_a_port_that_another_took_in_the_meantime_is_given_up(house, monkeypatch):
+    held, port = taken()
+    with held:
+        monkeypatch.setitem(services.PORTS, "desk", (port, "ZWEIBLICK_DESK_PORT"))
+        house.ports["desk"] = port
+        assert house.still_free("desk") != port and house.ports["desk"] == house.still_free("desk")
+
+
 def test_a_port_that_was_set_and_is_taken_is_a_clear_message(house, monkeypatch, capsys):
     held, port = taken()
     monkeypatch.setenv("ZWEIBLICK_PORT", str(port))

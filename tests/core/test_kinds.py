@@ -69,9 +69,82 @@ def test_scores_grow_with_the_step():
     assert scores == sorted(scores) and scores[0] < 0.3 < 0.9 < scores[-1]
 
 
-def test_nothing_done_is_said_and_not_scored():
-    region = check(read(png(TRUTH)), read(png(TRUTH)), from_mask(MASK)).regions[0]
-    assert region.findings == [] and set(region.abstained) == {"repeat", "seam", "halo"}
+def test_nothing_done_is_untouched_and_the_other_kinds_say_nothing():
+    region = check(read(png(ORIGINAL)), read(png(ORIGINAL)), from_mask(MASK)).regions[0]
+    (finding,) = region.findings
+    assert finding.kind == "untouched" and finding.measure.value == 0 and region.groups[0].cause == "not worked on"
+    assert set(region.abstained) == {"repeat", "seam", "halo", "smear", "line"}
+    assert "untouched" in [f.kind for f in examined(ORIGINAL, jpeg).findings]
+
+
+@pytest.mark.parametrize("encode", [png, jpeg])
+def test_washed_out_texture_is_a_smear(encode):
+    import cv2
+
+    region = examined(filled(TRUTH, MASK, cv2.GaussianBlur(TRUTH, (0, 0), 3)), encode)
+    finding = next(f for f in region.findings if f.kind == "smear")
+    assert finding.measure.value > finding.measure.natural.high
+    fine_inside, fine_around = finding.evidence["inside"][1], finding.evidence["around"][1]
+    assert fine_inside < 0.75 * fine_around
+    x, y, w, h = finding.bbox
+    assert abs(x + w / 2 - 300) < 20 and abs(y + h / 2 - 230) < 20
+
+
+def test_streaks_are_a_smear_and_their_direction_is_told():
+    import cv2
+
+    kernel = np.zeros((25, 25), np.float32)
+    kernel[12] = 1 / 25
+    finding = next(f for f in examined(filled(TRUTH, MASK, cv2.filter2D(TRUTH.astype(np.float32), -1, kernel))).findings if f.kind == "smear")
+    angle = finding.evidence["streaks"]["angle"]
+    assert finding.evidence["streaks"]["coherence"] > 0.4 and min(angle, 180 - angle) < 12
+
+
+def lined(shift=0.0, turn=0.0):
+    """A quiet ground with two straight edges that run through the region at a slight slope."""
+    y, x = np.mgrid[:TRUTH.shape[0], :TRUTH.shape[1]].astype(float)
+    if turn:
+        c, s = np.cos(np.radians(turn)), np.sin(np.radians(turn))
+        x, y = 300 + c * (x - 300) - s * (y - 230), 230 + s * (x - 300) + c * (y - 230)
+    ground = TRUTH.astype(float) * 0.35 + 80
+    for level in (205, 258):
+        ground += 15 * np.tanh(y + shift - level - 0.1 * (x - 300))[..., None]
+    return np.clip(ground, 0, 255).round().astype(np.uint8)
+
+
+def line_case(fill):
+    behind = lined()
+    report = check(read(png(with_thing(behind, MASK))), read(png(filled(behind, MASK, fill))), from_mask(MASK))
+    return report.regions[0]
+
+
+def test_lines_that_go_on_are_no_finding():
+    region = line_case(lined() + np.random.default_rng(2).normal(0, 0.8, TRUTH.shape))
+    assert region.findings == [] and "line" not in region.abstained
+
+
+@pytest.mark.parametrize("shift", [-4, 3, 6])
+def test_lines_that_jump_aside_are_found_with_their_offset(shift):
+    finding = next(f for f in line_case(lined(shift)).findings if f.kind == "line")
+    assert finding.evidence["what"] == "offset" and finding.measure.value == pytest.approx(abs(shift), abs=0.6) and finding.evidence["count"] == 2
+    assert finding.evidence["lines"][0]["angle"] == pytest.approx(5.7, abs=1.5)
+
+
+def test_lines_that_turn_away_are_found():
+    finding = next(f for f in line_case(lined(turn=7)).findings if f.kind == "line")
+    assert finding.evidence["what"] in ("kink", "offset")
+
+
+def test_lines_that_end_are_missing():
+    region = line_case(TRUTH.astype(float) * 0.35 + 80)
+    finding = next(f for f in region.findings if f.kind == "line")
+    assert finding.evidence["what"] == "missing" and finding.measure.value > 0.6 and finding.evidence["from_both_sides"]
+    assert any(group.cause == "no perspective" for group in region.groups)
+
+
+def test_a_line_scores_higher_the_farther_it_jumps():
+    scores = [line_case(lined(shift)).scores["line"] for shift in (0, 2, 5)]
+    assert scores == sorted(scores) and scores[0] < 0.2 < 0.8 < scores[-1]
 
 
 def test_the_same_input_gives_the_same_report():

@@ -9,31 +9,9 @@ import numpy as np
 import pytest
 from PIL import Image
 from playwright.sync_api import expect
+from walk import SETTLED, current, look_at_both_sides, open_picture
 
 from zweiblick_core.reading import read
-
-SETTLED = '[role=img][data-settled="true"]'
-
-
-def open_picture(page, name):
-    expect(page.get_by_role("heading", name="Desk")).to_be_visible(timeout=30_000)
-    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=120_000)
-    page.get_by_role("link", name=re.compile(name)).click()
-    expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
-
-
-def current(page):
-    return page.locator('table [aria-current="true"]')
-
-
-def look_at_both_sides(page):
-    page.keyboard.down("s")
-    expect(page.locator('[data-side="A"]')).to_be_visible()
-    expect(page.locator(SETTLED)).to_be_visible()
-    page.wait_for_timeout(150)
-    page.keyboard.up("s")
-    expect(page.locator('[data-side="B"]')).to_be_visible()
-    expect(page.locator(SETTLED)).to_be_visible()
 
 
 def stage_pixels(page):
@@ -55,12 +33,14 @@ def test_sign_in_says_what_is_wrong_and_has_no_barriers(page, no_barriers):
 def test_the_desk_says_what_awaits_a_decision(signed_in, no_barriers):
     page = signed_in()
     expect(page.get_by_role("link", name=re.compile("Warehouse row"))).to_contain_text("2 of 2 regions undecided")
-    expect(page.get_by_text("3 regions in 2 pictures await your decision.")).to_be_visible()
+    expect(page.get_by_text("4 regions in 3 pictures await your decision.")).to_be_visible()
     no_barriers()
     page.keyboard.press("ArrowDown")
     expect(page.get_by_role("link", name=re.compile("Warehouse row"))).to_be_focused()
     page.keyboard.press("ArrowDown")
     expect(page.get_by_role("link", name=re.compile("Boat shed"))).to_be_focused()
+    for name in ("Market hall", "Quay railing", "Jetty"):
+        expect(page.get_by_role("link", name=re.compile(name))).to_be_visible()
 
 
 def test_the_bench_opens_on_the_first_undecided_region_in_its_best_attempt(signed_in, no_barriers):
@@ -91,7 +71,7 @@ def test_findings_are_walked_and_answered_by_key_and_answers_survive_a_reload(si
         page.keyboard.press("ArrowLeft")
     expect(current(page)).to_have_attribute("aria-label", re.compile("attempt 2"))
     look_at_both_sides(page)
-    expect(page.locator("[data-finding]").first).to_contain_text("repeat")
+    expect(page.locator("[data-finding]").filter(has_text="repeat").first).to_be_visible()
     page.keyboard.press("c")
     expect(page.locator("[data-finding]").first).to_contain_text("sure; confirmed")
     with page.expect_response(re.compile("/answer/")) as told:

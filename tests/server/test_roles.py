@@ -1,0 +1,161 @@
+"""Who may do what: every endpoint against every role. An endpoint without a line here fails the first test."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+import pytest
+from builders import png, textured
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
+from house import do_all_work
+
+pytestmark = pytest.mark.django_db
+
+SUPERVISOR, RETOUCHER, OTHER_RETOUCHER, GUEST, STRANGER = "vera", "mona", "otto", "archive", "stranger"
+SEEN = {SUPERVISOR: 200, RETOUCHER: 200, OTHER_RETOUCHER: 200, GUEST: 404, STRANGER: 404}
+EVERYBODY = dict.fromkeys(SEEN, 200)
+RULES = {SUPERVISOR: "ok", RETOUCHER: 403, OTHER_RETOUCHER: 403, GUEST: 404, STRANGER: 404}
+#: A slip that was sent to the first retoucher.
+SLIP_SEEN = {SUPERVISOR: 200, RETOUCHER: 200, OTHER_RETOUCHER: 404, GUEST: 404, STRANGER: 404}
+SLIP_RULED = {SUPERVISOR: "ok", RETOUCHER: 403, OTHER_RETOUCHER: 404, GUEST: 404, STRANGER: 404}
+SLIP_WORKED = {SUPERVISOR: "ok", RETOUCHER: "ok", OTHER_RETOUCHER: 404, GUEST: 404, STRANGER: 404}
+BRINGS_IN = {SUPERVISOR: "ok", RETOUCHER: 404, OTHER_RETOUCHER: 404, GUEST: 404, STRANGER: 404}
+
+TABLE = [
+    ("get", "/api/desk/", None, EVERYBODY), ("get", "/api/pictures/{picture}/bench/", None, SEEN), ("get", "/api/pictures/{picture}/history/", None, SEEN),
+    ("get", "/api/pictures/{picture}/crop/", None, SEEN), ("get", "/api/pictures/{picture}/regions/{region}/crop/", None, SEEN), ("get", "/api/cells/{cell}/", None, SEEN),
+    ("get", "/api/cells/{cell}/crop/", None, SEEN), ("get", "/api/images/{image}/tiles/info.json", None, SEEN), ("get", "/api/released/", None, EVERYBODY),
+    ("post", "/api/cells/{cell}/verdict/", {"ruling": "passes"}, RULES), ("delete", "/api/cells/{ruled}/verdict/", None, RULES),
+    ("post", "/api/findings/{finding}/answer/", {"answer": "confirmed"}, RULES), ("post", "/api/attempts/{attempt}/check/", {}, RULES),
+    ("post", "/api/attempts/{failed}/slips/", {}, RULES), ("get", "/api/slips/", None, EVERYBODY), ("get", "/api/slips/{slip}/", None, SLIP_SEEN),
+    ("patch", "/api/slips/{written}/", {"note": "please"}, {**BRINGS_IN}), ("post", "/api/slips/{written}/send/", {}, {**BRINGS_IN}),
+    ("post", "/api/slips/{slip}/withdraw/", {}, SLIP_RULED), ("post", "/api/slips/{slip}/take-up/", {}, SLIP_WORKED), ("get", "/api/slips/{slip}/package/", None, SLIP_SEEN),
+    ("post", "/api/slips/{slip}/result/", "file", SLIP_WORKED), ("get", "/api/slips/{slip}/regions/{slip_region}/before/", None, SLIP_SEEN),
+    ("get", "/api/jobs/", None, EVERYBODY), ("post", "/api/jobs/", {"name": "Another", "sizes": [{"name": "web", "spec": "1080px"}]}, {SUPERVISOR: "ok",
+            **dict.fromkeys((RETOUCHER, OTHER_RETOUCHER, GUEST, STRANGER), 403)}),
+    ("get", "/api/colleagues/", None, EVERYBODY), ("get", "/api/jobs/{job}/intake/", None, BRINGS_IN), ("post", "/api/jobs/{job}/arrivals/", "file", BRINGS_IN),
+    ("post", "/api/jobs/{job}/fit/", {"picture": "{picture}", "result": "{arrival}"}, BRINGS_IN),
+    ("post", "/api/jobs/{job}/pictures/", {"name": "New", "original": "{arrival}", "mask": None, "results": [{"arrival": "{second}", "method": "x", "kind": "by hand"}]},
+            BRINGS_IN),
+    ("post", "/api/pictures/{picture}/attempts/", {"arrival": "{result}", "method": "x", "kind": "by hand"}, RULES),
+    ("get", "/api/arrivals/{arrival}/small/", None, BRINGS_IN), ("delete", "/api/arrivals/{arrival}/", None, BRINGS_IN),
+]
+
+
+@pytest.fixture
+def ids(checked, people):
+    """Everything an address can name: a ruled cell, a written slip, one sent to mona, files that arrived."""
+    from arrivals.receiving import receive
+    from slips.sending import edit_slip, send_slip, write_slip
+
+    from attempts.intake import Facts, add_attempt, add_picture
+    from checks.models import Finding
+    from jobs.models import Membership
+    from people.models import Person
+    from verdicts.models import Cell
+    from verdicts.ruling import rule
+
+    vera = people["vera"]
+    vera.makes_jobs = True
+    vera.save()
+    Membership.objects.create(job=checked.job, person=Person.objects.create_user("otto", password="a long password"), role="retoucher")
+    first, second, third = checked.attempts.all()
+    regions = list(checked.regions.all())
+    cell = lambda attempt, region: Cell.objects.get(attempt=attempt, region=region)
+    rule(cell(first, regions[0]).pk, vera, "rework", None, None)
+    sent = send_slip(edit_slip(write_slip(first, vera), vera, None, [], people["mona"], True), vera)
+    rule(cell(second, regions[1]).pk, vera, "rework", None, None)
+    written = write_slip(second, vera)
+    other = add_picture(checked.job, "Another", "another.png", png(textured(80, 80, seed=8)), [("one", np.pad(np.ones((20, 20), bool), 30))], vera)
+    failed = add_attempt(other, "another-1.png", png(textured(80, 80, seed=9)), Facts("x", "by hand"), vera)
+    rule(cell(failed, other.regions.first()).pk, vera, "rework", None, None)
+    rule(cell(third, regions[0]).pk, vera, "passes", None, None)
+    new = textured(90, 120, seed=31)
+    changed = new.copy()
+    changed[30:60, 40:80] = 128
+    arrivals = [receive(checked.job, name, png(pixels), vera) for name, pixels in (("new.png", new), ("new-result.png", changed), ("later.png", near(checked)))]
+    return {"picture": checked.pk, "region": regions[0].pk, "cell": cell(third, regions[0]).pk, "ruled": cell(third, regions[0]).pk, "image": third.image_id, "attempt": third.pk,
+            "finding": Finding.objects.first().pk, "failed": failed.pk, "slip": sent.pk, "written": written.pk, "slip_region": sent.regions.first().region_id,
+                    "job": checked.job_id,
+            "arrival": arrivals[0].pk, "second": arrivals[1].pk, "result": arrivals[2].pk}
+
+
+def near(picture, levels=1):
+    """A result that belongs to the picture and differs from its others."""
+    from images.storage import blob_bytes
+    from zweiblick_core.reading import read
+
+    pixels = read(blob_bytes(picture.attempts.last().image.blob)).pixels.copy()
+    pixels[140:160, 100:120] = np.clip(pixels[140:160, 100:120].astype(int) + levels, 0, 255)
+    return pixels
+
+
+def filled_in(body, ids):
+    if isinstance(body, dict):
+        return {name: filled_in(value, ids) for name, value in body.items()}
+    if isinstance(body, list):
+        return [filled_in(value, ids) for value in body]
+    return ids[body[1:-1]] if isinstance(body, str) and body.startswith("{") else body
+
+
+def asked(client, method, path, body, ids, file=b""):
+    path = path.format(**ids)
+    if body == "file":
+        return client.post(path, {"file": SimpleUploadedFile("one.png", file)})
+    if method == "get":
+        return client.get(path)
+    return getattr(client, method)(path, filled_in(body, ids), content_type="application/json")
+
+
+def test_every_endpoint_has_a_line_and_asks_for_a_sign_in(ids):
+    from config.urls import urlpatterns
+
+    client = Client()
+    for method, path, body, _ in TABLE:
+        assert asked(client, method, path, body, ids).status_code == 401, path
+    plain = lambda pattern: re.sub(r"<\w+:\w+>|\(\?P<\w+>[^)]*\)|\{\w+\}", "*", pattern).strip("^$/")
+    known = {plain(path.replace("tiles/info.json", "tiles/*").replace("before", "*")) for _, path, _, _ in TABLE}
+    served = {plain(str(entry.pattern)) for entry in urlpatterns if str(entry.pattern).lstrip("^").startswith("api/")}
+    assert served - known == {"api/session", "api/schema"}, "an endpoint has no line in this table"
+
+
+@pytest.mark.parametrize("role", [STRANGER, GUEST, OTHER_RETOUCHER, RETOUCHER, SUPERVISOR])
+def test_each_role_may_do_what_the_table_says_and_no_more(signed_in, ids, checked, role):
+    from django.db import transaction
+
+    client = signed_in(role)
+    for method, path, body, expected in TABLE:
+        wanted = expected[role]
+        # Each line starts from the same state: what one line did is undone before the next.
+        point = transaction.savepoint()
+        status = asked(client, method, path, body, ids, png(near(checked, 7))).status_code
+        transaction.savepoint_rollback(point)
+        assert 200 <= status < 300 if wanted == "ok" else status == wanted, (path, method, status)
+
+
+def test_lists_hold_only_what_one_may_see(signed_in, ids):
+    numbers = {name: len(signed_in(name).get("/api/slips/").json()) for name in (SUPERVISOR, RETOUCHER, OTHER_RETOUCHER, GUEST, STRANGER)}
+    assert numbers == {SUPERVISOR: 2, RETOUCHER: 1, OTHER_RETOUCHER: 0, GUEST: 0, STRANGER: 0}
+    jobs = {name: [job["name"] for job in signed_in(name).get("/api/jobs/").json()] for name in (RETOUCHER, GUEST, STRANGER)}
+    assert jobs == {RETOUCHER: ["Harbour Year"], GUEST: [], STRANGER: ["Another job"]}
+    assert signed_in(STRANGER).get("/api/desk/").json() == {"pictures": []}
+    assert signed_in(RETOUCHER).get("/api/colleagues/").json() == []
+
+
+def test_a_guest_sees_what_was_released_to_them_and_nothing_else(signed_in, checked, ids, people):
+    from jobs.models import Release
+
+    client = signed_in(GUEST)
+    assert client.get("/api/released/").json() == [] and client.get("/api/desk/").json() == {"pictures": []}
+    assert client.get(f"/api/images/{ids['image']}/tiles/info.json").status_code == 404
+    Release.objects.create(picture=checked, attempt_id=ids["attempt"], person=people["archive"], released_by=people["vera"])
+    do_all_work()
+    (row,) = client.get("/api/released/").json()
+    assert row["picture"] == "Slipway" and client.get(f"{row['image']['tiles']}info.json").status_code == 200
+    for other in (checked.attempts.first().image_id, checked.original.pk):
+        assert client.get(f"/api/images/{other}/tiles/info.json").status_code == 404
+    for method, path, body, expected in TABLE:
+        if expected[GUEST] == 404 and "tiles" not in path:
+            assert asked(client, method, path, body, ids).status_code in (403, 404), path

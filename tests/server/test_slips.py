@@ -1,0 +1,295 @@
+"""Sending back: the slip, the trip, the return, what was locked, what carried over."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+
+import numpy as np
+import pytest
+from builders import filled, png
+from django.core.files.uploadedfile import SimpleUploadedFile
+from house import MASKS, TRUTH, do_all_work
+
+from zweiblick_core.reading import read
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def failed(checked, people):
+    """Attempt 2 passes in the first region and is sent back for the second."""
+    from verdicts.models import Cell
+    from verdicts.ruling import rule
+
+    attempt = checked.attempts.get(number=2)
+    for region, ruling in ((1, "passes"), (2, "rework")):
+        rule(Cell.objects.get(attempt=attempt, region__number=region).pk, people["vera"], ruling, None, None)
+    return attempt
+
+
+def post(client, path, body=None):
+    return client.post(path, body or {}, content_type="application/json")
+
+
+def pixels_of(attempt):
+    from images.storage import blob_bytes
+
+    return read(blob_bytes(attempt.image.blob)).pixels
+
+
+def returned(client, slip, pixels, name="back.png"):
+    return client.post(f"/api/slips/{slip}/result/", {"file": SimpleUploadedFile(name, png(pixels)), "seconds": "300"})
+
+
+@pytest.fixture
+def sent(signed_in, failed, people):
+    client = signed_in("vera")
+    slip = post(client, f"/api/attempts/{failed.pk}/slips/").json()
+    client.patch(f"/api/slips/{slip['id']}/", {"worker": people["mona"].pk}, content_type="application/json")
+    assert post(client, f"/api/slips/{slip['id']}/send/").json()["state"] == "sent"
+    return slip["id"]
+
+
+def test_a_slip_holds_the_failed_regions_only_with_what_is_wrong_and_what_to_change(signed_in, failed):
+    slip = post(signed_in("vera"), f"/api/attempts/{failed.pk}/slips/").json()
+    assert slip["state"] == "written" and [region["number"] for region in slip["regions"]] == [2]
+    (region,) = slip["regions"]
+    assert "seam" in [flaw["kind"] for flaw in region["flaws"]]
+    assert "match tone" in [change["what"] for change in region["changes"]] and region["flaws"][0]["high"] < region["flaws"][0]["value"]
+
+
+def test_only_confirmed_findings_are_sent_where_some_are_confirmed(signed_in, failed):
+    client = signed_in("vera")
+    findings = [f for f in client.get(f"/api/cells/{failed.cells.get(region__number=2).pk}/").json()["findings"]]
+    post(client, f"/api/findings/{findings[0]['id']}/answer/", {"answer": "confirmed"})
+    for other in findings[1:]:
+        post(client, f"/api/findings/{other['id']}/answer/", {"answer": "not there"})
+    slip = post(client, f"/api/attempts/{failed.pk}/slips/").json()
+    assert [flaw["kind"] for flaw in slip["regions"][0]["flaws"]] == [findings[0]["kind"]]
+
+
+def test_suggested_changes_and_notes_can_be_edited_until_it_is_sent(signed_in, failed):
+    client = signed_in("vera")
+    slip = post(client, f"/api/attempts/{failed.pk}/slips/").json()
+    region = slip["regions"][0]["region"]
+    edit = lambda **body: client.patch(f"/api/slips/{slip['id']}/", body, content_type="application/json")
+    changed = edit(note="before Friday", regions=[{"region": region, "note": "mind the rope", "changes": [{"what": "looser outline", "values": {"pixels": 9}}]}]).json()
+    assert changed["note"] == "before Friday" and changed["regions"][0]["changes"][0]["values"] == {"pixels": 9} and changed["regions"][0]["note"] == "mind the rope"
+    wrong = edit(regions=[{"region": region, "changes": [{"what": "do magic"}]}])
+    assert wrong.status_code == 400 and "no change" in wrong.json()["error"]
+    assert edit(worker=99999).status_code == 400
+    post(client, f"/api/slips/{slip['id']}/send/")
+    late = edit(note="too late")
+    assert late.status_code == 400 and "not sent yet" in late.json()["error"]
+
+
+def test_a_region_is_on_one_open_slip_only_and_nothing_failed_is_nothing_to_send(signed_in, failed, sent):
+    client = signed_in("vera")
+    again = post(client, f"/api/attempts/{failed.pk}/slips/")
+    assert again.status_code == 400 and "already" in again.json()["error"]
+    nothing = post(client, f"/api/attempts/{failed.picture.attempts.get(number=3).pk}/slips/")
+    assert nothing.status_code == 400 and "nothing to send" in nothing.json()["error"]
+    assert post(client, f"/api/slips/{sent}/withdraw/").json()["state"] == "withdrawn"
+    assert post(client, f"/api/attempts/{failed.pk}/slips/").status_code == 201
+
+
+def test_the_package_has_pictures_masks_ready_to_use_and_evidence(signed_in, sent, failed):
+    data = signed_in("mona").get(f"/api/slips/{sent}/package/").content
+    with zipfile.ZipFile(io.BytesIO(data)) as files:
+        slip = json.loads(files.read("slip.json"))
+        mask = read(files.read(slip["regions"][0]["mask"])).pixels[..., 0] > 127
+        assert np.array_equal(mask, MASKS[1]) and slip["schema"] == "zweiblick.slip/1"
+        assert files.read(slip["files"]["original"]) and np.array_equal(read(files.read(slip["files"]["attempt"])).pixels, pixels_of(failed))
+        assert len(slip["locked"]) == 1 and read(files.read(slip["regions"][0]["flaws"][0]["crop"])).width > 10
+
+
+def test_a_mended_region_comes_back_fixed_and_the_pass_beside_it_carries_over(signed_in, sent, failed):
+    mended = filled(pixels_of(failed), MASKS[1], TRUTH + np.random.default_rng(8).normal(0, 0.8, TRUTH.shape))
+    mona, vera = signed_in("mona"), signed_in("vera")
+    assert post(mona, f"/api/slips/{sent}/take-up/").json()["state"] == "working"
+    answer = returned(mona, sent, mended)
+    assert answer.status_code == 201 and answer.json()["state"] == "returned"
+    do_all_work()
+    slip = vera.get(f"/api/slips/{sent}/").json()
+    assert slip["state"] == "rechecked" and slip["regions"][0]["outcome"] == "fixed" and slip["locks"] == [{"number": 1, "same": True,
+            "compared": slip["locks"][0]["compared"], "differing": 0}]
+    bench = vera.get(f"/api/pictures/{failed.picture_id}/bench/").json()
+    new = bench["attempts"][-1]
+    assert len(bench["attempts"]) == 4 and new["made_from"] == [failed.pk] and new["maker"] == "Mona" and new["seconds"] == 300
+    cells = {cell["region"]: cell for cell in bench["cells"] if cell["attempt"] == new["id"]}
+    first, second = (cells[region["id"]] for region in bench["regions"])
+    assert first["verdict"]["ruling"] == "passes" and first["verdict"]["carried"] and second["verdict"] is None and second["outcome"] == "fixed"
+    # One more pass and ONE attempt holds everywhere.
+    done = vera.post(f"/api/cells/{second['id']}/verdict/", {"ruling": "passes"}, content_type="application/json").json()
+    assert done["state"] == "done" and done["done"] == new["id"]
+
+
+def test_a_locked_region_that_was_touched_is_named_and_its_pass_does_not_carry(signed_in, sent, failed):
+    touched = filled(pixels_of(failed), MASKS[1], TRUTH.astype(float) + 1)
+    touched[150, 110] = 255 - touched[150, 110]
+    returned(signed_in("mona"), sent, touched)
+    do_all_work()
+    client = signed_in("vera")
+    slip = client.get(f"/api/slips/{sent}/").json()
+    assert slip["locks"][0]["same"] is False and slip["locks"][0]["differing"] == 1
+    bench = client.get(f"/api/pictures/{failed.picture_id}/bench/").json()
+    new = bench["attempts"][-1]["id"]
+    assert all(cell["verdict"] is None for cell in bench["cells"] if cell["attempt"] == new)
+
+
+def test_an_unchanged_region_is_still_there_and_a_spoilt_one_is_worse(signed_in, sent, failed):
+    worse = filled(pixels_of(failed), MASKS[1], TRUTH.astype(float) + 60)
+    returned(signed_in("mona"), sent, worse)
+    do_all_work()
+    assert signed_in("vera").get(f"/api/slips/{sent}/").json()["regions"][0]["outcome"] == "worse"
+
+
+def test_the_same_file_and_a_stranger_picture_are_refused_and_nothing_is_stored(signed_in, sent, failed):
+    mona = signed_in("mona")
+    same = returned(mona, sent, pixels_of(failed))
+    assert same.status_code == 400 and "already" in same.json()["error"]
+    other = returned(mona, sent, TRUTH[:200])
+    assert other.status_code == 400 and "cannot belong" in other.json()["error"]
+    assert mona.post(f"/api/slips/{sent}/result/", {"file": SimpleUploadedFile("x.png", b"no picture")}).status_code == 400
+    assert failed.picture.attempts.count() == 3 and mona.get(f"/api/slips/{sent}/").json()["state"] == "sent"
+
+
+def test_a_slip_is_answered_once(signed_in, sent, failed):
+    mona = signed_in("mona")
+    assert returned(mona, sent, filled(pixels_of(failed), MASKS[1], TRUTH.astype(float) + 3)).status_code == 201
+    second = returned(mona, sent, filled(pixels_of(failed), MASKS[1], TRUTH.astype(float) + 4), "again.png")
+    assert second.status_code == 409 and failed.picture.attempts.count() == 4
+
+
+# -- the desk, in this process but over HTTP
+
+@pytest.fixture
+def desk(tmp_path, settings):
+    import threading
+    from http.server import ThreadingHTTPServer
+
+    from standins.desk import Desk, handler_for
+
+    served = ThreadingHTTPServer(("127.0.0.1", 0), handler_for(Desk(tmp_path), "secret"))
+    threading.Thread(target=served.serve_forever, daemon=True).start()
+    settings.DESK_URL, settings.DESK_KEY = f"http://127.0.0.1:{served.server_port}", "secret"
+    yield served
+    served.shutdown()
+    served.server_close()
+
+
+def to_desk(client, failed):
+    slip = post(client, f"/api/attempts/{failed.pk}/slips/").json()["id"]
+    assert post(client, f"/api/slips/{slip}/send/").json()["worker"]["id"] is None
+    return slip
+
+
+def test_the_desk_works_on_the_sent_region_only_and_the_result_is_rechecked(signed_in, failed, desk):
+    client = signed_in("vera")
+    slip = to_desk(client, failed)
+    do_all_work()
+    do_all_work()
+    after = client.get(f"/api/slips/{slip}/").json()
+    assert after["state"] == "rechecked" and after["regions"][0]["outcome"] in ("fixed", "still there", "new flaw") and after["locks"][0]["same"]
+    new = failed.picture.attempts.get(number=4)
+    apart = (pixels_of(new) != pixels_of(failed)).any(axis=2)
+    assert apart[MASKS[1]].mean() > 0.5 and not apart[:, :200].any()
+
+
+def test_bringing_the_same_slip_to_the_desk_twice_gives_one_attempt(signed_in, failed, desk):
+    from work.models import Work
+    from work.tasks import do_work
+
+    slip = to_desk(signed_in("vera"), failed)
+    work = Work.objects.get(kind="slip", subject=str(slip))
+    do_work(work.pk)
+    Work.objects.filter(pk=work.pk).update(state="waiting")
+    do_work(work.pk)
+    assert failed.picture.attempts.count() == 4
+
+
+def test_a_desk_that_is_not_there_is_waited_for(signed_in, failed, settings):
+    from work.models import Work
+
+    settings.DESK_URL, settings.DESK_KEY = "http://127.0.0.1:9", "secret"
+    client = signed_in("vera")
+    slip = to_desk(client, failed)
+    do_all_work()
+    work = Work.objects.get(kind="slip", subject=str(slip))
+    assert (work.state, work.tries) == ("waiting", 0) and "does not answer" in work.words
+    assert client.get(f"/api/slips/{slip}/").json()["state"] == "sent"
+
+
+def test_a_desk_that_cannot_do_it_says_why_and_it_can_be_sent_again(signed_in, failed, desk, monkeypatch):
+    from zweiblick_core.errors import Refused
+
+    def broken(package, told):
+        raise Refused("the mask does not fit")
+
+    monkeypatch.setattr("standins.desk.work_slip", broken)
+    client = signed_in("vera")
+    slip = to_desk(client, failed)
+    do_all_work()
+    after = client.get(f"/api/slips/{slip}/").json()
+    assert after["state"] == "failed" and "does not fit" in after["reason"] and failed.picture.attempts.count() == 3
+    assert post(client, f"/api/slips/{slip}/send/").json()["state"] == "sent"
+
+
+def test_a_wrong_key_gets_nothing_from_the_desk(desk, settings):
+    import requests
+
+    url = f"{settings.DESK_URL}/slips/{'0' * 32}"
+    assert requests.get(url, timeout=5).status_code == 403 and requests.get(url, headers={"X-Desk-Key": "secret"}, timeout=5).status_code == 404
+
+
+@pytest.mark.parametrize("kills", [1, 2])
+def test_a_desk_that_is_killed_in_the_middle_goes_on_and_answers_once(signed_in, failed, settings, tmp_path, monkeypatch, kills):
+    import os
+    import signal
+    import socket
+    import subprocess
+    import sys
+    import time
+
+    import requests
+
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    settings.DESK_URL, settings.DESK_KEY = f"http://127.0.0.1:{port}", "secret"
+    monkeypatch.setattr("slips.sending.PATIENCE", 0.5)
+
+    def start():
+        process = subprocess.Popen([sys.executable, "-m", "standins.desk", "--port", str(port), "--folder", str(tmp_path), "--pace", "1.5"], cwd=settings.REPO,
+                                   env={**os.environ, "PYTHONPATH": str(settings.REPO), "ZWEIBLICK_DESK_KEY": "secret"}, start_new_session=True)
+        deadline = time.monotonic() + 30
+        while time.monotonic() < deadline:
+            try:
+                requests.get(settings.DESK_URL, timeout=1)
+                return process
+            except requests.RequestException:
+                time.sleep(0.1)
+        raise AssertionError("the desk did not start")
+
+    process = start()
+    client = signed_in("vera")
+    slip = to_desk(client, failed)
+    for _ in range(kills):
+        do_all_work()
+        assert client.get(f"/api/slips/{slip}/").json()["state"] == "working"
+        os.killpg(process.pid, signal.SIGKILL)
+        process.wait()
+        do_all_work()  # nobody there: the work waits and costs no try
+        process = start()
+    try:
+        deadline = time.monotonic() + 60
+        while client.get(f"/api/slips/{slip}/").json()["state"] != "rechecked" and time.monotonic() < deadline:
+            do_all_work()
+        assert client.get(f"/api/slips/{slip}/").json()["state"] == "rechecked" and failed.picture.attempts.count() == 4
+        history = [entry["what"] for entry in client.get(f"/api/pictures/{failed.picture_id}/history/").json()]
+        assert [history.count(what) for what in ("slip sent", "slip taken up", "slip returned", "slip rechecked")] == [1, 1, 1, 1]
+    finally:
+        os.killpg(process.pid, signal.SIGKILL)
+        process.wait()
