@@ -6,9 +6,13 @@ import os
 from pathlib import Path
 
 import pytest
+from playwright.sync_api import expect
 
 BASE = os.environ.get("ZWEIBLICK_BASE", "")
 AXE = Path(__file__).parent.parent.parent / "web" / "node_modules" / "axe-core" / "axe.min.js"
+
+# A machine with one slow core is no flaw of the app; what never comes still fails.
+expect.set_options(timeout=30_000)
 
 
 @pytest.fixture(scope="session")

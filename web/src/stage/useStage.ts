@@ -111,6 +111,8 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
       made.getView().setResolution(to.resolution);
       setZoomed(1 / (to.resolution * window.devicePixelRatio));
       lookingAt.current = `${at}|${width}x${height}`;
+      // Where the new place is the old one nothing would be drawn, and nobody told that it stands at full sharpness.
+      made.render();
       return true;
     };
     if (look()) return undefined;
