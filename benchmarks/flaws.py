@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 import cv2
 import numpy as np
+import skimage
 
+#: Noise that every fill gets of its own, levels: enough that no pixel is the same, too little to be another grain.
+OWN = 0.4
 Flaw = Callable[[np.ndarray, np.ndarray, np.ndarray, np.random.Generator], np.ndarray]
 
 
@@ -27,13 +31,24 @@ def blob(rng: np.random.Generator, frame: tuple[int, int], size: float) -> np.nd
 
 
 def with_thing(truth: np.ndarray, mask: np.ndarray, rng: np.random.Generator) -> np.ndarray:
-    """The original: the truth with a shaded, textured thing that fills most of the mask."""
+    """The original: the truth with a shaded, textured and lettered thing that fills most of the mask."""
     thing = cv2.erode(mask.astype(np.uint8), np.ones((7, 7), np.uint8)).astype(np.float32)
     soft = cv2.GaussianBlur(thing, (0, 0), 0.9)[..., None]
     colour = rng.uniform(20, 235, 3)
     y, x = np.mgrid[:truth.shape[0], :truth.shape[1]]
     shade = 1 + 0.3 * np.sin(x / rng.uniform(20, 60) + rng.uniform(0, 6)) + 0.1 * np.sin(y / rng.uniform(5, 30))
     texture = colour * shade[..., None] + rng.normal(0, 3, truth.shape)
+    # Things have detail of their own: wear at two scales, and lettering on every other one.
+    for sigma, levels in ((1.5, 5.0), (4.0, 7.0)):
+        wear = cv2.GaussianBlur(rng.normal(0, 1, truth.shape[:2]).astype(np.float32), (0, 0), sigma)
+        texture += (levels * wear / wear.std())[..., None]
+    if rng.random() < 0.5:
+        ys, xs = np.nonzero(mask)
+        ink = np.zeros(truth.shape[:2], np.uint8)
+        tall = max(10, int(np.ptp(ys) / 4))
+        for row in range(3):
+            cv2.putText(ink, "MOLE 7", (int(xs.min()) + 6, int(ys.min()) + int((row + 1.1) * tall)), cv2.FONT_HERSHEY_DUPLEX, tall / 30, 255, max(1, tall // 10), cv2.LINE_AA)
+        texture += (ink / 255.0)[..., None] * rng.choice([-1, 1]) * rng.uniform(40, 90)
     return np.clip(truth * (1 - soft) + texture * soft, 0, 255).round().astype(np.uint8)
 
 
@@ -46,7 +61,7 @@ def _paste(truth: np.ndarray, fill: np.ndarray, mask: np.ndarray, feather: float
 
 def clean(truth, original, mask, rng):
     """A result that holds: the truth with noise of its own."""
-    return _paste(truth, truth + rng.normal(0, 0.8, truth.shape), mask, 0)
+    return _paste(truth, truth + rng.normal(0, OWN, truth.shape), mask, 0)
 
 
 def _offset(truth, mask, rng):
@@ -97,7 +112,7 @@ def copy_blended(truth, original, mask, rng):
 def step(levels: float) -> Flaw:
     def made(truth, original, mask, rng):
         tint = rng.choice([-1, 1]) * levels * np.array([1.0, rng.uniform(0.8, 1.1), rng.uniform(0.8, 1.1)])
-        return _paste(truth, truth + tint + rng.normal(0, 0.8, truth.shape), mask, 0)
+        return _paste(truth, truth + tint + rng.normal(0, OWN, truth.shape), mask, 0)
     return made
 
 
@@ -149,7 +164,7 @@ def moved(pixels: float) -> Flaw:
     def made(truth, original, mask, rng):
         shifted = cv2.warpAffine(truth, np.array([[1, 0, pixels * rng.choice([-1, 1]) * 0.7], [0, 1, pixels * rng.choice([-1, 1]) * 0.7]], np.float32), truth.shape[1::-1],
                 flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
-        return _paste(truth, shifted + rng.normal(0, 0.8, truth.shape), mask, 0)
+        return _paste(truth, shifted + rng.normal(0, OWN, truth.shape), mask, 0)
     return made
 
 
@@ -157,14 +172,14 @@ def turned(degrees: float) -> Flaw:
     def made(truth, original, mask, rng):
         ys, xs = np.nonzero(mask)
         matrix = cv2.getRotationMatrix2D((float(xs.mean()), float(ys.mean())), degrees * rng.choice([-1, 1]), 1.0)
-        return _paste(truth, cv2.warpAffine(truth, matrix, truth.shape[1::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT) + rng.normal(0, 0.8, truth.shape), mask, 0)
+        return _paste(truth, cv2.warpAffine(truth, matrix, truth.shape[1::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT) + rng.normal(0, OWN, truth.shape), mask, 0)
     return made
 
 
 def ended(truth, original, mask, rng):
     """`truth` here is a pair (with lines, without): the fill has the ground but not its lines."""
     with_lines, bare = truth
-    return _paste(with_lines, bare + rng.normal(0, 0.8, bare.shape), mask, 2)
+    return _paste(with_lines, bare + rng.normal(0, OWN, bare.shape), mask, 2)
 
 
 def blurred(sigma: float, part: float = 1.0) -> Flaw:
@@ -180,7 +195,7 @@ def blurred(sigma: float, part: float = 1.0) -> Flaw:
             area[ys[chosen], xs[chosen]] = True
         amount = cv2.GaussianBlur(area.astype(np.float32), (0, 0), 2)[..., None]
         soft = cv2.GaussianBlur(truth, (0, 0), sigma).astype(np.float32)
-        return _paste(truth, (truth + rng.normal(0, 0.8, truth.shape)) * (1 - amount) + soft * amount, mask, 0)
+        return _paste(truth, (truth + rng.normal(0, OWN, truth.shape)) * (1 - amount) + soft * amount, mask, 0)
     return made
 
 
@@ -199,6 +214,202 @@ def diffused(truth, original, mask, rng):
     return cv2.inpaint(original, mask.astype(np.uint8), 5, cv2.INPAINT_TELEA)
 
 
+def tinted(levels: float, chroma: bool = False, part: float = 1.0) -> Flaw:
+    """A soft-edged patch of another brightness or colour, as a straight copy from another light leaves it."""
+    def made(truth, original, mask, rng):
+        area = _part_of(mask, part, rng)
+        inside = cv2.distanceTransform(area.astype(np.uint8), cv2.DIST_L2, 5)
+        amount = np.clip(inside / max(6.0, 0.5 * float(inside.max())), 0, 1)[..., None]
+        tint = np.array([1.0, 1.0, 1.0])
+        if chroma:
+            tint = np.roll(np.array([1.0, -0.5, -0.35]), int(rng.integers(0, 3)))
+        return _paste(truth, truth + rng.choice([-1, 1]) * levels * tint * amount + rng.normal(0, OWN, truth.shape), mask, 0)
+    return made
+
+
+def _part_of(mask, part, rng):
+    if part >= 1:
+        return mask
+    ys, xs = np.nonzero(mask)
+    at = rng.integers(len(ys))
+    near = np.hypot(xs - xs[at], ys - ys[at])
+    area = np.zeros_like(mask)
+    chosen = near <= np.quantile(near, part)
+    area[ys[chosen], xs[chosen]] = True
+    return area
+
+
+def grained(factor: float) -> Flaw:
+    """The fill's grain times `factor`: below one by denoising (non-local means, Buades and others 2005, as in OpenCV), above one by more of it."""
+    def made(truth, original, mask, rng):
+        if factor < 1:
+            ys, xs = np.nonzero(mask)
+            crop = (slice(max(0, ys.min() - 12), ys.max() + 13), slice(max(0, xs.min() - 12), xs.max() + 13))
+            quiet = truth.astype(np.float32)
+            quiet[crop] = cv2.fastNlMeansDenoisingColored(np.ascontiguousarray(truth[crop]), None, 3.0, 3.0, 5, 11)
+            return _paste(truth, truth * factor + quiet * (1 - factor), mask, 1)
+        more = cv2.GaussianBlur(rng.normal(0, 1, truth.shape).astype(np.float32), (0, 0), 0.55)
+        return _paste(truth, truth + more / more.std() * 1.3 * np.sqrt(factor ** 2 - 1), mask, 1)
+    return made
+
+
+def softened(sigma: float) -> Flaw:
+    """Less sharp than around, with grain laid over it again."""
+    def made(truth, original, mask, rng):
+        soft = cv2.GaussianBlur(truth, (0, 0), sigma).astype(np.float32)
+        lost = float((truth - soft).std())
+        noise = cv2.GaussianBlur(rng.normal(0, 1, truth.shape).astype(np.float32), (0, 0), 0.55)
+        return _paste(truth, soft + noise / noise.std() * min(1.2, lost), mask, 1)
+    return made
+
+
+def enlarged(factor: float) -> Flaw:
+    """As if made at a smaller size and enlarged."""
+    def made(truth, original, mask, rng):
+        small = cv2.resize(truth, None, fx=1 / factor, fy=1 / factor, interpolation=cv2.INTER_AREA)
+        return _paste(truth, cv2.resize(small, truth.shape[1::-1], interpolation=cv2.INTER_CUBIC) + rng.normal(0, 1.2, truth.shape), mask, 1)
+    return made
+
+
+def sharpened(truth, original, mask, rng):
+    """Sharper than what surrounds it."""
+    return _paste(truth, truth + 1.2 * (truth.astype(np.float32) - cv2.GaussianBlur(truth, (0, 0), 1.2)), mask, 1)
+
+
+def ghost(alpha: float) -> Flaw:
+    """A trace of the whole thing shows through."""
+    def made(truth, original, mask, rng):
+        return _paste(truth, truth * (1 - alpha) + original * alpha + rng.normal(0, OWN, truth.shape), mask, 0)
+    return made
+
+
+def sliver(share: float, edge: bool = False) -> Flaw:
+    """A strip of the thing was missed by the outline."""
+    def made(truth, original, mask, rng):
+        thing = np.abs(original.astype(int) - truth).max(2) > 12
+        ys, xs = np.nonzero(thing)
+        if len(ys) < 200:
+            return None
+        angle = rng.uniform(0, 6.3)
+        if edge:
+            gaps = [xs.min(), ys.min(), truth.shape[1] - 1 - xs.max(), truth.shape[0] - 1 - ys.max()]
+            angle = (np.pi, -np.pi / 2, 0.0, np.pi / 2)[int(np.argmin(gaps))]
+        along = xs * np.cos(angle) + ys * np.sin(angle)
+        kept = along >= np.quantile(along, 1 - share)
+        result = clean(truth, original, mask, rng)
+        result[ys[kept], xs[kept]] = original[ys[kept], xs[kept]]
+        return result
+    return made
+
+
+def dots(radius: float, count: int = 4) -> Flaw:
+    """Specks of the thing that an automatic outline left out."""
+    def made(truth, original, mask, rng):
+        inner = cv2.erode(mask.astype(np.uint8), np.ones((13, 13))).astype(bool)
+        ys, xs = np.nonzero(inner)
+        if len(ys) < 50:
+            return None
+        result = clean(truth, original, mask, rng)
+        y, x = np.mgrid[:truth.shape[0], :truth.shape[1]]
+        for at in rng.integers(0, len(ys), count):
+            spot = np.hypot(x - xs[at], y - ys[at]) <= radius
+            result[spot] = original[spot]
+        return result
+    return made
+
+
+def shadowed(strength: float) -> Flaw:
+    """The thing's shadow on the ground beside it stays. Gives the original too: there the shadow belongs to the thing."""
+    def made(truth, original, mask, rng):
+        ys, xs = np.nonzero(mask)
+        size = max(np.ptp(xs), np.ptp(ys))
+        angle, length = rng.uniform(0, 6.3), rng.uniform(0.5, 0.9) * size
+        cast = np.zeros(mask.shape, np.uint8)
+        for t in np.linspace(0, 1, 24):
+            move = np.array([[1, 0, t * length * np.cos(angle)], [0, 1, t * length * np.sin(angle)]], np.float32)
+            cast |= cv2.warpAffine(mask.astype(np.uint8), move, mask.shape[::-1])
+        soft = cv2.GaussianBlur(cast.astype(np.float32), (0, 0), rng.uniform(1.5, 5))[..., None]
+        # Light is taken away in linear light, alike in all colours.
+        darker = lambda picture: np.clip(255 * (((picture / 255.0) ** 2.2) * (1 - strength * soft)) ** (1 / 2.2), 0, 255)
+        thing = np.abs(original.astype(int) - truth).max(2, keepdims=True) > 12
+        before = np.where(thing, original, darker(truth)).round().astype(np.uint8)
+        result = darker(truth)
+        # Inside the region the fill is lit: only what lies outside the outline was left standing.
+        lit = cv2.GaussianBlur(mask.astype(np.float32), (0, 0), 1.5)[..., None]
+        return before, np.clip(truth * lit + result * (1 - lit), 0, 255).round().astype(np.uint8)
+    return made
+
+
+def inserted(size: float) -> Flaw:
+    """Something from another photograph grew inside the fill."""
+    def made(truth, original, mask, rng):
+        inner = cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5)
+        radius = size * float(inner.max())
+        if radius < 9:
+            return None
+        y0, x0 = np.unravel_index(int(np.argmax(inner)), inner.shape)
+        other = OTHERS[int(rng.integers(len(OTHERS)))]()
+        y, x = np.mgrid[:truth.shape[0], :truth.shape[1]]
+        amount = cv2.GaussianBlur((np.hypot(x - x0, y - y0) <= radius).astype(np.float32), (0, 0), 1.5)[..., None]
+        top, left = (int(rng.integers(0, max(1, other.shape[k] - 2 * int(radius) - 2))) for k in (0, 1))
+        patch = cv2.resize(other[top:top + 2 * int(radius), left:left + 2 * int(radius)], (2 * int(radius) + 1,) * 2).astype(np.float32)
+        fill = truth.astype(np.float32).copy()
+        r = int(radius)
+        ya, yb, xa, xb = max(0, y0 - r), min(truth.shape[0], y0 + r + 1), max(0, x0 - r), min(truth.shape[1], x0 + r + 1)
+        fill[ya:yb, xa:xb] = patch[ya - y0 + r:yb - y0 + r, xa - x0 + r:xb - x0 + r]
+        return _paste(truth, truth * (1 - amount) + fill * amount + rng.normal(0, OWN, truth.shape), mask, 0)
+    return made
+
+
+def _shipped(name: str):
+    def load():
+        picture = cv2.imread(str(Path(skimage.__file__).parent / "data" / name), cv2.IMREAD_COLOR)
+        assert picture is not None
+        return picture[..., ::-1]
+    return load
+
+
+#: Where inserted things come from; none of them is a picture that is judged.
+OTHERS = (_shipped("ihc.png"), _shipped("hubble_deep_field.jpg"), _shipped("color.png"))
+
+
+def _away(mask, rng, size):
+    """A soft disc outside the region."""
+    far = cv2.distanceTransform((~mask).astype(np.uint8), cv2.DIST_L2, 5)
+    far[:size], far[-size:], far[:, :size], far[:, -size:] = 0, 0, 0, 0
+    ys, xs = np.nonzero(far > size + 24)
+    if not len(ys):
+        return None
+    at = rng.integers(len(ys))
+    y, x = np.mgrid[:mask.shape[0], :mask.shape[1]]
+    return np.clip((size - np.hypot(x - xs[at], y - ys[at])) / (0.3 * size), 0, 1)[..., None]
+
+
+def spread_out(levels: float) -> Flaw:
+    """A patch outside every region became lighter or darker."""
+    def made(truth, original, mask, rng):
+        amount = _away(mask, rng, 40)
+        return None if amount is None else np.clip(clean(truth, original, mask, rng) + rng.choice([-1, 1]) * levels * amount, 0, 255).round().astype(np.uint8)
+    return made
+
+
+def washed_outside(truth, original, mask, rng):
+    """A neighbour's detail was lost."""
+    amount = _away(mask, rng, 30)
+    if amount is None:
+        return None
+    result = clean(truth, original, mask, rng)
+    return np.clip(result * (1 - amount) + cv2.GaussianBlur(truth, (0, 0), 2.5) * amount, 0, 255).round().astype(np.uint8)
+
+
+def graded(truth, original, mask, rng):
+    """Not a flaw: the whole picture in another grading."""
+    levels = np.arange(256) / 255.0
+    curves = [255 * np.clip(levels ** rng.uniform(0.85, 1.18) * rng.uniform(0.94, 1.0) + rng.uniform(0, 0.03), 0, 1) for _ in range(3)]
+    result = clean(truth, original, mask, rng)
+    return np.stack([curve[result[..., c]] for c, curve in enumerate(curves)], -1).round().astype(np.uint8)
+
+
 def untouched(truth, original, mask, rng):
     return original
 
@@ -212,6 +423,18 @@ FLAWS: dict[str, tuple[str, str, Flaw]] = {
     "blur 1.0": ("smear", "faint", blurred(1.0)), "blur 2.5": ("smear", "clear", blurred(2.5)), "blur 2.5, 1/4": ("smear", "clear", blurred(2.5, 0.25)),
     "blur 2.5, 1/8": ("smear", "clear", blurred(2.5, 0.125)), "streaks": ("smear", "glaring", streaked), "diffusion": ("smear", "glaring", diffused),
     "untouched": ("untouched", "glaring", untouched),
+    "tone 6": ("tone", "faint", tinted(6)), "tone 12": ("tone", "clear", tinted(12)), "tone 25": ("tone", "glaring", tinted(25)), "cast 5": ("tone", "clear", tinted(5, True)),
+    "cast 10": ("tone", "glaring", tinted(10, True)),
+    "grain x 0": ("grain", "clear", grained(0.0)), "grain x .5": ("grain", "faint", grained(0.5)), "grain x 1.5": ("grain", "faint", grained(1.5)),
+    "grain x 2.5": ("grain", "clear", grained(2.5)),
+    "soft .5": ("soft", "faint", softened(0.5)), "soft .8": ("soft", "clear", softened(0.8)), "enlarged 2": ("soft", "glaring", enlarged(2)), "too sharp": ("soft", "clear",
+            sharpened),
+    "ghost .06": ("residue", "faint", ghost(0.06)), "ghost .12": ("residue", "clear", ghost(0.12)), "sliver 3 %": ("residue", "clear", sliver(0.03)),
+    "sliver, edge": ("residue", "clear", sliver(0.06, True)), "dots r 2": ("residue", "faint", dots(2)), "dots r 3": ("residue", "clear", dots(3)),
+    "shadow .4": ("shadow", "clear", shadowed(0.4)), "shadow .6": ("shadow", "glaring", shadowed(0.6)),
+    "insert, half": ("invented", "clear", inserted(0.5)), "insert, whole": ("invented", "glaring", inserted(0.9)),
+    "outside 2": ("overreach", "faint", spread_out(2)), "outside 4": ("overreach", "clear", spread_out(4)), "outside, washed": ("overreach", "clear", washed_outside),
+    "grading": ("", "", graded),
 }
 #: The same on a ground through which straight edges run; measured against clean results of that ground.
 LINED: dict[str, tuple[str, str, Flaw]] = {

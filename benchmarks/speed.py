@@ -57,7 +57,7 @@ def main() -> None:
     profile.disable()
     checking = time.process_time() - start
     print(f"{given.megapixels:.0f} megapixels, region {given.region:.1f}: decoding {decoding:.2f} s, check {checking:.2f} s, ratio {checking / decoding:.1f}")
-    pstats.Stats(profile).sort_stats("cumtime").print_stats("kinds|check.py|registering|carriers|windows", 14)
+    pstats.Stats(profile).sort_stats("cumtime").print_stats("kinds|check.py|registering|carriers|windows|base|overreach", 40)
 
 
 if __name__ == "__main__":

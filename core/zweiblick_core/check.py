@@ -3,24 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from functools import partial
 
 import cv2
 import numpy as np
 
-from . import __version__
+from . import __version__, overreach
 from .arbitrate import arbitrate
+from .base import grading_of
 from .carriers import Carriers, measure_carriers
 from .errors import Refused
 from .grouping import group
 from .kinds import REGISTRY, untouched
+from .kinds import Measure as Measured
 from .reading import Picture, eight_bit
 from .regions.masks import Region
-from .registering import register
-from .report import KINDS, Abstention, Finding, Reading, RegionReport, Report
+from .registering import Alignment, Pair, brought_together, register
+from .report import KINDS, Abstention, Finding, Reading, RegionReport, Report, Signal
 from .visibility import NATIVE, Size, visibility, word
-from .windows import Window, luma_of, open_window
+from .windows import REACH, Window, luma_of, open_window
 
 REPORTED = 0.5
 #: Told of each step: (part done 0..1, words).
@@ -28,7 +30,7 @@ Progress = Callable[[float, str], None]
 
 
 def check(original: Picture, result: Picture, regions: list[Region], size: Size = NATIVE, progress: Progress | None = None,
-          reach: int | None = None) -> Report:
+          reach: int | None = None, kinds: tuple[str, ...] | None = None) -> Report:
     """Examine one attempt.
 
     Args:
@@ -36,6 +38,8 @@ def check(original: Picture, result: Picture, regions: list[Region], size: Size 
         regions: where something was to be removed; their masks lie in the original's frame.
         size: the delivery size that severities are stated for.
         progress: called after each region and kind.
+        reach: how far around a region is looked, pixels; None: `windows.REACH`.
+        kinds: examine only these; None: all there are.
 
     Returns:
         The report. Pictures that cannot be brought into register give one without regions, with the reason.
@@ -59,17 +63,73 @@ def check(original: Picture, result: Picture, regions: list[Region], size: Size 
     carriers = measure_carriers(original, result, _grey(original), _grey(result))
     facts = {"original": original.facts(), "result": result.facts()}
     described = {**asdict(size), "scale": size.scale(original.width, original.height), "pixels_per_degree": size.pixels_per_degree}
-    report = Report(__version__, facts, carriers.facts(), list(REGISTRY), described, asdict(alignment), 0.0)
+    examined = {kind: measure for kind, measure in REGISTRY.items() if kinds is None or kind in kinds}
+    wide = kinds is None or "overreach" in kinds
+    report = Report(__version__, facts, carriers.facts(), [*examined, *(["overreach"] if wide else [])], described, asdict(alignment), 0.0)
     if alignment.kind == "unmatched":
         return report
+    pair = brought_together(original, result, alignment)
+    here = {region.id: pair.region(region) for region in regions}
+    present = [region for region in here.values() if region is not None]
+    keep = np.ones(pair.original.pixels.shape[:2], bool)
+    for region in present:
+        x, y, width, height = region.bbox
+        keep[y:y + height, x:x + width] &= ~region.mask
+    if pair.valid is not None:
+        keep &= pair.valid
+    told(0.08, "base")
+    grading = grading_of(pair.original, pair.result, keep)
+    if grading is not None:
+        report.base = grading.facts()
+        pair = replace(pair, original=grading.applied(pair.original))
+    report.facts = facts_of(alignment, regions, here)
+    frame_size = (original.width, original.height)
     for number, region in enumerate(regions):
-        start = 0.1 + 0.9 * number / len(regions)
-        window = open_window(original, result, region, regions) if reach is None else open_window(original, result, region, regions, reach)
-        part_of = partial(_part, told, start, 0.9 / len(regions))
-        report.regions.append(_judge(window, carriers, size, (original.width, original.height), part_of))
-    report.overall = float(np.prod([region.overall for region in report.regions]))
+        start = 0.1 + 0.8 * number / len(regions)
+        judged = here[region.id]
+        if judged is None:
+            report.regions.append(_cropped_away(region, examined))
+            continue
+        window = open_window(pair, judged, present, REACH if reach is None else reach, grading is not None)
+        part_of = partial(_part, told, start, 0.8 / len(regions))
+        report.regions.append(_judge(window, region, carriers, size, frame_size, part_of, examined))
+    if wide:
+        told(0.9, "overreach")
+        readings = overreach.measure(pair.original, pair.result, keep, carriers, pair.resampled or grading is not None)
+        readings = [_in_original(reading, pair) for reading in readings]
+        findings = [_finding(reading, size, frame_size, pair.scale) for reading in readings if reading.score >= REPORTED]
+        findings.sort(key=lambda f: -f.severity * f.confidence)
+        report.overreach = {"score": max((reading.score for reading in readings), default=0.0), "findings": findings,
+                            "groups": group(findings, (0, 0, *frame_size))}
+    # A change outside takes its part of the whole as a finding does of its region.
+    report.overall = float(np.prod([region.overall for region in report.regions])) * _holds(report.overreach["findings"])
     told(1.0, "done")
     return report
+
+
+def facts_of(alignment: Alignment, regions: list[Region], here: dict[str, Region | None]) -> list[dict[str, object]]:
+    """What can be said about the attempt before any flaw: that it was cropped, and which regions that touches."""
+    facts: list[dict[str, object]] = []
+    if alignment.covers < 0.9995:
+        gone = [region.id for region in regions if here[region.id] is None]
+        cut = [region.id for region in regions if (found := here[region.id]) is not None and found.mask.sum() < 0.97 * region.mask.sum() * alignment.scale ** 2]
+        facts.append({"fact": "cropped", "covers": alignment.covers, "regions_gone": gone, "regions_cut": cut,
+                      "words": f"the attempt shows {alignment.covers:.0%} of the original; if it was cropped before the removal, the fill had less to go on"})
+    return facts
+
+
+def _cropped_away(region: Region, examined: dict[str, Measured]) -> RegionReport:
+    reason = "the region was cropped away in this attempt"
+    return RegionReport(region.id, region.bbox, "frame edge", 1.0, {kind: 0.0 for kind in KINDS if kind != "overreach"}, {kind: reason for kind in examined}, [], [])
+
+
+def _in_original(reading: Reading, pair: Pair) -> Reading:
+    """A reading of the whole frame, brought to the original's coordinates."""
+    if pair.back is None:
+        return reading
+    polygon = pair.to_original(np.array(reading.polygon))
+    (x, y), (x1, y1) = polygon.min(axis=0), polygon.max(axis=0)
+    return replace(reading, polygon=np.round(polygon, 1).tolist(), bbox=[float(x), float(y), float(x1 - x), float(y1 - y)])
 
 
 def _part(told: Progress, start: float, span: float, part: float, words: str) -> None:
@@ -86,29 +146,30 @@ def _grey(picture: Picture) -> np.ndarray:
     return np.concatenate([luma_of(eight_bit(strip)) for strip in strips])
 
 
-def _judge(window: Window, carriers: Carriers, size: Size, picture: tuple[int, int], told: Progress) -> RegionReport:
+def _judge(window: Window, region: Region, carriers: Carriers, size: Size, picture: tuple[int, int], told: Progress, examined: dict[str, Measured]) -> RegionReport:
     scores: dict[str, float] = {kind: 0.0 for kind in KINDS if kind != "overreach"}
     abstained: dict[str, str] = {}
     reported: list[Reading] = []
     if not window.changed.any():
         # Nothing was done here: the measures would judge the original against itself.
-        abstained = {kind: "nothing changed in this region" for kind in REGISTRY if kind != "untouched"}
+        abstained = {kind: "nothing changed in this region" for kind in examined if kind != "untouched"}
         outcome = untouched.measure(window, carriers)
         assert not isinstance(outcome, Abstention)
         scores["untouched"], reported = outcome[0].score, outcome
     else:
-        for number, (kind, measure) in enumerate(REGISTRY.items()):
-            told(number / len(REGISTRY), kind)
+        for number, (kind, measure) in enumerate(examined.items()):
+            told(number / len(examined), kind)
             outcome = measure(window, carriers)
             if isinstance(outcome, Abstention):
                 abstained[kind] = outcome.reason
                 continue
             scores[kind] = max((reading.score for reading in outcome), default=0.0)
             reported += [reading for reading in outcome if reading.score >= REPORTED]
-    findings = [_finding(reading, size, picture) for reading in arbitrate(reported)]
+    scale = window.pair.scale if window.pair else 1.0
+    findings = [_finding(reading, size, picture, scale) for reading in arbitrate(reported)]
     findings.sort(key=lambda f: -f.severity * f.confidence)
-    groups = group(findings, window.region.bbox)
-    return RegionReport(window.region.id, window.region.bbox, backdrop(window), overall(findings, scores), scores, abstained, findings, groups)
+    groups = group(findings, region.bbox)
+    return RegionReport(region.id, region.bbox, backdrop(window), overall(findings, scores), scores, abstained, findings, groups)
 
 
 def confidence(score: float) -> float:
@@ -116,19 +177,27 @@ def confidence(score: float) -> float:
     return float(1 / (1 + np.exp(-(score - 0.55) * 7.0)))
 
 
-def _finding(reading: Reading, size: Size, picture: tuple[int, int]) -> Finding:
-    severity = visibility(reading.signal, size, picture)
+def _finding(reading: Reading, size: Size, picture: tuple[int, int], scale: float = 1.0) -> Finding:
+    signal = reading.signal
+    if scale != 1.0:
+        # Signals are told in the original's pixels, whatever frame they were seen in.
+        signal = Signal(tuple((f * scale, light, chroma) for f, light, chroma in signal.bands), signal.extent / scale, signal.area / scale ** 2, signal.offset / scale)
+    severity = visibility(signal, size, picture)
     return Finding(reading.kind, reading.runner_up, reading.score, confidence(reading.score), severity, word(severity), reading.bbox, reading.polygon,
-                   reading.signal, reading.measure, reading.evidence)
+                   signal, reading.measure, reading.evidence)
 
 
 def overall(findings: list[Finding], scores: dict[str, float]) -> float:
     """1 = holds everywhere. Each finding takes its confidence times its severity (a third of it even where it is not visible);
     readings below the threshold only break ties, a twentieth at most."""
+    return _holds(findings) * (1 - 0.05 * float(np.mean([min(score, REPORTED) / REPORTED for score in scores.values()])))
+
+
+def _holds(findings: list[Finding]) -> float:
     holds = 1.0
     for finding in findings:
         holds *= 1 - finding.confidence * (0.3 + 0.65 * finding.severity)
-    return holds * (1 - 0.05 * float(np.mean([min(score, REPORTED) / REPORTED for score in scores.values()])))
+    return holds
 
 
 def backdrop(window: Window) -> str:

@@ -237,6 +237,20 @@ def eight_bit(pixels: np.ndarray) -> np.ndarray:
     return pixels.astype(np.float32) if pixels.dtype == np.uint8 else pixels.astype(np.float32) / 257.0
 
 
+def shrunk(pixels: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    """A picture averaged down to (width, height), uint8 or uint16 as it is: by whole blocks first, which is quick, then to the exact size.
+
+    A larger size than the picture's is given back as it is.
+    """
+    if size[0] >= pixels.shape[1] and size[1] >= pixels.shape[0]:
+        return pixels
+    block = max(1, min(pixels.shape[0] // size[1], pixels.shape[1] // size[0]))
+    if block > 1:
+        height, width = pixels.shape[0] // block * block, pixels.shape[1] // block * block
+        pixels = cv2.resize(pixels[:height, :width], (width // block, height // block), interpolation=cv2.INTER_AREA)
+    return pixels if pixels.shape[1::-1] == size else cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
+
+
 def read_mask(source: Path | str | bytes, shape: tuple[int, int]) -> np.ndarray:
     """A mask file as a bool array: white (at least half) is where something was to be removed.
 

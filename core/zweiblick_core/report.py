@@ -123,14 +123,16 @@ class Report:
     size: dict[str, Any]
     alignment: dict[str, Any]
     overall: float
+    base: dict[str, Any] | None = None
+    facts: list[dict[str, Any]] = field(default_factory=list)
     regions: list[RegionReport] = field(default_factory=list)
-    overreach: dict[str, Any] = field(default_factory=lambda: {"score": 0.0, "findings": []})
+    overreach: dict[str, Any] = field(default_factory=lambda: {"score": 0.0, "findings": [], "groups": []})
 
     def to_dict(self) -> dict[str, Any]:
         plain = _plain(self)
         plain["schema"] = SCHEMA
-        for region in plain["regions"]:
-            for finding in region["findings"]:
+        for part in (*plain["regions"], plain["overreach"]):
+            for finding in part["findings"]:
                 finding["signal"]["bands"] = [{"frequency": f, "lightness": light, "chroma": chroma} for f, light, chroma in finding["signal"]["bands"]]
         return {"schema": SCHEMA, **plain}
 

@@ -9,17 +9,19 @@ from typing import Any
 import cv2
 import numpy as np
 
-from .reading import Picture, eight_bit
+from .calibrate import Room
+from .reading import eight_bit
 from .regions.changed import changed_area
 from .regions.masks import Region
+from .registering import Pair
 
 #: How far around a region is looked, in pixels.
 REACH = 400
 
 
 def luma_of(rgb: np.ndarray) -> np.ndarray:
-    """Rec. 601 luma of float32 RGB."""
-    return rgb @ np.array([0.299, 0.587, 0.114], np.float32)
+    """Rec. 601 luma of float32 RGB (n, m, 3)."""
+    return cv2.cvtColor(np.ascontiguousarray(rgb, np.float32), cv2.COLOR_RGB2GRAY)
 
 
 def lab_of(rgb: np.ndarray) -> np.ndarray:
@@ -38,7 +40,8 @@ class Window:
         mask: bool, this region.
         elsewhere: bool, every region of the picture (this one too): no control place may touch it.
         frame: (height, width) of the whole picture.
-        lossy: whether the result was compressed with loss after the removal.
+        lossy: whether the result's pixels cannot be expected to be exactly the original's: compressed with loss, resampled, or graded.
+        pair: how this frame lies to the original's; None where it is the original's own.
         shared: what several kinds need and one of them has made.
     """
 
@@ -50,6 +53,7 @@ class Window:
     elsewhere: np.ndarray
     frame: tuple[int, int]
     lossy: bool
+    pair: Pair | None = None
     shared: dict[str, Any] = field(default_factory=dict)
 
     @cached_property
@@ -71,11 +75,26 @@ class Window:
     @cached_property
     def changed(self) -> np.ndarray:
         """What the removal changed, bool; limited to this region and what adjoins it."""
-        away = cv2.dilate(self.elsewhere.astype(np.uint8), np.ones((25, 25), np.uint8)).astype(bool)
-        changed = changed_area(self.original, self.result, self.lossy, away if (~away).sum() > 400 else None)
-        near = cv2.dilate(self.mask.astype(np.uint8), np.ones((61, 61), np.uint8)).astype(bool)
-        other = self.elsewhere & ~self.mask
-        return changed & near & ~other
+        # Only what lies about the region can be its fill, and what lies a little farther teaches what unchanged looks like.
+        x, y, w, h = cv2.boundingRect(self.mask.view(np.uint8))
+        margin = 31 + 120
+        crop = (slice(max(0, y - margin), y + h + margin), slice(max(0, x - margin), x + w + margin))
+        away = cv2.dilate(self.elsewhere[crop].view(np.uint8), np.ones((25, 25), np.uint8)).astype(bool)
+        changed = changed_area(self.original[crop], self.result[crop], self.lossy, away if (~away).sum() > 400 else None)
+        near = cv2.dilate(self.mask[crop].view(np.uint8), np.ones((61, 61), np.uint8)).astype(bool)
+        whole = np.zeros(self.mask.shape, bool)
+        whole[crop] = changed & near & ~(self.elsewhere[crop] & ~self.mask[crop])
+        return whole
+
+    @cached_property
+    def apart(self) -> np.ndarray:
+        """What is no control's: every region and all that changed, 4 px around it; bool."""
+        return cv2.dilate((self.elsewhere | self.filled | self.changed).view(np.uint8), np.ones((9, 9), np.uint8)).astype(bool)
+
+    @cached_property
+    def room(self) -> Room:
+        """Where outlines may be laid over untouched parts."""
+        return Room(self.apart, self.luma_original)
 
     @cached_property
     def filled(self) -> np.ndarray:
@@ -96,17 +115,52 @@ class Window:
         small[0] = False
         return (solid.astype(bool)) | small[labels]
 
+    @cached_property
+    def judged(self) -> np.ndarray:
+        """The area whose rim is judged: the fill's, where it is known to the pixel.
+
+        Behind compression the changed area's edge wanders with whatever lies there, and a rim that follows edges finds edges. So there it is the region's
+        own outline, as far as the fill reaches it; where the fill is clearly smaller or larger than the region, its outline evened out.
+        """
+        if not self.lossy:
+            return self.filled
+        disc = lambda size: cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
+        even = cv2.morphologyEx(cv2.morphologyEx(self.filled.astype(np.uint8), cv2.MORPH_CLOSE, disc(15)), cv2.MORPH_OPEN, disc(11))
+        smooth: np.ndarray = cv2.GaussianBlur(even.astype(np.float32), (0, 0), 3.0) > 0.5
+        covered = float((smooth & self.mask).sum()) / max(1, int(self.mask.sum()))
+        if covered < 0.7 and smooth.any():
+            return smooth
+        # What reaches well beyond the region is the fill's too.
+        away = cv2.dilate(self.mask.view(np.uint8), disc(13)) == 0
+        beyond = cv2.morphologyEx((smooth & away).view(np.uint8), cv2.MORPH_OPEN, disc(9))
+        if beyond.sum() > 0.12 * self.mask.sum():
+            return smooth | self.mask
+        return self.mask
+
     def to_frame(self, points: np.ndarray) -> list[list[float]]:
         """Window (x, y) pairs to coordinates of the original, rounded to hundredths."""
-        return np.round(np.asarray(points, float) + np.asarray(self.origin), 2).tolist()
+        here = np.asarray(points, float) + np.asarray(self.origin)
+        return np.round(here if self.pair is None else self.pair.to_original(here), 2).tolist()
 
     def box_to_frame(self, x: float, y: float, width: float, height: float) -> list[float]:
+        if self.pair is not None and self.pair.back is not None:
+            corners = np.array([[x, y], [x + width, y], [x + width, y + height], [x, y + height]], float) + np.asarray(self.origin)
+            there = self.pair.to_original(corners)
+            (left, top), (right, bottom) = there.min(axis=0), there.max(axis=0)
+            return [round(float(v), 1) for v in (left, top, right - left, bottom - top)]
         return [round(float(x + self.origin[0]), 1), round(float(y + self.origin[1]), 1), round(float(width), 1), round(float(height), 1)]
 
 
-def open_window(original: Picture, result: Picture, region: Region, all_regions: list[Region], reach: int = REACH) -> Window:
-    """Cut one region's window out of two pictures of the same frame."""
-    height, width = original.pixels.shape[:2]
+def open_window(pair: Pair, region: Region, all_regions: list[Region], reach: int = REACH, graded: bool = False) -> Window:
+    """Cut one region's window out of a pair.
+
+    Args:
+        pair: both pictures in one frame.
+        region: in that frame, as are `all_regions`.
+        reach: how far around the region, pixels.
+        graded: whether the original was brought to the result's grading, so that no pixel is exactly equal.
+    """
+    height, width = pair.original.pixels.shape[:2]
     x, y, w, h = region.bbox
     left, top, right, bottom = max(0, x - reach), max(0, y - reach), min(width, x + w + reach), min(height, y + h + reach)
     mask = np.zeros((bottom - top, right - left), bool)
@@ -118,5 +172,8 @@ def open_window(original: Picture, result: Picture, region: Region, all_regions:
         if x0 < x1 and y0 < y1:
             elsewhere[y0 - top:y1 - top, x0 - left:x1 - left] |= other.mask[y0 - oy:y1 - oy, x0 - ox:x1 - ox]
     crop = (slice(top, bottom), slice(left, right))
-    return Window(region, (left, top), eight_bit(original.pixels[crop]), eight_bit(result.pixels[crop]), mask, elsewhere,
-                  (height, width), result.format == "jpeg")
+    if pair.valid is not None:
+        # Where either picture shows nothing, nothing may be compared and no control may lie.
+        elsewhere |= ~pair.valid[crop]
+    return Window(region, (left, top), eight_bit(pair.original.pixels[crop]), eight_bit(pair.result.pixels[crop]), mask, elsewhere,
+                  (height, width), pair.result.format == "jpeg" or pair.resampled or graded, pair)

@@ -9,6 +9,7 @@ from zweiblick_core.carriers import measure_carriers, measure_compression, measu
 from zweiblick_core.kinds.rim_nulls import FLOOR, Strip, learn_spread, means_along, pieces_of
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
+from zweiblick_core.registering import Pair
 from zweiblick_core.rims import REACH, Rim, rims_of, unroll
 from zweiblick_core.windows import luma_of, open_window
 
@@ -136,7 +137,7 @@ def test_a_window_shares_its_planes_and_keeps_other_regions_apart():
     other = disc(TRUTH.shape[:2], 420, 210, 25)
     both = MASK | other
     regions = from_mask(both)
-    window = open_window(read(png(with_thing(TRUTH, both))), read(png(TRUTH)), regions[0], regions)
+    window = open_window(Pair(read(png(with_thing(TRUTH, both))), read(png(TRUTH))), regions[0], regions)
     assert window.lab_result is window.lab_result and window.mask.sum() == MASK.sum()
     assert window.elsewhere.sum() == both.sum() and not (window.changed & other).any()
     assert window.filled[210 - window.origin[1], 250 - window.origin[0]]

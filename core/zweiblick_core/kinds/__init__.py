@@ -8,7 +8,7 @@ from collections.abc import Callable
 from ..carriers import Carriers
 from ..report import Abstention, Reading
 from ..windows import Window
-from . import halo, line, repeat, seam, smear, untouched
+from . import grain, halo, invented, line, repeat, residue, seam, shadow, smear, soft, tone, untouched
 
 Measure = Callable[[Window, Carriers], list[Reading] | Abstention]
 
@@ -18,5 +18,11 @@ REGISTRY: dict[str, Measure] = {
     "halo": halo.measure,
     "smear": smear.measure,
     "line": line.measure,
+    "residue": residue.measure,
+    "shadow": shadow.measure,
+    "tone": tone.measure,
+    "grain": grain.measure,
+    "soft": soft.measure,
+    "invented": invented.measure,
     "untouched": untouched.measure,
 }

@@ -17,7 +17,7 @@ from typing import Any
 import cv2
 import numpy as np
 
-from ..calibrate import natural_range, outline_places, score_of
+from ..calibrate import natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
@@ -32,6 +32,8 @@ LONG = 45
 #: How deep a line is followed from one side, pixels; how many lines at most.
 DEEP, MOST = 44, 70
 CONTROLS = 12
+#: How far around the region straight edges are sought, pixels; as far as anything for regions that are not large.
+AROUND = 260
 _SEED = 20263
 _LAGS = ACROSS - HALF
 
@@ -70,12 +72,15 @@ class Break:
     paired: bool
 
 
-def segments_of(luma: np.ndarray) -> np.ndarray:
-    """(n, 4) x0, y0, x1, y1 of straight edges at least `LEAST` px long, window coordinates."""
-    found = cv2.createLineSegmentDetector(cv2.LSD_REFINE_STD).detect(np.clip(luma, 0, 255).astype(np.uint8))[0]
+def segments_of(luma: np.ndarray, area: np.ndarray) -> np.ndarray:
+    """(n, 4) x0, y0, x1, y1 of straight edges at least `LEAST` px long, within `AROUND` px of an area; window coordinates."""
+    x, y, w, h = cv2.boundingRect(area.view(np.uint8))
+    top, left = max(0, y - AROUND), max(0, x - AROUND)
+    part = luma[top:y + h + AROUND, left:x + w + AROUND]
+    found = cv2.createLineSegmentDetector(cv2.LSD_REFINE_STD).detect(np.clip(part, 0, 255).astype(np.uint8))[0]
     if found is None:
         return np.empty((0, 4))
-    lines = found.reshape(-1, 4).astype(float)
+    lines = found.reshape(-1, 4).astype(float) + np.array([left, top, left, top])
     return lines[np.hypot(lines[:, 2] - lines[:, 0], lines[:, 3] - lines[:, 1]) >= LEAST]
 
 
@@ -303,7 +308,7 @@ HALVES = {"missing": (0.62, 0.07, "of its length"), "offset": (1.9, 0.22, "px"),
 NAMES = {"missing": "part of the line that is missing", "offset": "how far the line jumps aside", "kink": "how far the line turns"}
 
 
-def _score(known: Break, nature: dict[str, np.ndarray]) -> float:
+def _score(known: Break, nature: dict[str, np.ndarray], lossy: bool) -> float:
     half, width, _ = HALVES[known.what]
     values = nature[known.what]
     if len(values) >= 5:
@@ -313,6 +318,9 @@ def _score(known: Break, nature: dict[str, np.ndarray]) -> float:
         half *= 1.35  # nothing is known of how lines end here
     if not known.paired:
         half *= 1.3
+    if lossy:
+        # Compression roughens profiles, and a rough profile is lost sooner along its way.
+        half *= 1.15
     score = float(score_of(np.array(known.amount), half, width))
     faint = float(score_of(np.array(known.contrast), 11.0, 1.6))
     return score * (0.35 + 0.65 * faint)
@@ -324,15 +332,14 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     luma = cv2.GaussianBlur(window.luma_result, (0, 0), 0.7)
     if not area.any():
         return Abstention("the region has no boundary inside the picture")
-    segments = segments_of(window.luma_result)
+    segments = segments_of(window.luma_result, area)
     if not len(segments):
         return Abstention("no straight edge runs up to the region")
     found = breaks_of(segments, area, luma)
     if not found:
         return Abstention("no straight edge runs up to the region that is steady outside")
     nature: dict[str, list[float]] = {what: [] for what in HALVES}
-    forbidden = cv2.dilate((window.elsewhere | window.changed).astype(np.uint8), np.ones((9, 9), np.uint8)).astype(bool)
-    for dx, dy in outline_places(area, forbidden, window.luma_result, CONTROLS, _SEED):
+    for dx, dy in window.room.places(area, CONTROLS, _SEED):
         moved = cv2.warpAffine(area.astype(np.uint8), np.array([[1, 0, dx], [0, 1, dy]], np.float32), area.shape[::-1]).astype(bool)
         for known in breaks_of(segments, moved, luma):
             # A line that was found to go on is a case of nothing missing and of no turn.
@@ -341,7 +348,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
                 nature["missing"].append(0.0)
                 nature["kink"].append(0.0)
     values = {what: np.array(amounts) for what, amounts in nature.items()}
-    scored = sorted(((_score(known, values), known) for known in found), key=lambda pair: -pair[0])
+    scored = sorted(((_score(known, values, window.lossy), known) for known in found), key=lambda pair: -pair[0])
     bundles: list[list[tuple[float, Break]]] = []
     for score, known in scored:
         if score < 0.5:

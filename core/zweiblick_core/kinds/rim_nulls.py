@@ -10,11 +10,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-import cv2
 import numpy as np
 from scipy import ndimage
 
-from ..calibrate import excess, outline_places
+from ..calibrate import excess
 from ..rims import REACH, Rim, rims_of, unroll
 from ..windows import Window
 
@@ -50,7 +49,7 @@ class Controls:
 def controls_of(window: Window) -> Controls:
     """The window's rims and controls, made once and shared by the kinds."""
     if "controls" not in window.shared:
-        rims = rims_of(window.filled)
+        rims = rims_of(window.judged)
         placed, pieces = _place(window, rims[0]) if rims else ([], 1)
         window.shared["controls"] = Controls(window, rims, placed, pieces)
     made: Controls = window.shared["controls"]
@@ -59,12 +58,11 @@ def controls_of(window: Window) -> Controls:
 
 def _place(window: Window, rim: Rim) -> tuple[list[Rim], int]:
     """The outline laid elsewhere; where there is no room for the whole of it, its pieces."""
-    forbidden = cv2.dilate((window.elsewhere | window.changed).astype(np.uint8), np.ones((9, 9), np.uint8)).astype(bool)
     height, width = window.mask.shape
 
     def laid(part: Rim, count: int, seed: int) -> list[Rim]:
         found = []
-        for place in outline_places(part.band(window.mask.shape, 12), forbidden, window.luma_original, count, seed):
+        for place in window.room.places(part.band(window.mask.shape, 12), count, seed):
             moved = part.moved(place)
             inside = (moved.points > 2).all(axis=1) & (moved.points[:, 0] < width - 3) & (moved.points[:, 1] < height - 3)
             if (part.usable & inside).mean() > 0.6:
@@ -79,7 +77,7 @@ def _place(window: Window, rim: Rim) -> tuple[list[Rim], int]:
         if count < 2:
             continue
         edges = np.linspace(0, len(rim), count + 1).astype(int)
-        chosen = np.unique(np.linspace(0, count - 1, min(count, 8)).astype(int))
+        chosen = np.unique(np.linspace(0, count - 1, min(count, 6)).astype(int))
         pieces = [piece for k in chosen for piece in laid(rim.part(np.arange(edges[k], edges[k + 1])), 4, _SEED + int(k))]
         if len(pieces) >= 2 * LEAST_CONTROLS:
             return pieces, count

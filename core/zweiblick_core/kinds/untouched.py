@@ -24,23 +24,30 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     inside = int(window.mask.sum())
     share = float((window.changed & window.mask).sum()) / max(inside, 1)
     outside = ~window.elsewhere
-    apart = np.abs(window.result - window.original).max(axis=2)
-    usual = float((apart[outside] > 12).mean()) if outside.any() else 0.0
+    apart = np.abs(window.result[::4, ::4] - window.original[::4, ::4]).max(axis=2)
+    usual = float((apart[outside[::4, ::4]] > 12).mean()) if outside[::4, ::4].any() else 0.0
     score = float(score_of(np.array(-share), -WORKED, DOUBT))
-    ys, xs = np.nonzero(window.mask)
-    x, y, w, h = int(xs.min()), int(ys.min()), int(np.ptp(xs)) + 1, int(np.ptp(ys)) + 1
-    rings, _ = cv2.findContours(window.mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
-    ring = cv2.approxPolyDP(max(rings, key=len), 1.5, True)[:, 0]
-    polygon = window.to_frame(ring + 0.5 if len(ring) > 2 else np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]]))
+    x, y, w, h = cv2.boundingRect(window.mask.astype(np.uint8))
     light = window.lab_result[..., 0]
     near = cv2.dilate(window.mask.astype(np.uint8), np.ones((41, 41), np.uint8)).astype(bool) & ~window.elsewhere
     contrast = abs(float(light[window.mask].mean()) - float(light[near].mean())) if near.any() else 0.0
+    if score < 0.5:
+        # Worked on: nobody asks what an untouched thing would look like.
+        return [_reading(window, (x, y, w, h), share, usual, score, [], inside)]
     # The thing itself is what is seen: its own detail, and how far it stands off from what is around it.
     bands, finer = [(1 / (2 * max(w, h, 2)), contrast, 0.0)], light[y:y + h, x:x + w]
     for octave in range(1, 6):
         coarser = cv2.GaussianBlur(finer, (0, 0), 0.5 * 2.0 ** octave)
         bands.append((2.0 ** -octave, float((finer - coarser).std()), 0.0))
         finer = coarser
-    return [Reading("untouched", score, window.box_to_frame(x, y, w, h), polygon, Signal(tuple(bands), float(max(w, h)), float(inside)),
-                    Measure("share of the region that changed", share, "of its pixels", Natural(0.0, usual, int(outside.sum()), NULL)),
-                    {"type": "unchanged", "share": share, "outside": usual})]
+    return [_reading(window, (x, y, w, h), share, usual, score, bands, inside)]
+
+
+def _reading(window: Window, box: tuple[int, int, int, int], share: float, usual: float, score: float, bands: list[tuple[float, float, float]], inside: int) -> Reading:
+    x, y, w, h = box
+    rings, _ = cv2.findContours(window.mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    ring = cv2.approxPolyDP(max(rings, key=len), 1.5, True)[:, 0]
+    polygon = window.to_frame(ring + 0.5 if len(ring) > 2 else np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]]))
+    return Reading("untouched", score, window.box_to_frame(x, y, w, h), polygon, Signal(tuple(bands), float(max(w, h)), float(inside)),
+                   Measure("share of the region that changed", share, "of its pixels", Natural(0.0, usual, int((~window.elsewhere).sum()), NULL)),
+                   {"type": "unchanged", "share": share, "outside": usual})

@@ -25,12 +25,13 @@ def changed_area(original: np.ndarray, result: np.ndarray, lossy: bool, within: 
     Returns:
         bool (height, width).
     """
-    error = np.abs(result - original).max(axis=2)
+    apart = cv2.absdiff(result, original)
+    error = cv2.max(cv2.max(apart[..., 0], apart[..., 1]), apart[..., 2])
     if not lossy:
         changed = (error > 0.75).astype(np.uint8)
         # Pixels inside a fill that happen to be equal belong to it.
         return cv2.morphologyEx(changed, cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(bool)
-    grey = original.mean(axis=2)
+    grey = cv2.cvtColor(np.ascontiguousarray(original), cv2.COLOR_RGB2GRAY)
     activity = cv2.blur(np.abs(grey - cv2.blur(grey, (5, 5))), (9, 9))
     level = cv2.GaussianBlur(error, (0, 0), 1.5) / (1.2 + 0.5 * activity)
     outside = level[~within] if within is not None and (~within).sum() > 400 else level.ravel()

@@ -1,0 +1,375 @@
+"""What smear, soft, grain and invented share: how much detail lies at each place, on a grid, and where the same outline may be laid.
+
+Each cell of the grid holds logarithms of energies of the *result*: the smaller eigenvalue of the structure tensor (Bigun and Granlund 1987) at
+a fine and two middle scales, and the finest Laplacian, which in flat places is grain (Immerkaer 1996). Outside every region cells are
+filled once from untouched pixels; the fill's cells see only pixels of the fill. Controls are the fill's own cells laid over
+untouched ones, so they cost nothing but arithmetic on the grid.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import cv2
+import numpy as np
+
+from ..windows import Window
+
+#: Grid on which detail is sampled, and about how wide each sample is averaged, pixels.
+STRIDE, BOX = 8, 16
+#: Blur before the gradient at each scale, pixels.
+SCALES = (0.6, 1.4, 2.8)
+#: How far from an area what is known may be carried in, grid steps.
+NEAR = 30
+CONTROLS, LEAST_CONTROLS = 18, 5
+_SEED = 20262
+#: Fills that cover less of their cells than this are thin.
+THIN = 0.82
+_LAPLACIAN = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)
+_SMALL = 0.004
+_SOFT = np.array([0.25, 0.5, 0.25])
+
+
+@dataclass(frozen=True)
+class Cells:
+    """Grid values seen through one area of pixels.
+
+    Attributes:
+        logs: (rows, columns, scales) logarithms of the smaller eigenvalue.
+        noise: (rows, columns) logarithm of the finest Laplacian's amplitude, levels of 255; averaged as a root, so that a few edges do not rule.
+        level: (rows, columns) luma 0..1.
+        coarse: (rows, columns) logarithm of the energy of gradients behind a blur of 6 px.
+        colour: (rows, columns, 2) mean a* and b*.
+        spread: (rows, columns) deviation of colour about its mean, CIELAB.
+        way: (rows, columns, 2) orientation times coherence, as a double angle.
+        share: (rows, columns) share of each box that the area covers.
+    """
+
+    logs: np.ndarray
+    noise: np.ndarray
+    level: np.ndarray
+    coarse: np.ndarray
+    colour: np.ndarray
+    spread: np.ndarray
+    way: np.ndarray
+    share: np.ndarray
+
+
+@dataclass(frozen=True)
+class Ground:
+    """The window's grid.
+
+    Attributes:
+        around: cells seen through untouched pixels; `known` (bool) where enough of them are.
+        fill: cells seen through the fill's inner pixels, of the crop whose corner is `corner` (grid row, column).
+        inside: bool, which of the crop's cells belong to the fill.
+        controls: corners (row, column) at which the fill's cells lie over known ones: whole outlines, or none.
+        seen: for thin fills, each control's cells seen through the fill's own outline: few pixels a cell scatter more, and controls must do so too.
+        squares: (side, corners) for where the whole outline finds no room: squares of `side` cells.
+    """
+
+    around: Cells
+    known: np.ndarray
+    fill: Cells
+    corner: tuple[int, int]
+    inside: np.ndarray
+    controls: list[tuple[int, int]]
+    squares: tuple[int, list[tuple[int, int]]]
+    seen: dict[tuple[int, int], Cells] = field(default_factory=dict)
+
+    @property
+    def enough(self) -> bool:
+        return len(self.controls) >= LEAST_CONTROLS or len(self.squares[1]) >= 2 * LEAST_CONTROLS
+
+    def known_at(self, corner: tuple[int, int], shape: np.ndarray, cells: Cells | None) -> np.ndarray:
+        """Which cells of a shape are known where it lies."""
+        known = shape & self.known[corner[0]:corner[0] + shape.shape[0], corner[1]:corner[1] + shape.shape[1]]
+        return known if cells is None else known & (cells.share > 0.35)
+
+    def nulls(self, measured: object) -> np.ndarray:
+        """The largest values that chance brings along one whole outline.
+
+        Args:
+            measured: called with (corner, shape of cells, cells or None for the untouched ones there) of each control; gives an array (k,) of the largest values of each pool.
+
+        Returns:
+            (controls, k). Where only squares found room, outlines are drawn from them: the largest of as many as make one up.
+        """
+        assert callable(measured)
+        rows = [measured(corner, self.inside, self.seen.get(corner)) for corner in self.controls]
+        side, corners = self.squares
+        if len(rows) < LEAST_CONTROLS + 3 and corners:
+            pieces = np.array([measured(corner, np.ones((side, side), bool), None) for corner in corners])
+            together = max(1, round(float(self.inside.sum()) / side ** 2))
+            rng = np.random.default_rng(_SEED)
+            rows += [pieces[rng.choice(len(pieces), min(together, len(pieces)), replace=False)].max(axis=0) for _ in range(24)]
+        return np.array(rows)
+
+    def usable(self, values: np.ndarray) -> np.ndarray:
+        """Rows of `nulls` that know every pool."""
+        return values[(values > -8).all(axis=1)] if len(values) else values
+
+    @property
+    def null(self) -> str:
+        return "outline" if len(self.controls) >= LEAST_CONTROLS + 3 else "surround"
+
+
+def _boxed(plane: np.ndarray) -> np.ndarray:
+    """Sums over the grid's cells, spread to their neighbours by 1-2-1: a soft window of about `BOX` px, for the price of one pass."""
+    height, width = -(-plane.shape[0] // STRIDE) * STRIDE, -(-plane.shape[1] // STRIDE) * STRIDE
+    if (height, width) != plane.shape:
+        plane = cv2.copyMakeBorder(plane, 0, height - plane.shape[0], 0, width - plane.shape[1], cv2.BORDER_CONSTANT)
+    cells = cv2.resize(plane, (width // STRIDE, height // STRIDE), interpolation=cv2.INTER_AREA)
+    return cv2.sepFilter2D(cells, -1, _SOFT, _SOFT, borderType=cv2.BORDER_CONSTANT)
+
+
+@dataclass(frozen=True)
+class Planes:
+    """Full resolution planes that cells average; all float32 (height, width)."""
+
+    products: tuple[tuple[np.ndarray, np.ndarray, np.ndarray], ...]
+    noise: np.ndarray
+    coarse: np.ndarray
+    luma: np.ndarray
+    a: np.ndarray
+    b: np.ndarray
+    square: np.ndarray
+
+    def within(self, crop: tuple[slice, slice]) -> Planes:
+        some = lambda plane: plane[crop]
+        return Planes(tuple((some(x), some(y), some(z)) for x, y, z in self.products), *(some(plane) for plane in (self.noise, self.coarse, self.luma, self.a, self.b,
+                self.square)))
+
+
+def planes_of(window: Window) -> Planes:
+    luma = window.luma_result
+    products = []
+    for sigma in SCALES:
+        smooth = cv2.GaussianBlur(luma, (0, 0), sigma)
+        gx, gy = cv2.Sobel(smooth, cv2.CV_32F, 1, 0, scale=0.125), cv2.Sobel(smooth, cv2.CV_32F, 0, 1, scale=0.125)
+        products.append((gx * gx, gy * gy, gx * gy))
+    small = cv2.resize(luma, None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA)
+    smooth = cv2.GaussianBlur(small, (0, 0), 1.5)
+    gx, gy = cv2.Sobel(smooth, cv2.CV_32F, 1, 0, scale=0.03125), cv2.Sobel(smooth, cv2.CV_32F, 0, 1, scale=0.03125)
+    coarse = cv2.resize(gx * gx + gy * gy, luma.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    lab = window.lab_result
+    a, b = np.ascontiguousarray(lab[..., 1]), np.ascontiguousarray(lab[..., 2])
+    return Planes(tuple(products), np.sqrt(np.abs(cv2.filter2D(luma, -1, _LAPLACIAN)) / 6), coarse, luma, a, b, a * a + b * b)
+
+
+def cells_of(planes: Planes, area: np.ndarray) -> Cells:
+    """Average planes over soft boxes, using only pixels of `area` (bool)."""
+    weight = area.astype(np.float32)
+    share = _boxed(weight)
+    safe = np.maximum(share, 1e-6)
+    mean = lambda plane: _boxed(cv2.multiply(np.ascontiguousarray(plane), weight)) / safe
+    logs, way = [], np.zeros((*share.shape, 2), np.float32)
+    for number, products in enumerate(planes.products):
+        xx, yy, xy = (mean(plane) for plane in products)
+        half, split = (xx + yy) / 2, np.sqrt(np.maximum((xx - yy) ** 2 / 4 + xy * xy, 0))
+        logs.append(np.log(np.maximum(half - split, 0) + _SMALL))
+        if number == 1:
+            way = np.stack([(xx - yy), 2 * xy], -1) / (xx + yy + 0.05)[..., None]
+    a, b = mean(planes.a), mean(planes.b)
+    return Cells(np.stack(logs, -1), 2 * np.log(mean(planes.noise) + 0.05), mean(planes.luma) / 255.0, np.log(mean(planes.coarse) + _SMALL), np.stack([a, b], -1),
+                 np.sqrt(np.maximum(mean(planes.square) - a * a - b * b, 0)), way, share)
+
+
+def ground_of(window: Window) -> Ground | str:
+    """The window's grid, made once and shared; or why there is none."""
+    if "ground" not in window.shared:
+        window.shared["ground"] = _ground(window)
+    made: Ground | str = window.shared["ground"]
+    return made
+
+
+def _ground(window: Window) -> Ground | str:
+    inner = cv2.erode(window.filled.astype(np.uint8), np.ones((5, 5), np.uint8), borderValue=1).astype(bool)
+    if inner.sum() < 3 * STRIDE * STRIDE:
+        return "the fill is too narrow to hold any texture"
+    outside = ~window.apart
+    if outside.sum() < 60 * STRIDE * STRIDE:
+        return "too little untouched picture around the region to know how much detail belongs here"
+    planes = planes_of(window)
+    window.shared["planes"] = planes
+    around = cells_of(planes, outside)
+    known = around.share > 0.5
+    ys, xs = np.flatnonzero(inner.any(1)), np.flatnonzero(inner.any(0))
+    top, left = int(ys[0]) // STRIDE * STRIDE, int(xs[0]) // STRIDE * STRIDE
+    crop = (slice(top, int(ys[-1]) + 1), slice(left, int(xs[-1]) + 1))
+    fill = cells_of(planes.within(crop), inner[crop])
+    inside = fill.share > 0.35
+    corner = (top // STRIDE, left // STRIDE)
+    rows, columns = (min(inside.shape[k], known.shape[k] - corner[k]) for k in (0, 1))
+    fill = Cells(*(value[:rows, :columns] for value in vars(fill).values()))
+    inside = inside[:rows, :columns]
+    if inside.sum() < 3:
+        return "the fill is too narrow to hold any texture"
+    if known.sum() < 12:
+        return "too little untouched picture around the region to know how much detail belongs here"
+    controls, squares = _controls(window, inner, outside, known, inside, corner)
+    seen = {}
+    if float(fill.share[inside].mean()) < THIN:
+        own = inner[crop]
+        for row, column in controls:
+            there = (slice(row * STRIDE, row * STRIDE + own.shape[0]), slice(column * STRIDE, column * STRIDE + own.shape[1]))
+            part = outside[there]
+            cells = cells_of(planes.within(there), own[:part.shape[0], :part.shape[1]] & part)
+            if cells.share.shape[0] >= rows and cells.share.shape[1] >= columns:
+                seen[row, column] = Cells(*(value[:rows, :columns] for value in vars(cells).values()))
+        controls = list(seen) if len(seen) >= LEAST_CONTROLS else controls
+    return Ground(around, known, fill, corner, inside, controls, squares, seen)
+
+
+def _controls(window: Window, inner: np.ndarray, outside: np.ndarray, known: np.ndarray, inside: np.ndarray,
+              corner: tuple[int, int]) -> tuple[list[tuple[int, int]], tuple[int, list[tuple[int, int]]]]:
+    def laid(shape: np.ndarray, whole: np.ndarray, at: tuple[int, int], count: int) -> list[tuple[int, int]]:
+        found = []
+        for dx, dy in window.room.places(whole, count, _SEED):
+            row, column = at[0] + round(dy / STRIDE), at[1] + round(dx / STRIDE)
+            if row < 0 or column < 0 or row + shape.shape[0] > known.shape[0] or column + shape.shape[1] > known.shape[1]:
+                continue
+            there = shape & known[row:row + shape.shape[0], column:column + shape.shape[1]]
+            if there.sum() >= max(3, 0.6 * shape.sum()) and (row, column) not in found:
+                found.append((row, column))
+        return found
+
+    whole = laid(inside, inner, corner, CONTROLS)
+    if len(whole) >= LEAST_CONTROLS + 3:
+        return whole, (0, [])
+    for side in (24, 16, 10, 6):
+        square = np.zeros(inner.shape, bool)
+        if min(square.shape) <= side * STRIDE:
+            continue
+        square[:side * STRIDE, :side * STRIDE] = True
+        pieces = laid(np.ones((side, side), bool), square, (0, 0), 26)
+        if len(pieces) >= 2 * LEAST_CONTROLS:
+            return whole, (side, pieces)
+    return whole, (0, [])
+
+
+def regressed(values: np.ndarray, columns: list[np.ndarray], known: np.ndarray) -> np.ndarray:
+    """Coefficients (1 + columns, channels) of values (rows, columns, channels) on other grid values, over known cells; ridge towards nought."""
+    design = np.stack([np.ones_like(columns[0]), *columns], -1)[known]
+    wanted = values[known]
+    strength = 0.02 * len(design) * np.diag([0.0] + [0.2] * len(columns)) + 1e-6 * np.eye(len(columns) + 1)
+    if len(design) < 4 * (len(columns) + 1):
+        out = np.zeros((len(columns) + 1, values.shape[-1]))
+        out[0] = wanted.mean(axis=0) if len(wanted) else 0.0
+        return out
+    centre = design.mean(axis=0)
+    centre[0] = 0
+    shifted = design - centre
+    solved = np.linalg.solve(shifted.T @ shifted + strength, shifted.T @ wanted)
+    solved[0] -= centre[1:] @ solved[1:]
+    return solved
+
+
+def predicted(slope: np.ndarray, columns: list[np.ndarray]) -> np.ndarray:
+    """What a regression expects, (rows, columns, channels)."""
+    return np.stack([np.ones_like(columns[0]), *columns], -1) @ slope
+
+
+def carried(values: np.ndarray, known: np.ndarray, without: np.ndarray, directions: bool = False) -> tuple[np.ndarray, tuple[slice, slice]]:
+    """Carry grid values (rows, columns, channels) into `without` (bool) from known cells near it: finest neighbourhood with enough to go on
+    (normalised convolution, Knutsson and Westin 1993).
+
+    Args:
+        directions: also from left and right only, and from above and below only; the least of the three is expected. A plinth between bricks
+            and setts is as smooth as it is to its left and right, and no more is asked of it.
+
+    Returns:
+        The crop's values, and the crop.
+    """
+    rows, columns = np.flatnonzero(without.any(1)), np.flatnonzero(without.any(0))
+    # The middle of a wide gap is far from anything known: there what lies farther off must be asked too.
+    wide = directions and max(int(rows[-1]) - int(rows[0]), int(columns[-1]) - int(columns[0])) > NEAR
+    near = 3 * NEAR if wide else NEAR
+    here = (slice(max(0, int(rows[0]) - near), int(rows[-1]) + 1 + near), slice(max(0, int(columns[0]) - near), int(columns[-1]) + 1 + near))
+    part, weight = values[here], (known[here] & ~without[here]).astype(np.float32)
+    overall = part[weight > 0].mean(axis=0) if (weight > 0).any() else values[known].mean(axis=0)
+    weighted = np.ascontiguousarray((part * weight[..., None]).astype(np.float32))
+    found: list[np.ndarray] = []
+    for across, down in ((1.0, 1.0), (1.0, 0.0), (0.0, 1.0))[: 3 if directions else 1]:
+        value, settled = np.zeros(part.shape, np.float32), np.zeros(weight.shape, np.float32)
+        for sigma in (1.5, 4.0, 12.0, 40.0)[: 4 if wide else 3]:
+            sx, sy = max(0.6, sigma * across), max(0.6, sigma * down)
+            reached = cv2.GaussianBlur(weight, (0, 0), sigmaX=sx, sigmaY=sy)
+            share = np.clip(reached * 5, 0, 1) * (1 - settled)
+            blurred = cv2.GaussianBlur(weighted, (0, 0), sigmaX=sx, sigmaY=sy).reshape(part.shape)
+            value += share[..., None] * blurred / np.maximum(reached, 1e-5)[..., None]
+            settled += share
+        # Where nothing lies in that direction, it has no say.
+        found.append(value + (1 - settled)[..., None] * (overall if across and down else np.maximum(found[0], overall)))
+    return (np.min(found, axis=0) if directions else found[0]), here
+
+
+def without_of(shape: np.ndarray, corner: tuple[int, int], frame: tuple[int, int]) -> np.ndarray:
+    """A shape of cells grown by one, in the whole grid: a box that reaches into the area saw some of it."""
+    whole = np.zeros(frame, np.uint8)
+    part = whole[corner[0]:corner[0] + shape.shape[0], corner[1]:corner[1] + shape.shape[1]]
+    part[:] = shape[:part.shape[0], :part.shape[1]]
+    return cv2.dilate(whole, np.ones((3, 3), np.uint8)).astype(bool)
+
+
+def pools(values: np.ndarray, known: np.ndarray, sides: tuple[int, ...]) -> list[np.ndarray]:
+    """Means of (rows, columns) over squares of each side, in cells (0: over all known cells); -9 where too little of a patch is known."""
+    weight = known.astype(np.float32)
+    found = []
+    for side in sides:
+        if side == 0:
+            found.append(np.where(known, float(values[known].mean()) if known.any() else -9.0, -9.0))
+            continue
+        near = cv2.boxFilter(weight, -1, (side, side), normalize=False, borderType=cv2.BORDER_CONSTANT)
+        total = cv2.boxFilter((values * weight).astype(np.float32), -1, (side, side), normalize=False, borderType=cv2.BORDER_CONSTANT)
+        found.append(np.where(known & (near >= min(0.45 * side * side, max(2, known.sum() * 0.6))), total / np.maximum(near, 1), -9.0))
+    return found
+
+
+def pixels_of(window: Window, ground: Ground, cells: np.ndarray, margin: int = 2) -> np.ndarray:
+    """Pixels of the fill that some of its cells stand for; uint8 like the window."""
+    pixels = np.zeros(window.mask.shape, np.uint8)
+    for row, column in zip(*np.nonzero(cells), strict=True):
+        top, left = (ground.corner[0] + int(row)) * STRIDE - margin, (ground.corner[1] + int(column)) * STRIDE - margin
+        pixels[max(0, top):top + STRIDE + 2 * margin, max(0, left):left + STRIDE + 2 * margin] = 1
+    return pixels & window.filled.astype(np.uint8)
+
+
+def outlined(window: Window, pixels: np.ndarray) -> tuple[tuple[int, int, int, int], np.ndarray]:
+    """(x, y, width, height) and the largest ring of some pixels, in the window."""
+    if not pixels.any():
+        pixels = window.filled.astype(np.uint8)
+    x, y, w, h = cv2.boundingRect(pixels)
+    rings, _ = cv2.findContours(pixels, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    ring = cv2.approxPolyDP(max(rings, key=len), 1.5, True)[:, 0] + 0.5
+    if len(ring) < 3:
+        ring = np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]], float)
+    return (x, y, w, h), ring
+
+
+def octaves(plane: np.ndarray, areas: list[np.ndarray]) -> list[list[float]]:
+    """Deviation of each of five octave bands of a plane over each area."""
+    found: list[list[float]] = [[] for _ in areas]
+    finer = plane
+    for octave in range(1, 6):
+        coarser = cv2.GaussianBlur(plane, (0, 0), 0.5 * 2.0 ** octave)
+        band = finer - coarser
+        for values, area in zip(found, areas, strict=True):
+            values.append(float(np.sqrt((band[area] ** 2).mean())) if area.any() else 0.0)
+        finer = coarser
+    return found
+
+
+def inside_and_around(window: Window, pixels: np.ndarray, score: float) -> tuple[list[float], list[float]]:
+    """Octave deviations of L* inside some pixels and within 60 px around them; noughts for what scores too low to be reported."""
+    if score < 0.5:
+        return [0.0] * 5, [0.0] * 5
+    x, y, w, h = cv2.boundingRect(pixels)
+    part = (slice(max(0, y - 80), y + h + 80), slice(max(0, x - 80), x + w + 80))
+    here = pixels[part]
+    untouched = ~(window.elsewhere | window.filled)[part]
+    near = (cv2.distanceTransform(1 - here, cv2.DIST_L2, 3) <= 60) & untouched
+    if near.sum() < 400:
+        near = untouched if untouched.any() else ~here.astype(bool)
+    inside, around = octaves(window.lab_result[part][..., 0], [here.astype(bool), near])
+    return inside, around

@@ -1,0 +1,117 @@
+"""Grain: noise finer, coarser or missing inside, an outline that shows once the picture is denoised or sharpened.
+
+Only flat places show grain alone. There the mean amplitude of the finest Laplacian (Immerkaer 1996) is compared with what the surroundings have at the
+same brightness; a little texture that leaks into it is predicted from coarser scales and taken off. The null is the same outline laid over
+untouched parts of the same result.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..calibrate import excess, natural_range, score_of
+from ..carriers import Carriers, Grain
+from ..report import Abstention, Measure, Natural, Reading, Signal
+from ..windows import Window
+from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, ground_of, inside_and_around, outlined, pixels_of, pools, predicted, regressed
+
+NULL = "outline"
+PATCHES = (7, 0)
+LEAST_CELLS = 8
+#: Finest detail of more than this many times the picture's grain is texture.
+TEXTURE = 1.6
+_HALF, _WIDTH = 3.2, 0.8
+FLOOR = (0.06, 0.04)
+#: A ratio of noise below e^this is nothing a person could bring out.
+_LEAST = (0.22, 0.16)
+
+
+def _columns(cells: Cells) -> list[np.ndarray]:
+    return [cells.level, cells.level ** 2, cells.logs[..., 2], cells.coarse]
+
+
+class Expectations:
+    """What grain is around, by brightness, over flat cells: those whose finest detail is about the picture's grain and no more.
+
+    `sigma`: the picture's grain in its flattest places, levels of 255, a function of luma.
+    """
+
+    def __init__(self, ground: Ground, grain: Grain) -> None:
+        self.ground = ground
+        around = ground.around
+        middle = around.logs[..., 2]
+        levels = np.array(grain.by_level or ((128.0, grain.sigma),), float)
+        usual = np.interp(around.level * 255, levels[:, 0], levels[:, 1])
+        # The root mean of a normal deviate is .676 of its deviation.
+        quiet = ground.known & (np.exp(around.noise) < 0.676 * TEXTURE * usual + 0.15)
+        # The fill's own grain may be anything, so it is called flat by what is coarser than grain; and so is all else, or nulls would not be like it.
+        self.flat_below = float(np.percentile(middle[quiet], 70)) if quiet.sum() > 20 else -99.0
+        self.flat = ground.known & (middle <= self.flat_below)
+        noise = around.noise[..., None]
+        self.slope = regressed(noise, _columns(around), self.flat)
+        self.own = (noise - predicted(self.slope, _columns(around)))[..., 0]
+
+    def departure(self, corner: tuple[int, int], shape: np.ndarray, cells: Cells | None = None) -> tuple[np.ndarray, np.ndarray]:
+        where = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
+        # Around it, at the same brightness: a picture whose grain changes from one side to the other is judged by this side.
+        side = (slice(max(0, corner[0] - 12), corner[0] + shape.shape[0] + 12), slice(max(0, corner[1] - 12), corner[1] + shape.shape[1] + 12))
+        near = self.flat[side].copy()
+        near[corner[0] - side[0].start:corner[0] - side[0].start + shape.shape[0], corner[1] - side[1].start:corner[1] - side[1].start + shape.shape[1]] &= ~shape
+        here = float(np.median(self.own[side][near])) if near.sum() >= 12 else 0.0
+        if cells is None:
+            return np.clip(self.own[where] - here, -2.5, 2.5), shape & self.flat[where]
+        own = (cells.noise[..., None] - predicted(self.slope, _columns(cells)))[..., 0]
+        return np.clip(own - here, -2.5, 2.5), shape & (cells.logs[..., 2] <= self.flat_below)
+
+
+def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
+    """One reading for less grain than around and one for more. See the module's docstring for the method."""
+    ground = ground_of(window)
+    if isinstance(ground, str):
+        return Abstention(ground)
+    expectations = Expectations(ground, carriers.result_grain)
+    if not ground.enough or expectations.flat.sum() < 60:
+        return Abstention("too few flat places around the region to know its grain")
+    departure, flat = expectations.departure(ground.corner, ground.inside, ground.fill)
+    if flat.sum() < LEAST_CELLS:
+        return Abstention("the fill has no flat place that would show grain alone")
+    quality = carriers.result_compression.quality
+    if carriers.result_compression.lossy and quality is not None and quality < 86:
+        return Abstention("compression took the grain away")
+    if carriers.result_grain.sigma < 0.25 and carriers.original_grain.sigma < 0.25:
+        return Abstention("the picture has no grain to compare with")
+
+    def chance(corner: tuple[int, int], shape: np.ndarray, cells: Cells | None) -> np.ndarray:
+        off, here = expectations.departure(corner, shape, cells)
+        here &= ground.known_at(corner, shape, cells)
+        if here.sum() < LEAST_CELLS:
+            return np.full(2 * len(PATCHES), -9.0)
+        return np.array([float(pool.max()) for sign in (-1, 1) for pool in pools(sign * off, here, PATCHES)])
+
+    values = ground.nulls(chance)
+    values = ground.usable(values)
+    if len(values) < LEAST_CONTROLS:
+        return Abstention("too few flat places around the region to know its grain")
+    return [_side(window, ground, departure, flat, values, sign) for sign in (-1, 1)]
+
+
+def _side(window: Window, ground: Ground, departure: np.ndarray, flat: np.ndarray, values: np.ndarray, sign: int) -> Reading:
+    found = pools(sign * departure, flat, PATCHES)
+    first = 0 if sign < 0 else len(PATCHES)
+    far = np.stack([np.where(pool > -9, excess(pool, values[:, first + k], FLOOR[k]), -1e3) for k, pool in enumerate(found)])
+    scores = np.minimum(score_of(far, _HALF, _WIDTH), score_of((np.stack(found) - np.array(_LEAST)[:, None, None]) / 0.05, 0.0, 1.0))
+    best, level = scores.max(axis=0), scores.argmax(axis=0)
+    at = np.unravel_index(int(np.argmax(np.where(flat, best, -1))), best.shape)
+    k = int(level[at])
+    natural = natural_range(values[:, first + k], ground.null)
+    pixels = pixels_of(window, ground, (best >= min(0.5, 0.9 * float(best[at]))) & flat)
+    (x, y, w, h), ring = outlined(window, pixels)
+    inside, around = inside_and_around(window, pixels if pixels.any() else window.filled.astype(np.uint8), float(best[at]))
+    bands = tuple((2.0 ** -(octave + 1), abs(around[octave] - inside[octave]) if octave < 2 else 0.0, 0.0) for octave in range(len(inside)))
+    ratio = float(np.exp(sign * found[k][at]))
+    return Reading("grain", float(best[at]), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(max(pixels.sum(), 1))),
+                   Measure("grain against what is around", ratio, "times", Natural(float(np.exp(natural.low if sign > 0 else -natural.high)),
+                                                                                  float(np.exp(natural.high if sign > 0 else -natural.low)), natural.n, natural.null)),
+                   {"type": "detail", "what": "less grain" if sign < 0 else "more grain", "inside": inside, "around": around, "ratio": ratio,
+                    "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))], "patch_px": PATCHES[k] * STRIDE,
+                            "flat_share": float(flat.sum() / ground.inside.sum())})

@@ -1,0 +1,119 @@
+"""Invented: something that was never there and belongs to nothing around it.
+
+Every cell of the fill is described by its colour, its detail at three scales, its coarse structure, its orientation and how colourful it is inside, each in units of
+their spread over the surroundings. Its distance to the nearest of all untouched cells says how foreign it is (nearest-neighbour novelty, as in
+video and texture analysis, Boiman and Irani 2007). The null is the same outline over untouched parts, its own cells left out of those it is compared with.
+"""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from ..calibrate import excess, natural_range, score_of
+from ..carriers import Carriers
+from ..report import Abstention, Measure, Reading, Signal
+from ..windows import Window
+from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, ground_of, inside_and_around, outlined, pixels_of, pools
+
+NULL = "outline"
+PATCHES = (3, 6)
+_HALF, _WIDTH = 6.0, 1.0
+FLOOR = (0.22, 0.18)
+#: Untouched cells that are compared with, and cells of an area that are: more tell nothing new, and cost their product.
+_MOST, _EACH = 3000, 900
+
+
+def described(cells: Cells) -> np.ndarray:
+    """(rows, columns, features)."""
+    return np.concatenate([cells.logs * 0.7, cells.level[..., None] * 100, cells.colour, cells.spread[..., None], cells.coarse[..., None] * 0.7, cells.way * 1.5],
+            axis=-1).astype(np.float32)
+
+
+class Foreignness:
+    """Distances to the nearest untouched cell."""
+
+    def __init__(self, ground: Ground) -> None:
+        self.ground = ground
+        features = described(ground.around)
+        rows = features[ground.known]
+        low, high = np.percentile(rows, [10, 90], axis=0)
+        # A floor for each: colours closer than these look the same however even the surroundings are.
+        floor = np.array([0.35] * 3 + [6.0, 2.5, 2.5, 2.0, 0.7, 0.7, 0.7], np.float32)
+        self.scale = np.maximum((high - low) / 2.56, floor)
+        self.features = features / self.scale
+        ys, xs = np.nonzero(ground.known)
+        keep = np.random.default_rng(20265).permutation(len(ys))[:_MOST]
+        self.ys, self.xs = ys[keep], xs[keep]
+        self.rows = self.features[self.ys, self.xs]
+        self.squares = (self.rows ** 2).sum(axis=1)
+
+    def nearest(self, corner: tuple[int, int], shape: np.ndarray, cells: Cells | None = None) -> np.ndarray:
+        """(rows, columns) distance of each cell of a shape to the nearest known cell outside it and its rim."""
+        ys, xs = np.nonzero(shape)
+        every = max(1, int(np.ceil(np.sqrt(len(ys) / _EACH))))
+        if every > 1:
+            # A large area by every other cell; a cell's box reaches over its neighbours anyway.
+            some = (ys % every == 0) & (xs % every == 0)
+            ys, xs = ys[some], xs[some]
+        features = self.features[ys + corner[0], xs + corner[1]] if cells is None else (described(cells)[ys, xs] / self.scale)
+        top, left = self.ys - corner[0], self.xs - corner[1]
+        grown = cv2.dilate(np.pad(shape.astype(np.uint8), 3), np.ones((7, 7), np.uint8)).astype(bool)
+        within = (top >= -3) & (left >= -3) & (top < shape.shape[0] + 3) & (left < shape.shape[1] + 3)
+        own = np.zeros(len(top), bool)
+        own[within] = grown[top[within] + 3, left[within] + 3]
+        rows, squares = self.rows[~own], self.squares[~own]
+        out = np.zeros(shape.shape, np.float32)
+        if not len(rows) or not len(ys):
+            return out
+        apart = features @ (-2 * rows.T)
+        apart += squares
+        # The second nearest: one cell that happens to fit is no proof that this belongs here.
+        least = apart.argmin(axis=1)
+        apart[np.arange(len(apart)), least] = np.inf
+        out[ys, xs] = np.sqrt(np.maximum(apart.min(axis=1) + (features ** 2).sum(axis=1), 0))
+        if every > 1:
+            out = cv2.dilate(out, np.ones((every, every), np.uint8)) * shape
+        return out
+
+
+def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
+    """One reading, at the most foreign place. See the module's docstring for the method."""
+    ground = ground_of(window)
+    if isinstance(ground, str):
+        return Abstention(ground)
+    if not ground.enough or ground.known.sum() < 150:
+        return Abstention("too little untouched picture around the region to know what belongs here")
+    foreignness = Foreignness(ground)
+    own = foreignness.nearest(ground.corner, ground.inside, ground.fill)
+
+    def chance(corner: tuple[int, int], shape: np.ndarray, cells: Cells | None) -> np.ndarray:
+        known = ground.known_at(corner, shape, cells)
+        return np.array([float(pool.max()) for pool in pools(foreignness.nearest(corner, known, cells), known, PATCHES)])
+
+    values = ground.usable(ground.nulls(chance))
+    if len(values) < LEAST_CONTROLS:
+        return Abstention("too little untouched picture around the region to know what belongs here")
+    found = pools(own, ground.inside, PATCHES)
+    far = np.stack([np.where(pool > -9, excess(pool, values[:, k], FLOOR[k]), -1e3) for k, pool in enumerate(found)])
+    scores = score_of(far, _HALF, _WIDTH)
+    best, level = scores.max(axis=0), scores.argmax(axis=0)
+    at = np.unravel_index(int(np.argmax(np.where(ground.inside, best, -1))), best.shape)
+    k = int(level[at])
+    pixels = pixels_of(window, ground, (best >= min(0.5, 0.9 * float(best[at]))) & ground.inside)
+    (x, y, w, h), ring = outlined(window, pixels)
+    inside, around = inside_and_around(window, pixels if pixels.any() else window.filled.astype(np.uint8), float(best[at]))
+    row, column = at
+    described_here = described(ground.fill)[row, column] / foreignness.scale
+    usual = np.median(foreignness.rows, axis=0)
+    names = ("finest detail", "fine detail", "middle detail", "brightness", "green to red", "blue to yellow", "colourfulness", "coarse structure", "orientation",
+            "orientation, slanted")
+    odd = sorted(zip(names, (described_here - usual).tolist(), strict=True), key=lambda pair: -abs(pair[1]))[:4]
+    colour = window.lab_result[pixels.astype(bool)].mean(axis=0) if pixels.any() else np.zeros(3)
+    untouched = ~(window.elsewhere | window.filled)
+    apart = colour - (np.median(window.lab_result[untouched][::17], axis=0) if untouched.any() else colour)
+    bands = tuple((2.0 ** -(octave + 1), max(inside[octave], abs(inside[octave] - around[octave])), 0.2 * float(np.hypot(apart[1], apart[2]))) for octave in range(len(inside)))
+    return [Reading("invented", float(best[at]), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(max(pixels.sum(), 1))),
+                    Measure("distance to the most alike place around", float(found[k][at]), "spreads of the surroundings", natural_range(values[:, k], ground.null)),
+                    {"type": "foreign", "odd": [{"what": name, "spreads": value} for name, value in odd], "inside": inside, "around": around,
+                     "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))], "patch_px": PATCHES[k] * STRIDE})]

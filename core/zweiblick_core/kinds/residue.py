@@ -1,0 +1,291 @@
+"""Residue: bits of the removed thing: slivers, above all at the frame's edge, dots, ghosts of translucent lettering.
+
+*Bits*. Where the result kept the original's pixels beside pixels that it replaced, one of two things lies there: untouched ground, or a piece of the thing.
+Along the border between kept and replaced, ground goes on smoothly in the result and stood off from the thing in the original; a piece of the thing is the
+other way round. The two steps are compared along the border, and what is kept must look like the thing rather than like the surroundings.
+
+*Ghost*. Where pixels were replaced, the fill knows nothing of the thing. Its fine detail, evened out so that no single edge rules (whitening), is
+correlated with the thing's own at its very place and at many others; the place itself must not stand out.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from scipy.spatial import cKDTree
+
+from ..calibrate import score_of
+from ..carriers import Carriers
+from ..report import Abstention, Measure, Natural, Reading, Signal
+from ..windows import Window
+from .detail import outlined
+
+NULL = "lag"
+#: Ghost: lags that make the null, pixels, and the least area of replaced pixels.
+LAGS, LEAST_AREA = (5, 26), 250
+_GHOST_HALF, _GHOST_WIDTH = 4.8, 0.7
+#: Bits: how far a kept pixel may lie outside the region and still be the thing's, and the least size, pixels.
+BESIDE, LEAST_BIT = 10, 5
+#: Regions wider and taller than this are examined at half the size, pixels.
+LARGE = 560
+_BIT_HALF, _BIT_WIDTH = 2.6, 0.6
+
+
+def nearby(window: Window) -> Window:
+    """The window cut down to the region and what bits are looked for in."""
+    x, y, w, h = cv2.boundingRect(window.mask.astype(np.uint8))
+    margin = max(2 * BESIDE + 20, 124)
+    top, left = max(0, y - margin), max(0, x - margin)
+    crop = (slice(top, y + h + margin), slice(left, x + w + margin))
+    near = Window(window.region, (window.origin[0] + left, window.origin[1] + top), window.original[crop], window.result[crop], window.mask[crop], window.elsewhere[crop],
+                  window.frame, window.lossy, window.pair)
+    # What the whole window knows already is not made again.
+    for name in ("changed", "filled", "luma_original", "luma_result", "lab_original", "lab_result"):
+        near.__dict__[name] = getattr(window, name)[crop]
+    return near
+
+
+def replaced(window: Window) -> np.ndarray:
+    """Pixels that the removal replaced, sharply: not smoothed, so that single specks stay apart; bool."""
+    error = np.abs(window.result - window.original).max(axis=2)
+    if not window.lossy:
+        return error > 3.5
+    # Compression stores colour at half the size: a speck of the thing keeps its brightness, and its colour runs into the fill. So brightness
+    # decides, pixel by pixel, wherever thing and fill differ in it; elsewhere colour does, as coarsely as it is stored.
+    light = cv2.GaussianBlur(np.abs(window.luma_result - window.luma_original), (0, 0), 0.6)
+    apart = cv2.GaussianBlur(light, (0, 0), 4.0)
+    outside = ~window.elsewhere
+    usual = float(np.percentile(light[outside][::5], 99)) if outside.sum() > 400 else 5.0
+    by_light = light > np.maximum(max(3.5, 0.8 * usual), 0.3 * apart)
+    by_colour = cv2.GaussianBlur(error, (0, 0), 2.0) > max(7.0, 1.2 * usual)
+    return np.where(apart > 7.0, by_light, by_light | by_colour)
+
+
+def _band(x: np.ndarray, weight: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    near = cv2.blur(weight, (5, 5), borderType=cv2.BORDER_REPLICATE)
+    return cv2.blur(x * weight[..., None], (5, 5), borderType=cv2.BORDER_REPLICATE) / np.maximum(near, 1e-4)[..., None], near
+
+
+@dataclass(frozen=True)
+class Bits:
+    """`value`: (height, width) how far each border pixel is on the thing's side; `border` bool; crop's corner (x, y)."""
+
+    value: np.ndarray
+    border: np.ndarray
+    kept: np.ndarray
+    step: np.ndarray
+    corner: tuple[int, int]
+
+
+def bits_of(window: Window, changed: np.ndarray) -> Bits | None:
+    """Examine the border between kept and replaced pixels in and just around the region."""
+    near = cv2.dilate(window.mask.astype(np.uint8), np.ones((2 * BESIDE + 1,) * 2, np.uint8)).astype(bool)
+    other = window.elsewhere & ~window.mask
+    x, y, w, h = cv2.boundingRect(near.astype(np.uint8))
+    crop = (slice(max(0, y - 4), y + h + 4), slice(max(0, x - 4), x + w + 4))
+    near, other = near[crop], other[crop]
+    c = changed[crop] & near
+    # Noise takes single pixels out of the replaced area; only what holds together was kept.
+    kept = cv2.morphologyEx((~c & near & ~other).astype(np.uint8), cv2.MORPH_OPEN, np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]], np.uint8)).astype(bool)
+    gone = cv2.morphologyEx(c.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)).astype(bool)
+    if kept.sum() < LEAST_BIT or gone.sum() < 40:
+        return None
+    o, r = window.lab_original[crop], window.lab_result[crop]
+    full = kept
+    if min(w, h) > LARGE:
+        # In a large region by half: what would be missed is too small to matter there.
+        half = (kept.shape[1] // 2, kept.shape[0] // 2)
+        kept, gone = (cv2.resize(plane.astype(np.float32), half, interpolation=cv2.INTER_AREA) >= 0.5 for plane in (kept, gone))
+        o, r = (cv2.resize(plane, half, interpolation=cv2.INTER_AREA) for plane in (o, r))
+        if not kept.any() or not gone.any():
+            return None
+    o_kept, near_kept = _band(o, kept.astype(np.float32))
+    o_gone, near_gone = _band(o, gone.astype(np.float32))
+    r_kept, _ = _band(r, kept.astype(np.float32))
+    r_gone, _ = _band(r, gone.astype(np.float32))
+    border = kept & (near_gone > 0.15) & (near_kept > 0.07)
+    if not border.any():
+        return None
+    before: np.ndarray = np.linalg.norm(o_kept - o_gone, axis=2)
+    after: np.ndarray = np.linalg.norm(r_kept - r_gone, axis=2)
+    likely = _likeness(window, crop, border, r_kept, gone, o)
+    natural = _usual_step(window, crop)
+    value: np.ndarray = np.where(border, np.maximum(0, after - 1.6 * before) / natural * likely, 0).astype(np.float32)
+    if kept.shape != full.shape:
+        size = full.shape[::-1]
+        value, after = (cv2.resize(plane.astype(np.float32), size, interpolation=cv2.INTER_NEAREST) for plane in (value, after))
+        border = cv2.resize(border.view(np.uint8), size, interpolation=cv2.INTER_NEAREST).astype(bool) & full
+        value = np.where(border, value, 0)
+    return Bits(value, border, full, after, (crop[1].start, crop[0].start))
+
+
+def _usual_step(window: Window, crop: tuple[slice, slice]) -> float:
+    """Typical CIELAB step between neighbouring small patches of the surroundings."""
+    lab = cv2.GaussianBlur(window.lab_original, (0, 0), 1.6)[::3, ::3]
+    away = (~window.elsewhere)[::3, ::3]
+    apart = np.linalg.norm(lab[:, 1:] - lab[:, :-1], axis=2)[away[:, 1:] & away[:, :-1]]
+    del crop
+    return max(1.5, float(np.percentile(apart, 70))) if apart.size > 50 else 3.0
+
+
+def _likeness(window: Window, crop: tuple[slice, slice], border: np.ndarray, colour: np.ndarray, gone: np.ndarray, original: np.ndarray) -> np.ndarray:
+    """1 where a kept pixel looks like the thing, 0 where it looks like what lies around, by the nearest colour of each (CIELAB)."""
+    out = np.zeros(border.shape, np.float32)
+    rng = np.random.default_rng(20264)
+    ys, xs = np.nonzero(border)
+    thing = original[cv2.erode(gone.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(bool)]
+    if len(thing) < 20:
+        thing = original[gone]
+    distance = cv2.distanceTransform((~window.mask).astype(np.uint8), cv2.DIST_L2, 3)
+    # Raw, not evened out: a dark joint between boards is a colour of the surroundings too.
+    around = window.lab_original[(distance > BESIDE + 2) & (distance < 120) & ~window.elsewhere]
+    if len(around) < 50 or len(thing) < 5:
+        return out
+    pick = lambda rows, most: rows[rng.choice(len(rows), min(len(rows), most), replace=False)]
+    # Colour is uncertain at edges that were compressed; brightness is not.
+    trust = np.array([1.0, 0.5, 0.5] if window.lossy else [1.0, 1.0, 1.0], np.float32)
+    points, thing, around = colour[ys, xs] * trust, thing * trust, around * trust
+    # The third nearest: one odd pixel of the surroundings is no proof.
+    to_thing = cKDTree(pick(thing, 3000)).query(points, k=3)[0][:, -1]
+    to_around = cKDTree(pick(around, 12000)).query(points, k=3)[0][:, -1]
+    out[ys, xs] = 1 / (1 + np.exp(-np.clip((to_around - 1.2 * to_thing - 2.0) / 1.0, -30, 30)))
+    return out
+
+
+def _bits(window: Window, changed: np.ndarray) -> list[Reading]:
+    bits = bits_of(window, changed)
+    if bits is None:
+        return []
+    hot = (bits.value > 0.8).astype(np.uint8)
+    count, labels = cv2.connectedComponents(cv2.dilate(hot, np.ones((3, 3), np.uint8)), connectivity=8)
+    found = []
+    for label in range(1, min(count, 60)):
+        here = (labels == label) & (hot > 0)
+        if here.sum() < LEAST_BIT:
+            continue
+        # A long border of it is surer than a short one of the same contrast.
+        amount = float(bits.value[here].mean()) * (float(here.sum()) / 12) ** 0.25
+        found.append((amount, here))
+    found.sort(key=lambda one: -one[0])
+    readings = []
+    for amount, here in found[:5]:
+        pixels = np.zeros(window.mask.shape, np.uint8)
+        x0, y0 = bits.corner
+        grown = cv2.dilate(here.astype(np.uint8), np.ones((5, 5), np.uint8)) & bits.kept.astype(np.uint8)
+        pixels[y0:y0 + here.shape[0], x0:x0 + here.shape[1]] = grown
+        (x, y, w, h), ring = outlined(window, pixels)
+        step, size = float(bits.step[here].mean()), float(max(w, h, 2))
+        edge = x <= 1 or y <= 1 or x + w >= window.frame[1] - window.origin[0] - 1 or y + h >= window.frame[0] - window.origin[1] - 1
+        bands = tuple((min(0.5, factor / (2 * size)), step * part, 0.0) for factor, part in ((0.5, 0.5), (1.0, 1.0), (2.0, 0.5)))
+        readings.append(Reading("residue", float(score_of(np.array(amount), _BIT_HALF * (1.25 if window.lossy else 1.0), _BIT_WIDTH)), window.box_to_frame(x, y, w, h),
+                window.to_frame(ring),
+                                Signal(bands, size, float(pixels.sum())), Measure("step beside pixels that were kept", step, "CIELAB", Natural(0.0, _usual_step(window,
+                                        (slice(0), slice(0))), int(bits.border.sum()), "surround")),
+                                {"type": "kept", "what": "sliver at the frame's edge" if edge else "dot" if size <= 12 else "sliver", "pixels": int(grown.sum()),
+                                 "times_natural": amount}))
+    return readings
+
+
+def _whitened(luma: np.ndarray) -> np.ndarray:
+    fine = luma - cv2.GaussianBlur(luma, (0, 0), 4.0)
+    strength = cv2.GaussianBlur(fine * fine, (0, 0), 10.0)
+    return fine / np.sqrt(strength + 0.6)
+
+
+def _ground_in_other_light(window: Window) -> np.ndarray:
+    """Where the result shows the very detail of the original at about its strength or more: ground that the thing only shaded, bool.
+
+    A ghost is the other way round: its detail is the thing's at a fraction of its strength.
+    """
+    fine = lambda luma: luma - cv2.GaussianBlur(luma, (0, 0), 4.0)
+    before, after = fine(window.luma_original), fine(window.luma_result)
+    box = (21, 21)
+    common = cv2.blur(before * after, box)
+    power, other = cv2.blur(before * before, box), cv2.blur(after * after, box)
+    ground = (common > 0.2 * np.sqrt(np.maximum(power * other, 0)) + 0.05) & (common > 0.5 * power)
+    return cv2.dilate(ground.astype(np.uint8), np.ones((9, 9), np.uint8)).astype(bool)
+
+
+def _lags(thing: np.ndarray, fill: np.ndarray, weight: np.ndarray) -> tuple[float, np.ndarray]:
+    """Correlation of the fill's detail with the thing's at its own place (the best within a pixel), and at many others.
+
+    It is the mean over small tiles without the highest twentieth: a ghost is everywhere, a stretch of ground that both show is somewhere.
+    """
+    margin = LAGS[1] + 1
+    if min(thing.shape) < 24:
+        return 0.0, np.empty(0)
+    # Beyond the picture there is nothing to agree with.
+    fill = cv2.copyMakeBorder(fill.astype(np.float32), margin, margin, margin, margin, cv2.BORDER_CONSTANT)
+    here, size = thing.astype(np.float32), (max(1, thing.shape[1] // 24), max(1, thing.shape[0] // 24))
+    share = cv2.resize(weight, size, interpolation=cv2.INTER_AREA)
+    usable = share > min(0.3, 0.5 * float(share.max()))
+
+    def at(dx: int, dy: int) -> float:
+        moved = fill[margin + dy:fill.shape[0] - margin + dy, margin + dx:fill.shape[1] - margin + dx]
+        tiles = np.sort((cv2.resize(here * moved, size, interpolation=cv2.INTER_AREA) / np.maximum(share, 1e-3))[usable])
+        return float(tiles[:len(tiles) - int(0.05 * len(tiles))].mean())
+
+    rng = np.random.default_rng(20266)
+    places: set[tuple[int, int]] = set()
+    while len(places) < 90:
+        dx, dy = (int(v) for v in rng.integers(-LAGS[1], LAGS[1] + 1, 2))
+        if LAGS[0] <= np.hypot(dx, dy) <= LAGS[1]:
+            places.add((dx, dy))
+    # A block grid repeats every eight pixels in both pictures.
+    places |= {(dx, dy) for dx in (-8, 0, 8) for dy in (-8, 0, 8) if (dx, dy) != (0, 0)}
+    return max(at(dx, dy) for dx in (-1, 0, 1) for dy in (-1, 0, 1)), np.array([at(dx, dy) for dx, dy in sorted(places)])
+
+
+def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
+    """The fill's detail against the thing's own, at its place and beside it."""
+    apart = cv2.GaussianBlur(np.abs(window.result - window.original).max(axis=2), (0, 0), 2.0)
+    area = (apart > (9.0 if not window.lossy else 12.0)) & window.filled & cv2.morphologyEx(changed.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(bool)
+    # Between spokes or letters ground is seen in both: only what really differs is the thing's.
+    area &= cv2.GaussianBlur(np.abs(window.luma_result - window.luma_original), (0, 0), 0.8) > 5.0
+    # Within a feathered rim the thing shows through by design; that is a halo's matter.
+    area &= cv2.erode(window.filled.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (7, 7)), borderValue=1).astype(bool)
+    ground = _ground_in_other_light(window) & window.filled
+    area &= ~ground
+    # Where some of the region is ground in other light, more of it may be that was not told from it.
+    half = _GHOST_HALF + (1.4 if ground.sum() > 0.02 * window.filled.sum() else 0.0)
+    if area.sum() < LEAST_AREA:
+        return None
+    x, y, w, h = cv2.boundingRect(area.astype(np.uint8))
+    margin = 12
+    crop = (slice(max(0, y - margin), y + h + margin), slice(max(0, x - margin), x + w + margin))
+    weight = area[crop].astype(np.float32)
+    light, after = window.luma_original[crop], window.luma_result[crop]
+    if min(w, h) > LARGE:
+        # A large thing by half: there is enough of it, and lettering that can be read is no finer.
+        halved = (weight.shape[1] // 2, weight.shape[0] // 2)
+        weight, light, after = (cv2.resize(plane, halved, interpolation=cv2.INTER_AREA) for plane in (weight, light, after))
+    thing, fill = _whitened(light) * weight, _whitened(after)
+    peak, null = _lags(thing, fill, weight)
+    if not len(null):
+        return None
+    spread = float(null.std()) + 1e-4
+    sure = (peak - float(null.mean())) / spread
+    # The largest of all the others is the least that the place itself must exceed.
+    sure = min(sure, 5.4 + 8 * (peak / max(float(null.max()), 1e-4) - 1.25))
+    (bx, by, bw, bh), ring = outlined(window, area.astype(np.uint8))
+    alpha = float(np.clip(peak, 0, 1))
+    contrast = float(np.std((window.lab_original[..., 0] - cv2.GaussianBlur(window.lab_original[..., 0], (0, 0), 8.0))[area]))
+    bands = tuple((2.0 ** -k, alpha * contrast, 0.0) for k in (2, 3, 4))
+    return Reading("residue", float(score_of(np.array(sure), half, _GHOST_WIDTH)), window.box_to_frame(bx, by, bw, bh), window.to_frame(ring),
+                   Signal(bands, float(max(bw, bh)), float(area.sum())),
+                   Measure("likeness of the fill's detail to the thing's", peak, "correlation", Natural(float(np.percentile(null, 5)), float(np.percentile(null, 95)),
+                           int(null.size), NULL)),
+                   {"type": "ghost", "what": "ghost", "correlation": peak, "spreads": sure, "elsewhere": np.round(null, 4)})
+
+
+def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
+    """Readings for bits that were kept and for a ghost of the whole. See the module's docstring for the methods."""
+    window = nearby(window)
+    changed = replaced(window)
+    ghost = _ghost(window, changed)
+    readings = _bits(window, changed) + ([ghost] if ghost else [])
+    if not readings and ghost is None and (changed & window.mask).sum() < 40:
+        return Abstention("too little was replaced here to tell what was left")
+    return readings
