@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
+
 import numpy as np
 
 from .report import Reading
@@ -26,22 +29,78 @@ def _overlap(first: Reading, second: Reading) -> float:
     return max(0.0, w) * max(0.0, h) / max(1.0, min(aw * ah, bw * bh))
 
 
-#: (winner, loser, least share of the smaller's box that they share): the first explains the second at one place.
-_EXPLAINS = (
-    ("untouched", "repeat", 0.0), ("untouched", "seam", 0.0), ("untouched", "halo", 0.0), ("untouched", "smear", 0.0), ("untouched", "line", 0.0),
-    # Where texture is washed out, its end at the rim reads as a cut-out edge, and smooth patches match each other.
-    ("smear", "seam", 0.5), ("smear", "repeat", 0.5),
+def _covered(winner: Reading, loser: Reading) -> float:
+    """Share of the loser's box that the winner's covers."""
+    _, _, w, h = loser.bbox
+    small = min(w * h, winner.bbox[2] * winner.bbox[3])
+    return _overlap(winner, loser) * max(1.0, small) / max(1.0, w * h)
+
+
+@dataclass(frozen=True)
+class Explains:
+    """A rule: `winner` explains `loser` at one place.
+
+    Attributes:
+        share: least part that they share: of the smaller box, or of the loser's (`of_loser`).
+        ratio: the winner's score must be at least this many times the loser's.
+        unless: readings of the loser for which it does not hold.
+    """
+
+    winner: str
+    loser: str
+    share: float
+    ratio: float = 0.8
+    of_loser: bool = False
+    unless: Callable[[Reading, Reading], bool] | None = None
+
+
+def _is_step(winner: Reading, loser: Reading) -> bool:
+    return loser.evidence.get("what") == "step"
+
+
+def _is_no_gap(winner: Reading, loser: Reading) -> bool:
+    return loser.evidence.get("what") != "missing"
+
+
+def _is_more_grain(winner: Reading, loser: Reading) -> bool:
+    return loser.evidence.get("what") == "more grain" or winner.evidence.get("what") != "soft" or abs(winner.measure.value) < 0.5
+
+
+def _is_ghost(winner: Reading, loser: Reading) -> bool:
+    return winner.evidence.get("what") == "ghost"
+
+
+EXPLAINS: tuple[Explains, ...] = (
+    *(Explains("untouched", loser, 0.0) for loser in ("repeat", "seam", "halo", "smear", "line", "residue", "tone", "grain", "soft", "invented")),
+    # Where texture is washed out, its end at the rim reads as a cut-out edge, smooth patches match each other, and detail, grain and lines are gone with it.
+    Explains("smear", "seam", 0.5, unless=_is_step), Explains("smear", "repeat", 0.5), Explains("smear", "soft", 0.3), Explains("smear", "grain", 0.3),
+    Explains("smear", "invented", 0.4), Explains("smear", "tone", 0.4), Explains("smear", "line", 0.6, unless=_is_no_gap),
+    # A piece of the thing has edges, a colour and a texture of its own.
+    Explains("residue", "seam", 0.5, of_loser=True, unless=_is_ghost), Explains("residue", "halo", 0.5, of_loser=True, unless=_is_ghost),
+    Explains("residue", "invented", 0.3, of_loser=True), Explains("residue", "tone", 0.3, of_loser=True), Explains("residue", "line", 0.3, of_loser=True),
+    # A step or ring all round shifts the tone of what it encloses.
+    Explains("seam", "tone", 0.3), Explains("halo", "tone", 0.3, ratio=1.0),
+    # What was copied is as sharp as its source, and nothing foreign.
+    Explains("repeat", "invented", 0.3), Explains("repeat", "soft", 0.3), Explains("repeat", "grain", 0.3),
+    # What belongs to nothing around has its own edges, tone, grain and sharpness.
+    *(Explains("invented", loser, 0.5, ratio=1.0) for loser in ("seam", "halo")),
+    *(Explains("invented", loser, 0.4) for loser in ("tone", "grain", "soft")), Explains("invented", "line", 0.4, ratio=1.0),
+    # A fill enlarged from less has lost its grain too.
+    Explains("soft", "grain", 0.3, unless=_is_more_grain),
+    # Another light makes a step where it ends softly; too little of one to be a seam.
+    Explains("tone", "seam", 0.5, ratio=1.3), Explains("tone", "halo", 0.5, ratio=1.3),
 )
 
 
 def _explained(kept: list[Reading]) -> None:
-    """Take out what a stronger reading of another kind explains; a step that stands out more than the smear stays a seam."""
-    for winner_kind, loser_kind, share in _EXPLAINS:
-        for winner in [r for r in kept if r.kind == winner_kind]:
-            for loser in [r for r in kept if r.kind == loser_kind]:
-                if loser.evidence.get("what") == "step" and winner_kind == "smear":
+    """Take out what a stronger reading of another kind explains."""
+    for rule in EXPLAINS:
+        for winner in [r for r in kept if r.kind == rule.winner]:
+            for loser in [r for r in kept if r.kind == rule.loser]:
+                if winner not in kept or (rule.unless is not None and rule.unless(winner, loser)):
                     continue
-                if _overlap(winner, loser) >= share and winner.score >= 0.8 * loser.score:
+                share = _covered(winner, loser) if rule.of_loser else _overlap(winner, loser)
+                if share >= rule.share and winner.score >= rule.ratio * loser.score:
                     winner.runner_up = winner.runner_up or loser.kind
                     kept.remove(loser)
 
@@ -52,7 +111,7 @@ def arbitrate(readings: list[Reading]) -> list[Reading]:
     Args:
         readings: of one region, those over the reporting threshold.
 
-    Seam against halo: a ring that outweighs the step persisting behind it is a halo, else a seam. The same kind twice at
+    What explains what is `EXPLAINS`, in that order. Seam against halo: a ring that outweighs the step persisting behind it is a halo, else a seam. The same kind twice at
     one place is one finding.
     """
     kept = list(readings)

@@ -24,18 +24,42 @@ def _kinds(findings: list[Finding]) -> set[str]:
     return {finding.kind for finding in findings}
 
 
+def _any(kind: str, **evidence: object) -> Callable[[list[Finding]], bool]:
+    """Holds where a finding of this kind has all of this evidence."""
+    return lambda found: any(f.kind == kind and all(f.evidence.get(name) == value for name, value in evidence.items()) for f in found)
+
+
+def _all_of(*kinds: str) -> Callable[[list[Finding]], bool]:
+    return lambda found: set(kinds) <= _kinds(found)
+
+
+def _fringe(found: list[Finding]) -> bool:
+    return any(f.kind == "halo" and f.evidence.get("likeness_to_removed", 0) > 0.5 for f in found)
+
+
+#: The first that fits is taken; what is more particular stands first.
 CAUSES: tuple[Cause, ...] = (
-    Cause("outline too tight", "outline too tight: the rim keeps some of what was removed",
-          lambda found: any(f.kind == "halo" and f.evidence.get("likeness_to_removed", 0) > 0.5 for f in found)),
-    Cause("not worked on", "not worked on: the thing still stands", lambda found: "untouched" in _kinds(found)),
-    Cause("diffusion or too many passes", "washed out by a diffusion-like fill, or by too many passes", lambda found: "smear" in _kinds(found)),
-    Cause("no perspective", "the fill does not follow the lines that run into it", lambda found: "line" in _kinds(found) and "repeat" not in _kinds(found)),
-    Cause("copied off the line", "a patch copied without following the lines it lies on", lambda found: {"repeat", "line"} <= _kinds(found)),
-    Cause("copied and not blended", "a patch copied from nearby and not blended in",
-          lambda found: {"repeat", "seam"} <= _kinds(found)),
-    Cause("copied from too near", "copied from too near, or from one source too often", lambda found: "repeat" in _kinds(found)),
-    Cause("blended into the wrong rim", "a rim that is lighter or darker than both its sides", lambda found: "halo" in _kinds(found)),
-    Cause("no blending", "no blending: fill and surroundings meet at an edge", lambda found: "seam" in _kinds(found)),
+    Cause("not worked on", "not worked on: the thing still stands", _any("untouched")),
+    Cause("feather at the frame's edge", "a sliver stays at the frame's edge: no feather belongs there, and the outline must reach beyond it", _any("residue", what="sliver at the frame's edge")),
+    Cause("outline missed parts", "bits of the thing were left: the outline missed them", lambda found: _any("residue", what="sliver")(found) or _any("residue", what="dot")(found)),
+    Cause("outline too tight", "outline too tight: the rim keeps some of what was removed", _fringe),
+    Cause("removed too weakly", "the thing shows through: it was not replaced, only weakened", _any("residue", what="ghost")),
+    Cause("shadow left out", "the outline left out the thing's shadow", _any("shadow")),
+    Cause("diffusion or too many passes", "washed out by a diffusion-like fill, or by too many passes", _any("smear")),
+    Cause("too little context", "something grew here that belongs to nothing around: the outline touches a neighbour, or the method saw too little", _any("invented")),
+    Cause("copied off the line", "a patch copied without following the lines it lies on", _all_of("repeat", "line")),
+    Cause("no perspective", "the fill does not follow the lines that run into it", _any("line")),
+    Cause("copied and not blended", "a patch copied from nearby and not blended in", _all_of("repeat", "seam")),
+    Cause("copied from another light", "a patch copied from another light", _all_of("repeat", "tone")),
+    Cause("copied from too near", "copied from too near, or from one source too often", _any("repeat")),
+    Cause("limited size", "made at a smaller size and enlarged", _any("soft", what="soft")),
+    Cause("sharp on blurred ground", "sharper than the ground it lies on", _any("soft", what="sharp")),
+    Cause("fill without grain", "the fill has less grain than the picture: it was made without, or denoised apart from it", _any("grain", what="less grain")),
+    Cause("grain laid on", "the fill has more grain than the picture", _any("grain")),
+    Cause("copied from another light", "copied from another light, or left at another exposure", _any("tone")),
+    Cause("blended into the wrong rim", "a rim that is lighter or darker than both its sides", _any("halo")),
+    Cause("no blending", "no blending: fill and surroundings meet at an edge", _any("seam")),
+    Cause("outline too loose", "changed outside every region: an outline too loose, or a step of export", _any("overreach")),
     Cause("unknown", "no probable cause known", lambda found: True),
 )
 

@@ -270,6 +270,19 @@ def _described(original: Picture, result: Picture, matrix: np.ndarray, residual:
     return Alignment(kind, (float(matrix[0, 2]), float(matrix[1, 2])), scale, angle, listed, residual, None, tuple(done), covers)
 
 
+def laid_onto(original: Picture, result: Picture, alignment: Alignment) -> np.ndarray:
+    """The result's pixels resampled into the original's frame, for looking at both in place; mid-grey where it shows nothing.
+
+    Returns:
+        (height, width, 3) of the original's size, the result's dtype. The result's own array where nothing is to be done.
+    """
+    if alignment.kind in ("same", "unmatched"):
+        return result.pixels
+    grey = 119 if result.pixels.dtype == np.uint8 else 119 * 257
+    return cv2.warpAffine(result.pixels, np.array(alignment.matrix), (original.width, original.height), flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP,
+                          borderMode=cv2.BORDER_CONSTANT, borderValue=(grey, grey, grey))
+
+
 @dataclass(frozen=True)
 class Pair:
     """Both pictures in one frame.

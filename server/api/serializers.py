@@ -77,6 +77,37 @@ class ImageOf(Plain):
     facts = s.CharField(help_text="format, depth and profile in words")
 
 
+class NaturalOf(Plain):
+    low = s.FloatField()
+    high = s.FloatField()
+    n = s.IntegerField()
+    null = s.CharField()
+
+
+class MeasureOf(Plain):
+    name = s.CharField()
+    value = s.FloatField()
+    unit = s.CharField()
+    natural = NaturalOf()
+
+
+class SeverityOf(Plain):
+    severity = s.FloatField()
+    word = s.CharField()
+
+
+class OutsideOf(Plain):
+    number = s.IntegerField()
+    kind = s.CharField()
+    words = s.CharField()
+    confidence = s.FloatField()
+    severities = s.DictField(child=SeverityOf(), help_text="by delivery size id")
+    bbox = s.ListField(child=s.FloatField())
+    polygon = s.ListField(child=s.ListField(child=s.FloatField()))
+    measure = MeasureOf()
+    evidence = s.DictField()
+
+
 class CheckOf(Plain):
     id = s.IntegerField()
     state = s.CharField()
@@ -84,6 +115,8 @@ class CheckOf(Plain):
     words = s.CharField()
     overall = s.FloatField(allow_null=True)
     reason = s.CharField()
+    about = s.ListField(child=s.CharField(), help_text="how it was brought into register, and what is known of it before any flaw")
+    outside = OutsideOf(many=True, help_text="what changed outside every region")
 
 
 class AttemptOf(Plain):
@@ -164,25 +197,6 @@ class Bench(Plain):
     cells = CellOf(many=True)
     failed = s.ListField(child=s.IntegerField(), help_text="attempts with regions that a slip can take")
     slips = BenchSlip(many=True)
-
-
-class NaturalOf(Plain):
-    low = s.FloatField()
-    high = s.FloatField()
-    n = s.IntegerField()
-    null = s.CharField()
-
-
-class MeasureOf(Plain):
-    name = s.CharField()
-    value = s.FloatField()
-    unit = s.CharField()
-    natural = NaturalOf()
-
-
-class SeverityOf(Plain):
-    severity = s.FloatField()
-    word = s.CharField()
 
 
 class FindingOf(Plain):

@@ -22,7 +22,11 @@ from zweiblick_core.visibility import parse_size, visibility, word
 
 def image_of(image: Image) -> dict:
     profile = "" if image.profile == "none" else f", {image.profile}"
-    return {"id": image.pk, "width": image.width, "height": image.height, "tiles": f"/api/images/{image.pk}/tiles/", "ready": ask_pyramid(image),
+    # A result is shown in its original's frame, whatever its own.
+    frame = image.picture.original if image.role == "result" and image.picture.original else image
+    if (frame.width, frame.height) != (image.width, image.height):
+        profile += f", {image.width} × {image.height} laid onto the original"
+    return {"id": image.pk, "width": frame.width, "height": frame.height, "tiles": f"/api/images/{image.pk}/tiles/", "ready": ask_pyramid(image),
             "name": image.name, "facts": f"{image.format.upper()}, {image.depth} bit{profile}"}
 
 
@@ -30,11 +34,11 @@ def signal_of(plain: dict) -> Signal:
     return Signal(tuple((band["frequency"], band["lightness"], band["chroma"]) for band in plain["bands"]), plain["extent"], plain["area"], plain["offset"])
 
 
-def severities(finding: Finding, sizes: list[DeliverySize], frame: tuple[int, int]) -> dict[str, dict]:
-    """Severity at each of a job's sizes, by the core."""
+def severities(signal: dict, sizes: list[DeliverySize], frame: tuple[int, int]) -> dict[str, dict]:
+    """Severity of a finding's signal at each of a job's sizes, by the core."""
     found = {}
     for size in sizes:
-        severity = visibility(signal_of(finding.signal), parse_size(size.spec), frame)
+        severity = visibility(signal_of(signal), parse_size(size.spec), frame)
         found[str(size.pk)] = {"severity": round(severity, 4), "word": word(severity)}
     return found
 
@@ -46,17 +50,24 @@ def answer_of(finding: Finding) -> str:
 
 def finding_of(finding: Finding, sizes: list[DeliverySize], frame: tuple[int, int]) -> dict:
     return {"id": finding.pk, "kind": finding.kind, "runner_up": finding.runner_up, "score": finding.score, "confidence": finding.confidence,
-            "severities": severities(finding, sizes, frame), "bbox": finding.bbox, "polygon": finding.polygon, "measure": finding.measure,
+            "severities": severities(finding.signal, sizes, frame), "bbox": finding.bbox, "polygon": finding.polygon, "measure": finding.measure,
             "evidence": finding.evidence, "group": finding.group, "answer": answer_of(finding)}
 
 
-def check_of(check: Check | None, work: dict[str, Work]) -> dict | None:
+def outside_of(outside: list[dict], sizes: list[DeliverySize], frame: tuple[int, int]) -> list[dict]:
+    """What changed outside every region, with its severity at each size."""
+    return [{**{name: finding[name] for name in ("words", "kind", "confidence", "bbox", "polygon", "measure", "evidence")}, "number": number,
+             "severities": severities(finding["signal"], sizes, frame)} for number, finding in enumerate(outside)]
+
+
+def check_of(check: Check | None, work: dict[str, Work], sizes: list[DeliverySize], frame: tuple[int, int]) -> dict | None:
     if check is None:
         return None
     task = work.get(str(check.pk))
     running = check.state in ("waiting", "running")
     return {"id": check.pk, "state": check.state, "progress": 1.0 if not running else task.progress if task else 0.0,
-            "words": task.words if task and running else "", "overall": check.overall, "reason": check.reason}
+            "words": task.words if task and running else "", "overall": check.overall, "reason": check.reason,
+            "about": check.about, "outside": outside_of(check.outside, sizes, frame)}
 
 
 def verdict_of(verdict: Verdict | None) -> dict | None:
@@ -117,7 +128,7 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
         "attempts": [{"id": attempt.pk, "number": attempt.number, "method": attempt.run.method.name, "kind": attempt.run.method.kind, "maker": attempt.maker,
                       "seconds": attempt.run.seconds, "cost": str(attempt.run.cost) if attempt.run.cost is not None else None,
                       "settings": attempt.run.settings, "made_from": sources.get(attempt.pk, []), "slip": answers.get(attempt.pk), "image": image_of(attempt.image),
-                              "check_of": check_of(book.checks.get(attempt.pk), work)}
+                              "check_of": check_of(book.checks.get(attempt.pk), work, sizes, frame)}
                      for attempt in attempts],
         "cells": [cell_of(book, cell, frame, outcomes) for cell in book.cells],
         "failed": sorted({cell.attempt_id for cell in book.cells if cell.current and cell.current.ruling in ("rework", "rebuild")

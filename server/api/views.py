@@ -202,7 +202,7 @@ class TilesView(APIView):
         image = get_object_or_404(Image.objects.visible_to(request.user).select_related("blob", "picture"), pk=pk)
         if not ask_pyramid(image):
             return Response({"error": "The tiles of this picture are being made."}, 503, headers={"Retry-After": "1"})
-        folder = folder_of(pyramid_of(image.blob))
+        folder = folder_of(pyramid_of(image))
         if path == "info.json":
             info = json.loads((folder / "info.json").read_text())
             info["id"] = request.build_absolute_uri(f"/api/images/{image.pk}/tiles")

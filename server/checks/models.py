@@ -26,6 +26,9 @@ class Check(models.Model):
     report = models.JSONField(null=True)
     overall = models.FloatField(null=True)
     reason = models.TextField(blank=True)
+    # From the report, so that the Bench need not read it whole.
+    about = models.JSONField(default=list)
+    outside = models.JSONField(default=list)
     made_at = models.DateTimeField(auto_now_add=True)
     finished_at = models.DateTimeField(null=True)
     objects = CheckQuerySet.as_manager()

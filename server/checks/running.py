@@ -92,6 +92,20 @@ def run_check(lease: Lease) -> None:
         judge_return(check)
 
 
+def about_of(report: Report) -> list[str]:
+    """What was done to bring an attempt to its original, and what is to be known of it before any flaw; one clause each."""
+    said = list(report.alignment["done"])
+    if said:
+        said[-1] += f"; matched to {report.alignment['residual_px']:.2f} px"
+    return said + [str(fact["words"]) for fact in report.facts] + ([str(report.base["words"])] if report.base else [])
+
+
+def outside_of(overreach: dict) -> list[dict]:
+    """The report's overreach findings with their group's words."""
+    words = {group["id"]: group["words"] for group in overreach["groups"]}
+    return [{**finding, "words": words.get(finding["group"], finding["kind"])} for finding in overreach["findings"]]
+
+
 def _store(check: Check, report: Report, versions: dict[str, RegionVersion]) -> None:
     plain = report.to_dict()
     row = Check.objects.select_for_update().get(pk=check.pk)
@@ -100,6 +114,7 @@ def _store(check: Check, report: Report, versions: dict[str, RegionVersion]) -> 
     row.report, row.finished_at = plain, timezone.now()
     row.overall = report.overall if report.alignment["kind"] != "unmatched" else None
     row.reason = report.alignment["reason"] or ""
+    row.about, row.outside = about_of(report), outside_of(plain["overreach"])
     row.save()
     for region in plain["regions"]:
         checked = CheckedRegion.objects.create(check_run=row, region_version=versions[region["id"]], overall=region["overall"], backdrop=region["backdrop"],

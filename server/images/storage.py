@@ -16,6 +16,7 @@ from django.core.files.storage import default_storage
 from jobs.models import Picture
 from zweiblick_core.reading import Picture as CorePicture
 from zweiblick_core.reading import eight_bit, read
+from zweiblick_core.registering import laid_onto, register
 
 from .models import Blob, Derived, Image
 
@@ -55,9 +56,12 @@ def key_of(blob: Blob, recipe: str, parameters: dict, version: int) -> str:
     return hashlib.sha256(text.encode()).hexdigest()
 
 
-def pyramid_of(blob: Blob) -> Derived:
-    """The row of a blob's tile pyramid, ready or not."""
+def pyramid_of(image: Image) -> Derived:
+    """The row of an image's tile pyramid, ready or not. A result's lies in its original's frame, so that both are seen in place."""
+    blob = image.blob
     parameters = {"tile": TILE, "suffix": "png"}
+    if image.role == "result" and image.picture.original is not None:
+        parameters["onto"] = image.picture.original.blob_id
     found, _ = Derived.objects.get_or_create(key=key_of(blob, "pyramid", parameters, PYRAMID_VERSION),
                                              defaults={"source": blob, "recipe": "pyramid", "parameters": parameters, "version": PYRAMID_VERSION})
     return found
@@ -67,13 +71,20 @@ def folder_of(derived: Derived) -> Path:
     return Path(settings.DERIVED) / derived.key[:2] / derived.key
 
 
-def build_pyramid(blob: Blob) -> Derived:
-    """Tiles of the upright sRGB picture, without loss, as IIIF level 0; whole or not there, and safe to run twice."""
-    derived = pyramid_of(blob)
+def build_pyramid(image: Image) -> Derived:
+    """Tiles of the upright sRGB picture, without loss, as IIIF level 0; whole or not there, and safe to run twice.
+
+    A result that was cropped, moved, turned or resized is laid onto its original; all others show their own pixels.
+    """
+    derived = pyramid_of(image)
     target = folder_of(derived)
     if derived.ready and target.is_dir():
         return derived
-    pixels = read(blob_bytes(blob), settings.MOST_PIXELS).pixels
+    picture = read(blob_bytes(image.blob), settings.MOST_PIXELS)
+    pixels = picture.pixels
+    if "onto" in derived.parameters and derived.parameters["onto"] != image.blob_id:
+        original = read(blob_bytes(image.picture.original.blob), settings.MOST_PIXELS)
+        pixels = laid_onto(original, picture, register(original, picture))
     flat = pixels if pixels.dtype.itemsize == 1 else eight_bit(pixels).round().astype("uint8")
     target.parent.mkdir(parents=True, exist_ok=True)
     # dzsave writes beside its folder too, so it gets a parent of its own.

@@ -46,9 +46,22 @@ def changed_area(original: np.ndarray, result: np.ndarray, lossy: bool, within: 
 
 
 def proposed(original: Picture, result: Picture) -> list[Region]:
-    """Regions proposed from what changed, grown by a pixel or two; empty if the frames differ or nothing changed."""
-    if original.pixels.shape != result.pixels.shape:
+    """Regions proposed from what changed, grown by a pixel or two, in the original's frame; empty if the two cannot be matched or nothing changed."""
+    # Imported here: bringing into register needs regions itself.
+    from ..base import grading_of
+    from ..registering import brought_together, register
+
+    alignment = register(original, result)
+    if alignment.kind == "unmatched":
         return []
-    changed = changed_area(eight_bit(original.pixels), eight_bit(result.pixels), result.format == "jpeg").astype(np.uint8)
-    grown = cv2.dilate(cv2.morphologyEx(changed, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)), np.ones((5, 5), np.uint8))
+    pair = brought_together(original, result, alignment)
+    grading = grading_of(pair.original, pair.result, pair.valid)
+    before = grading.applied(pair.original) if grading else pair.original
+    lossy = result.format == "jpeg" or pair.resampled or grading is not None
+    changed = changed_area(eight_bit(before.pixels), eight_bit(pair.result.pixels), lossy)
+    if pair.valid is not None:
+        changed &= cv2.erode(pair.valid.view(np.uint8), np.ones((9, 9), np.uint8)).astype(bool)
+    if pair.back is not None:
+        changed = cv2.warpAffine(changed.view(np.uint8), pair.back, (original.width, original.height), flags=cv2.INTER_NEAREST).astype(bool)
+    grown = cv2.dilate(cv2.morphologyEx(changed.view(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)), np.ones((5, 5), np.uint8))
     return [region for region in from_mask(grown.astype(bool)) if region.mask.sum() >= JOIN * JOIN]

@@ -10,6 +10,7 @@ from typing import Any
 CHANGES: dict[str, str] = {
     "looser outline": "draw the outline looser",
     "tighter outline": "draw the outline tighter",
+    "take the shadow in": "take its shadow into the outline",
     "feather": "feather the edge inside the picture",
     "no feather at the frame": "no feather at the frame's edge",
     "keep sources out": "take nothing from the marked places",
@@ -42,6 +43,11 @@ class Change:
 
 def _tight(flaws: list[Flaw]) -> Change | None:
     rims = [flaw for flaw in flaws if flaw.kind == "halo"]
+    bits = [flaw for flaw in flaws if flaw.kind == "residue"]
+    if bits and not rims:
+        # What was missed lies at the outline: so far beyond it that the largest bit is taken in.
+        largest = max(min(float(flaw.bbox[2]), float(flaw.bbox[3])) for flaw in bits if len(flaw.bbox) == 4) if any(len(flaw.bbox) == 4 for flaw in bits) else 6.0
+        return Change("looser outline", {"pixels": int(min(24, max(6, round(largest + 4))))}, ("residue",))
     if not rims:
         return None
     width = max(float(flaw.evidence.get("ring", {}).get("width_px", 3)) for flaw in rims)
@@ -75,9 +81,20 @@ def _feather(flaws: list[Flaw]) -> Change | None:
 
 def _method(flaws: list[Flaw]) -> Change | None:
     kinds = {flaw.kind for flaw in flaws}
+    if "invented" in kinds and not kinds & {"untouched", "smear"}:
+        return Change("another method", {"method": "copy that fits its rim"}, ("invented",))
     if "untouched" in kinds:
         return Change("another method", {"method": "copy that fits its rim"}, ("untouched",))
     return Change("another method", {"method": "copy that fits its rim"}, ("smear",)) if "smear" in kinds else None
+
+
+def _shadow(flaws: list[Flaw]) -> Change | None:
+    boxes = [[round(float(value)) for value in flaw.bbox] for flaw in flaws if flaw.kind == "shadow"]
+    return Change("take the shadow in", {"boxes": boxes}, ("shadow",)) if boxes else None
+
+
+def _loose(flaws: list[Flaw]) -> Change | None:
+    return Change("tighter outline", {"pixels": 4}, ("overreach",)) if any(flaw.kind == "overreach" for flaw in flaws) else None
 
 
 def _grain(flaws: list[Flaw]) -> Change | None:
@@ -86,7 +103,7 @@ def _grain(flaws: list[Flaw]) -> Change | None:
 
 
 #: In the order in which they are suggested: one thing at a time, the outline first.
-_RULES: tuple[Callable[[list[Flaw]], Change | None], ...] = (_tight, _line, _method, _source, _farther, _tone, _feather, _grain)
+_RULES: tuple[Callable[[list[Flaw]], Change | None], ...] = (_tight, _shadow, _loose, _line, _method, _source, _farther, _tone, _feather, _grain)
 
 
 def advise(flaws: Iterable[Flaw], ruling: str = "rework", at_frame: bool = False) -> list[Change]:
@@ -102,6 +119,8 @@ def advise(flaws: Iterable[Flaw], ruling: str = "rework", at_frame: bool = False
     changes += [change for rule in _RULES if (change := rule(some)) is not None]
     if at_frame and any(change.what == "feather" for change in changes):
         changes.append(Change("no feather at the frame", {}, ("seam",)))
+    elif any(flaw.kind == "residue" and flaw.evidence.get("what") == "sliver at the frame's edge" for flaw in some):
+        changes.append(Change("no feather at the frame", {}, ("residue",)))
     return changes
 
 

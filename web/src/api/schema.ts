@@ -702,6 +702,10 @@ export interface components {
             /** Format: double */
             overall: number | null;
             reason: string;
+            /** @description how it was brought into register, and what is known of it before any flaw */
+            about: string[];
+            /** @description what changed outside every region */
+            outside: components["schemas"]["OutsideOf"][];
         };
         /** @description A read-only shape, filled from dicts. */
         ChoiceOf: {
@@ -894,6 +898,24 @@ export interface components {
         };
         /** @enum {unknown} */
         NullEnum: null;
+        /** @description A read-only shape, filled from dicts. */
+        OutsideOf: {
+            number: number;
+            kind: string;
+            words: string;
+            /** Format: double */
+            confidence: number;
+            /** @description by delivery size id */
+            severities: {
+                [key: string]: components["schemas"]["SeverityOf"];
+            };
+            bbox: number[];
+            polygon: number[][];
+            measure: components["schemas"]["MeasureOf"];
+            evidence: {
+                [key: string]: unknown;
+            };
+        };
         /** @description A read-only shape, filled from dicts. */
         PatchedSlipEditRequest: {
             note?: string;

@@ -7,7 +7,7 @@ import { useKeys } from "../keys";
 import { Ledger } from "../ledger/Ledger";
 import { bestCell, nextUndecided, openingCell, step } from "../ledger/walk";
 import { Stage } from "../stage/Stage";
-import { drawn, outlined } from "../stage/evidence";
+import { drawn, outlined, ringed } from "../stage/evidence";
 import type { Zoom } from "../stage/view";
 import { stateWords as slipStates } from "../slips/SlipsPage";
 import { Key } from "../ui/Key";
@@ -16,6 +16,7 @@ import { OutcomeShape } from "../ui/outcome";
 import { counted, seconds } from "../ui/words";
 import { Findings, inOrder } from "./Findings";
 import { HistoryDialog } from "./HistoryDialog";
+import { Outside } from "./Outside";
 import { RulingBar } from "./RulingBar";
 
 const ZOOMS: { zoom: Zoom; action: "zoomWhole" | "zoomRegion" | "zoomActual" | "zoomDouble"; words: string }[] = [
@@ -68,6 +69,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const [asking, setAsking] = useState<{ cell: number; ruling: Ruling } | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [history, setHistory] = useState(false);
+  const [beyondShown, setBeyondShown] = useState<string | null>(null);
   const { rule, takeBack } = useRule(bench.id, askedSize);
   const askCheck = useAskCheck(bench.id);
   const writeSlip = useWriteSlip();
@@ -79,6 +81,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
 
   const choose = useCallback((cell: Cell) => {
     setPlace(cell.id);
+    setBeyondShown(null);
     const to = new URLSearchParams(window.location.search);
     to.set("region", String(bench.regions.find((one) => one.id === cell.region)?.number));
     to.set("attempt", String(bench.attempts.find((one) => one.id === cell.attempt)?.number));
@@ -113,7 +116,10 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const ordered = useMemo(() => (detail.data && uncovered ? inOrder(detail.data, bench.size ?? null) : []), [detail.data, uncovered, bench.size]);
   const chosen = selected[current.id] === undefined ? (ordered[0]?.id ?? null) : (selected[current.id] ?? null);
   const finding = ordered.find((one) => one.id === chosen) ?? null;
-  const marks = useMemo(() => (bare || swapped || !uncovered ? noMarks : finding ? drawn(finding) : [outlined(region)]), [bare, swapped, uncovered, finding, region]);
+  const beyond = uncovered ? (attempt.check_of?.outside ?? []) : [];
+  const outside = beyond.find((one) => `${attempt.id}.${one.number}` === beyondShown) ?? null;
+  const inside = useMemo(() => (bare || swapped || !uncovered ? noMarks : finding ? drawn(finding) : [outlined(region)]), [bare, swapped, uncovered, finding, region]);
+  const marks = useMemo(() => (outside && !bare && !swapped ? [ringed(outside.polygon)] : inside), [outside, bare, swapped, inside]);
   const walkFindings = (by: number) => {
     const at = ordered.findIndex((one) => one.id === chosen);
     const to = ordered[(at + by + ordered.length) % Math.max(1, ordered.length)];
@@ -212,6 +218,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
           )}
           {check?.state === "failed" && <p role="alert" className="m-0">The check failed: {check.reason}. {mayRule && <button type="button" className="plain" onClick={() => askCheck.mutate(attempt.id)}>check again</button>}</p>}
           {check?.state === "done" && check.overall === null && <p role="alert" className="m-0">Cannot be judged by the machine: {check.reason}.</p>}
+          {check?.state === "done" && check.about.map((words) => <p key={words} className="m-0 text-[13px]">{words}</p>)}
           {!check && <p className="m-0">Not checked. {mayRule && <button type="button" className="plain" onClick={() => askCheck.mutate(attempt.id)}>check it</button>}</p>}
           {check?.state === "done" && check.overall !== null && !uncovered && (
             <p className="m-0">Look first: findings are shown once you have seen both sides here. Hold <Key action="swap" /> for the original.{" "}
@@ -223,6 +230,8 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
               onSelect={(id) => setSelected((old) => ({ ...old, [current.id]: id === chosen ? null : id }))}
               onAnswer={(id, said) => answer.mutate({ finding: id, answer: said }, { onError: (error) => setTrouble(error.message) })} />
           )}
+          {beyond.length > 0 && <Outside outside={beyond} size={bench.size ?? null} chosen={outside?.number ?? null}
+            onChoose={(number) => { setBeyondShown(number === null ? null : `${attempt.id}.${number}`); setLooks((count) => count + 1); }} />}
         </div>
       </aside>
 
@@ -238,7 +247,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
           </span>
         </div>
         <div className="absolute inset-x-0 bottom-0 top-[34px]">
-          <Stage image={shown} ready={neighbours} marks={marks} zoom={zoom} box={region.bbox} at={`${region.id}|${zoom}|${looks}`} onSettled={onSettled}
+          <Stage image={shown} ready={neighbours} marks={marks} zoom={outside ? "region" : zoom} box={outside ? outside.bbox : region.bbox} at={`${outside ? `outside ${outside.number}` : region.id}|${zoom}|${looks}`} onSettled={onSettled}
             label={`${swapped ? "the original" : `attempt ${attempt.number}`} at region ${region.number}, ${region.name}`} />
         </div>
       </main>

@@ -59,7 +59,7 @@ export function ProfileChart({ profile }: { profile: Profile }) {
   );
 }
 
-type Detail = { inside: number[]; around: number[]; wavelengths_px: number[]; streaks: { coherence: number; angle: number } };
+type Detail = { what?: string; inside: number[]; around: number[]; wavelengths_px: number[]; streaks?: { coherence: number; angle: number }; ratio?: number };
 
 /** Detail by its size: what is inside against what is around, both as bars from the same ground. */
 export function DetailChart({ detail }: { detail: Detail }) {
@@ -77,7 +77,7 @@ export function DetailChart({ detail }: { detail: Detail }) {
           </g>
         ))}
       </svg>
-      <figcaption className="text-[13px]">contrast of detail by its size: around (open), inside (filled){detail.streaks.coherence > 0.45 ? `; what is left runs at ${Math.round(detail.streaks.angle)}°` : ""}</figcaption>
+      <figcaption className="text-[13px]">contrast of detail by its size: around (open), inside (filled){detail.ratio !== undefined ? `; ${number(detail.ratio, 2)} times the grain around` : ""}{detail.streaks && detail.streaks.coherence > 0.45 ? `; what is left runs at ${Math.round(detail.streaks.angle)}°` : ""}</figcaption>
     </figure>
   );
 }
@@ -108,10 +108,54 @@ export function LineChart({ evidence }: { evidence: LineEvidence }) {
   );
 }
 
-type Evidence = { type: string; share?: number; outside?: number; along?: Along; profile?: Profile; offset_px?: number[]; mirrored?: boolean; patches?: number; source_inside_region?: boolean };
+type Lab = { lightness: number; a: number; b: number };
+
+/** A signed CIELAB difference: three bars from the middle, darker or lighter, greener or redder, bluer or yellower. */
+export function ToneChart({ difference, deltaE }: { difference: Lab; deltaE: number }) {
+  const rows: [string, string, number][] = [["darker", "lighter", difference.lightness], ["greener", "redder", difference.a], ["bluer", "yellower", difference.b]];
+  const top = Math.max(6, ...rows.map(([, , value]) => Math.abs(value)));
+  return (
+    <figure className="m-0">
+      <svg width="260" height="58" viewBox="0 0 260 58" role="img" aria-label={rows.map(([less, more, value]) => `${value < 0 ? less : more} by ${number(Math.abs(value))}`).join("; ")}>
+        <path d="M130 2v54" stroke="currentColor" strokeWidth="1" />
+        {rows.map(([less, more, value], i) => (
+          <g key={less}>
+            <rect x={value < 0 ? 130 - (Math.abs(value) / top) * 70 : 130} y={5 + i * 18} width={Math.max(1, (Math.abs(value) / top) * 70)} height="11" fill="currentColor" />
+            <text x="2" y={15 + i * 18} fontSize="12" fill="currentColor">{less}</text>
+            <text x="258" y={15 + i * 18} fontSize="12" textAnchor="end" fill="currentColor">{more}</text>
+          </g>
+        ))}
+      </svg>
+      <figcaption className="text-[13px]">against what is around: CIELAB difference {number(deltaE)}</figcaption>
+    </figure>
+  );
+}
+
+/** Likeness at the thing's own place against the same at other places. */
+export function GhostChart({ correlation, elsewhere }: { correlation: number; elsewhere: number[] }) {
+  const low = Math.min(0, ...elsewhere), high = Math.max(correlation, ...elsewhere) || 1;
+  const x = (v: number) => 6 + ((v - low) / (high - low || 1)) * 248;
+  return (
+    <figure className="m-0">
+      <svg width="260" height="30" viewBox="0 0 260 30" role="img" aria-label={`likeness ${number(correlation)} at the thing's place; up to ${number(Math.max(...elsewhere, 0))} at ${elsewhere.length} others`}>
+        {elsewhere.map((value, i) => <path key={i} d={`M${x(value)} 12v14`} stroke="currentColor" strokeWidth="1" opacity="0.5" />)}
+        <path d={`M${x(correlation)} 2v26`} stroke="currentColor" strokeWidth="3" />
+      </svg>
+      <figcaption className="text-[13px]">the thing's detail in the fill: thick at its own place, thin when laid elsewhere</figcaption>
+    </figure>
+  );
+}
+
+/** What sets a place apart from all that is around it. */
+export function ForeignList({ odd }: { odd: { what: string; spreads: number }[] }) {
+  return <p className="m-0 text-[13px]">unlike all around in {odd.slice(0, 3).map((one) => `${one.what} (${one.spreads > 0 ? "+" : "−"}${number(Math.abs(one.spreads))} spreads)`).join(", ")}</p>;
+}
+
+type Evidence = { difference?: Lab & { red: number; green: number; blue: number }; delta_e?: number; correlation?: number; elsewhere?: number[]; odd?: { what: string; spreads: number }[];
+  what?: string; times_natural?: number; pixels?: number; darker?: number; fill_is_lit?: number; type: string; share?: number; outside?: number; along?: Along; profile?: Profile; offset_px?: number[]; mirrored?: boolean; patches?: number; source_inside_region?: boolean };
 
 /** A finding's evidence as plots. */
-export function EvidencePlots({ finding }: { finding: Finding }) {
+export function EvidencePlots({ finding }: { finding: Pick<Finding, "measure" | "evidence"> }) {
   const evidence = finding.evidence as unknown as Evidence;
   return (
     <div className="flex flex-col gap-1">
@@ -123,6 +167,12 @@ export function EvidencePlots({ finding }: { finding: Finding }) {
         </p>
       )}
       {evidence.type === "detail" && <DetailChart detail={finding.evidence as unknown as Detail} />}
+      {evidence.type === "tone" && evidence.difference && <ToneChart difference={evidence.difference} deltaE={evidence.delta_e ?? 0} />}
+      {evidence.type === "ghost" && evidence.elsewhere && <GhostChart correlation={evidence.correlation ?? 0} elsewhere={evidence.elsewhere} />}
+      {evidence.type === "foreign" && evidence.odd && <ForeignList odd={evidence.odd} />}
+      {evidence.type === "kept" && <p className="m-0 text-[13px]">{evidence.what}: {evidence.pixels} pixels here are still the original's, and look like the thing</p>}
+      {evidence.type === "shadow" && <p className="m-0 text-[13px]">a hint: {Math.round((evidence.darker ?? 0) * 100)} % less light than beyond it, alike in all colours, in the original as here</p>}
+      {evidence.type === "outside" && evidence.difference && <p className="m-0 text-[13px]">red {number(evidence.difference.red)}, green {number(evidence.difference.green)}, blue {number(evidence.difference.blue)} levels against the original</p>}
       {evidence.type === "line" && <LineChart evidence={finding.evidence as unknown as LineEvidence} />}
       {evidence.type === "unchanged" && <p className="m-0 text-[13px]">{((evidence.share ?? 0) * 100).toLocaleString(undefined, { maximumFractionDigits: 1 })} % of its pixels differ from the original.</p>}
       {evidence.profile && <ProfileChart profile={evidence.profile} />}

@@ -68,6 +68,11 @@ export function drawn(finding: Finding): Feature[] {
   return [ring(finding.polygon)];
 }
 
+/** A place by its ring of points. */
+export function ringed(points: readonly (readonly number[])[]): Feature {
+  return ring(points);
+}
+
 /** A region's outline: thin, so that it does not hide what it encloses. */
 export function outlined(region: Region): Feature {
   const feature = new Feature(new Polygon(region.outlines.map((points) => points.map(toMap))));

@@ -41,6 +41,14 @@ const kinds: Record<string, React.ReactNode> = {
   smear: <><path d="M1.5 4.5c4-2.5 8.5 2 13-.6M1.5 8.4c4-2.5 8.5 2 13-.6M1.5 12.3c4-2.5 8.5 2 13-.6" strokeWidth="1.9" opacity="0.9" /></>,
   line: <><path d="M1 5.4h6.2M8.8 10.2H15" strokeWidth="1.9" /><path d="M8 2v12" strokeDasharray="1.5 1.5" /></>,
   untouched: <><path d="M2.5 13.5V6l3-3 3 3v7.5z" /><path d="M1 13.5h14" /><path d="M11 5l3 3M14 5l-3 3" /></>,
+  // A sliver and specks where a thing was cut out; a low sun's long spot beside a gap; a patch lit otherwise; grain on one half only.
+  residue: <><path d="M3 13.5c.4-5 2-9 5-11" strokeWidth="2.2" /><circle cx="10.5" cy="9.5" r="1" fill="currentColor" stroke="none" /><circle cx="12.6" cy="12.4" r="0.8" fill="currentColor" stroke="none" /></>,
+  shadow: <><rect x="3" y="2" width="4" height="7" strokeDasharray="1.5 1.5" /><path d="M3 9.6h4l7 4.4h-4.4z" fill="currentColor" stroke="none" /></>,
+  tone: <><path d="M1.5 1.5h13v13h-13z" strokeWidth="1" /><ellipse cx="8.6" cy="8" rx="4.2" ry="3.4" fill="currentColor" stroke="none" opacity="0.65" /></>,
+  grain: <><path d="M8 1.5v13" strokeWidth="1" />{[[2.2, 3], [5, 2.4], [3.6, 5.6], [6.2, 6.6], [2.4, 8.4], [5, 9.8], [3, 12], [6, 13]].map(([x, y]) => <circle key={`${x}${y}`} cx={x} cy={y} r="0.85" fill="currentColor" stroke="none" />)}</>,
+  soft: <><path d="M2 12V4" strokeWidth="2" /><path d="M6.5 12V4" strokeWidth="2.6" opacity="0.65" /><path d="M12 12V4" strokeWidth="5" opacity="0.35" /></>,
+  invented: <><path d="M1.5 11.5h3M11.5 11.5h3M1.5 14h3.6M10.9 14h3.6" /><path d="M8 14.2c-3.4-1-3.4-5.6-.4-6.4-1.6-2.2.4-5 2.6-4.4" strokeWidth="1.8" /><circle cx="11.4" cy="3.6" r="1.3" /></>,
+  overreach: <><rect x="2" y="5" width="7" height="7" strokeDasharray="1.6 1.4" /><path d="M9.6 5.600l3.6-3.4" strokeWidth="1.8" /><circle cx="13" cy="2.8" r="1.6" fill="currentColor" stroke="none" /></>,
   halo: <><circle cx="8" cy="8" r="3.4" fill="currentColor" stroke="none" /><circle cx="8" cy="8" r="6" strokeWidth="1.8" /></>,
 };
 

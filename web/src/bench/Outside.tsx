@@ -1,0 +1,28 @@
+import type { Attempt } from "../api/client";
+import { KindPicture, SeverityStrokes } from "../ui/marks";
+import { EvidencePlots } from "./charts";
+
+type Beyond = NonNullable<Attempt["check_of"]>["outside"];
+
+/** What an attempt changed outside every region: it belongs to no cell, so it stands below them. */
+export function Outside({ outside, size, chosen, onChoose }: { outside: Beyond; size: number | null; chosen: number | null; onChoose: (number: number | null) => void }) {
+  return (
+    <section aria-label="Outside every region" className="rule-top mt-2 pt-1">
+      <h3 className="text-[14px]">outside every region</h3>
+      <ul className="m-0 list-none p-0">
+        {outside.map((one) => {
+          const word = size === null ? null : (one.severities[String(size)]?.word ?? null);
+          return (
+            <li key={one.number} data-outside={one.number}>
+              <button type="button" className="plain w-full text-left" aria-expanded={one.number === chosen} onClick={() => onChoose(one.number === chosen ? null : one.number)}>
+                <span className="flex items-center gap-2"><KindPicture kind={one.kind} /> <SeverityStrokes word={word} /> {one.kind}{word ? `, ${word}` : ""}; {Math.round(one.confidence * 100)} % sure</span>
+                <span className="block text-[13px]">{one.words}</span>
+              </button>
+              {one.number === chosen && <EvidencePlots finding={one} />}
+            </li>
+          );
+        })}
+      </ul>
+    </section>
+  );
+}
