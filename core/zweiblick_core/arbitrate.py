@@ -70,7 +70,17 @@ def _is_ghost(winner: Reading, loser: Reading) -> bool:
     return winner.evidence.get("what") == "ghost"
 
 
+def _is_textured(winner: Reading, loser: Reading) -> bool:
+    return winner.evidence.get("what") != "less grain" or float(winner.evidence.get("texture_over_grain", 9)) > 0.9
+
+
+def _has_colour(winner: Reading, loser: Reading) -> bool:
+    return float(loser.evidence.get("shares", {}).get("colour", 1.0)) > 0.25
+
+
 EXPLAINS: tuple[Explains, ...] = (
+    # On flat ground grain is all the detail there is: its lack is no smear, and too much of it nothing foreign.
+    Explains("grain", "smear", 0.3, ratio=0.9, unless=_is_textured), Explains("grain", "invented", 0.4, unless=_has_colour),
     *(Explains("untouched", loser, 0.0) for loser in ("repeat", "seam", "halo", "smear", "line", "residue", "tone", "grain", "soft", "invented")),
     # Where texture is washed out, its end at the rim reads as a cut-out edge, smooth patches match each other, and detail, grain and lines are gone with it.
     Explains("smear", "seam", 0.5, unless=_is_step), Explains("smear", "repeat", 0.5), Explains("smear", "soft", 0.3), Explains("smear", "grain", 0.3),
@@ -80,7 +90,8 @@ EXPLAINS: tuple[Explains, ...] = (
     Explains("residue", "invented", 0.3, of_loser=True), Explains("residue", "tone", 0.3, of_loser=True), Explains("residue", "line", 0.3, of_loser=True),
     # A step or ring all round shifts the tone of what it encloses.
     Explains("seam", "tone", 0.3), Explains("halo", "tone", 0.3, ratio=1.0),
-    # What was copied is as sharp as its source, and nothing foreign.
+    # What was copied is as sharp as its source, and nothing foreign; that its texture ends at its rim belongs to it.
+    Explains("repeat", "seam", 0.5, unless=_is_step),
     Explains("repeat", "invented", 0.3), Explains("repeat", "soft", 0.3), Explains("repeat", "grain", 0.3),
     # What belongs to nothing around has its own edges, tone, grain and sharpness.
     *(Explains("invented", loser, 0.5, ratio=1.0) for loser in ("seam", "halo")),

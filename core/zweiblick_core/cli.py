@@ -11,11 +11,15 @@ import sys
 from pathlib import Path
 from typing import Any
 
+import cv2
+import numpy as np
+
 from .check import check
+from .drawing import marked
 from .errors import Refused
 from .reading import Picture, read, read_mask
 from .regions import Region, from_geojson, from_mask, proposed
-from .report import Report
+from .report import Finding, Report
 from .visibility import Size, parse_size
 
 
@@ -35,14 +39,27 @@ def regions_of(mask: str | None, regions: str | None, original: Picture, result:
     return proposed(original, result)
 
 
-def examine(original: str, result: str, mask: str | None, regions: str | None, size: Size) -> Report:
-    """Read the files and check them.
+def examine(original: str, result: str, mask: str | None, regions: str | None, size: Size, draw: str | None = None) -> Report:
+    """Read the files and check them; draw what was found if asked to.
 
     Raises:
-        Refused: anything that cannot be read or does not fit.
+        Refused: anything that cannot be read or does not fit, or a drawing that cannot be written.
     """
     first, second = read(original), read(result)
-    return check(first, second, regions_of(mask, regions, first, second), size)
+    report = check(first, second, regions_of(mask, regions, first, second), size)
+    if draw:
+        _draw(Path(draw), marked(first, second, report))
+    return report
+
+
+def _draw(path: Path, pixels: np.ndarray) -> None:
+    data = cv2.imencode(".png", pixels[..., ::-1])[1]
+    part = path.with_name(path.name + ".part")
+    try:
+        part.write_bytes(data.tobytes())
+        part.replace(path)
+    except OSError as error:
+        raise Refused(f"{path}: cannot be written ({error.strerror or error})") from error
 
 
 def _write(path: Path, text: str) -> None:
@@ -93,15 +110,24 @@ def summary(report: Report) -> str:
     if report.alignment["kind"] == "unmatched":
         return f"unmatched: {report.alignment['reason']}"
     lines = [f"overall {report.overall:.2f}, judged for {report.size['text']}"]
+    lines += [f"brought into register: {'; '.join(report.alignment['done'])}; matched to {report.alignment['residual_px']:.2f} px"] if report.alignment["done"] else []
+    lines += [str(fact["words"]) for fact in report.facts] + ([str(report.base["words"])] if report.base else [])
     for region in report.regions:
         lines.append(f"region {region.id} ({region.backdrop}): {region.overall:.2f}" + ("" if region.findings else ", nothing found"))
         words = {group.id: group.words for group in region.groups}
-        for finding in region.findings:
-            natural = finding.measure.natural
-            lines.append(f"  {finding.kind}, {finding.word}, {finding.confidence:.0%} sure; {words[finding.group]}; {finding.measure.name} here reads "
-                         f"{natural.low:.2g} to {natural.high:.2g}, this one {finding.measure.value:.2g}")
+        lines += [_line_of(finding, words) for finding in region.findings]
         lines += [f"  {kind}: cannot tell, {reason}" for kind, reason in region.abstained.items()]
+    outside = report.overreach["findings"]
+    if outside:
+        words = {group.id: group.words for group in report.overreach["groups"]}
+        lines += ["outside every region:", *(_line_of(finding, words) for finding in outside)]
     return "\n".join(lines)
+
+
+def _line_of(finding: Finding, words: dict[str, str]) -> str:
+    natural = finding.measure.natural
+    return (f"  {finding.kind}{f' (or {finding.runner_up})' if finding.runner_up else ''}, {finding.word}, {finding.confidence:.0%} sure; {words[finding.group]}; "
+            f"{finding.measure.name} here reads {natural.low:.2g} to {natural.high:.2g}, this one {finding.measure.value:.2g}")
 
 
 def parser() -> argparse.ArgumentParser:
@@ -115,6 +141,7 @@ def parser() -> argparse.ArgumentParser:
     where.add_argument("--regions", metavar="FILE.geojson", help="regions as polygons in pixels of the original")
     one.add_argument("--size", help="delivery size: 1080px, or 420x594mm@150dpi@700mm; without it 100 %% at 96 dpi from 600 mm")
     one.add_argument("--out", metavar="report.json", help="where the report goes")
+    one.add_argument("--draw", metavar="out.png", help="a picture of the attempt with what was found drawn on it")
     one.add_argument("--batch", metavar="list.jsonl", help="one JSON object a line: id, original, result, mask or regions")
     one.add_argument("--out-dir", metavar="DIR", help="where the batch's reports go")
     return made
@@ -131,7 +158,7 @@ def main(arguments: list[str] | None = None) -> int:
             return 0
         if not given.original or not given.result or not given.out:
             raise Refused("give ORIGINAL, RESULT and --out, or --batch and --out-dir")
-        report = examine(given.original, given.result, given.mask, given.regions, size)
+        report = examine(given.original, given.result, given.mask, given.regions, size, given.draw)
         _write(Path(given.out), report.to_json())
         print(summary(report))
         return 0

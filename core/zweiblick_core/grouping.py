@@ -13,11 +13,12 @@ from .report import Finding, Group
 
 @dataclass(frozen=True)
 class Cause:
-    """`holds`: whether a set of findings at one place fits; the first rule that fits is taken."""
+    """`holds`: whether a set of findings at one place fits; the first rule that fits is taken. `lead`: the kind that names it best."""
 
     name: str
     words: str
     holds: Callable[[list[Finding]], bool]
+    lead: str = ""
 
 
 def _kinds(findings: list[Finding]) -> set[str]:
@@ -39,27 +40,29 @@ def _fringe(found: list[Finding]) -> bool:
 
 #: The first that fits is taken; what is more particular stands first.
 CAUSES: tuple[Cause, ...] = (
-    Cause("not worked on", "not worked on: the thing still stands", _any("untouched")),
-    Cause("feather at the frame's edge", "a sliver stays at the frame's edge: no feather belongs there, and the outline must reach beyond it", _any("residue", what="sliver at the frame's edge")),
-    Cause("outline missed parts", "bits of the thing were left: the outline missed them", lambda found: _any("residue", what="sliver")(found) or _any("residue", what="dot")(found)),
-    Cause("outline too tight", "outline too tight: the rim keeps some of what was removed", _fringe),
-    Cause("removed too weakly", "the thing shows through: it was not replaced, only weakened", _any("residue", what="ghost")),
-    Cause("shadow left out", "the outline left out the thing's shadow", _any("shadow")),
-    Cause("diffusion or too many passes", "washed out by a diffusion-like fill, or by too many passes", _any("smear")),
-    Cause("too little context", "something grew here that belongs to nothing around: the outline touches a neighbour, or the method saw too little", _any("invented")),
-    Cause("copied off the line", "a patch copied without following the lines it lies on", _all_of("repeat", "line")),
-    Cause("no perspective", "the fill does not follow the lines that run into it", _any("line")),
-    Cause("copied and not blended", "a patch copied from nearby and not blended in", _all_of("repeat", "seam")),
-    Cause("copied from another light", "a patch copied from another light", _all_of("repeat", "tone")),
-    Cause("copied from too near", "copied from too near, or from one source too often", _any("repeat")),
-    Cause("limited size", "made at a smaller size and enlarged", _any("soft", what="soft")),
-    Cause("sharp on blurred ground", "sharper than the ground it lies on", _any("soft", what="sharp")),
-    Cause("fill without grain", "the fill has less grain than the picture: it was made without, or denoised apart from it", _any("grain", what="less grain")),
-    Cause("grain laid on", "the fill has more grain than the picture", _any("grain")),
-    Cause("copied from another light", "copied from another light, or left at another exposure", _any("tone")),
-    Cause("blended into the wrong rim", "a rim that is lighter or darker than both its sides", _any("halo")),
-    Cause("no blending", "no blending: fill and surroundings meet at an edge", _any("seam")),
-    Cause("outline too loose", "changed outside every region: an outline too loose, or a step of export", _any("overreach")),
+    Cause("not worked on", "not worked on: the thing still stands", _any("untouched"), "untouched"),
+    Cause("feather at the frame's edge", "a sliver stays at the frame's edge: no feather belongs there, and the outline must reach beyond it", _any("residue",
+            what="sliver at the frame's edge")),
+    Cause("outline missed parts", "bits of the thing were left: the outline missed them", lambda found: _any("residue", what="sliver")(found) or _any("residue",
+            what="dot")(found)),
+    Cause("outline too tight", "outline too tight: the rim keeps some of what was removed", _fringe, "halo"),
+    Cause("removed too weakly", "the thing shows through: it was not replaced, only weakened", _any("residue", what="ghost"), "residue"),
+    Cause("shadow left out", "the outline left out the thing's shadow", _any("shadow"), "shadow"),
+    Cause("diffusion or too many passes", "washed out by a diffusion-like fill, or by too many passes", _any("smear"), "smear"),
+    Cause("too little context", "something grew here that belongs to nothing around: the outline touches a neighbour, or the method saw too little", _any("invented"), "invented"),
+    Cause("copied off the line", "a patch copied without following the lines it lies on", _all_of("repeat", "line"), "repeat"),
+    Cause("no perspective", "the fill does not follow the lines that run into it", _any("line"), "line"),
+    Cause("copied and not blended", "a patch copied from nearby and not blended in", _all_of("repeat", "seam"), "repeat"),
+    Cause("copied from another light", "a patch copied from another light", _all_of("repeat", "tone"), "repeat"),
+    Cause("copied from too near", "copied from too near, or from one source too often", _any("repeat"), "repeat"),
+    Cause("limited size", "made at a smaller size and enlarged", _any("soft", what="soft"), "soft"),
+    Cause("sharp on blurred ground", "sharper than the ground it lies on", _any("soft", what="sharp"), "soft"),
+    Cause("fill without grain", "the fill has less grain than the picture: it was made without, or denoised apart from it", _any("grain", what="less grain"), "grain"),
+    Cause("grain laid on", "the fill has more grain than the picture", _any("grain"), "grain"),
+    Cause("copied from another light", "copied from another light, or left at another exposure", _any("tone"), "tone"),
+    Cause("blended into the wrong rim", "a rim that is lighter or darker than both its sides", _any("halo"), "halo"),
+    Cause("no blending", "no blending: fill and surroundings meet at an edge", _any("seam"), "seam"),
+    Cause("outline too loose", "changed outside every region: an outline too loose, or a step of export", _any("overreach"), "overreach"),
     Cause("unknown", "no probable cause known", lambda found: True),
 )
 
@@ -89,7 +92,7 @@ def group(findings: list[Finding], region: tuple[int, int, int, int]) -> list[Gr
     """Put findings into groups and write each finding's `group`.
 
     Args:
-        findings: of one region, any order; their `group` is set.
+        findings: of one region, any order; their `group` is set, and they are put in the order of groups, within each what names its cause first.
         region: its bbox.
 
     Returns:
@@ -111,7 +114,10 @@ def group(findings: list[Finding], region: tuple[int, int, int, int]) -> list[Gr
         cause = next(cause for cause in CAUSES if cause.holds(members))
         box = _union([member.bbox for member in members])
         name = f"g{number}"
+        # What names the cause stands first in its group, then what is seen most.
+        members.sort(key=lambda f: (f.kind != cause.lead, -f.severity * f.confidence))
         for member in members:
             member.group = name
         groups.append(Group(name, cause.name, f"{place_words(box, region)}: {cause.words}", box))
+    findings[:] = [member for members in gathered for member in members]
     return groups

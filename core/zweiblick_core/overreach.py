@@ -99,6 +99,8 @@ def _details(first: np.ndarray, second: np.ndarray, keep: np.ndarray, resampled:
 
 def _exact(first: np.ndarray, second: np.ndarray, keep: np.ndarray, size: tuple[int, int]) -> _Map:
     """Lossless: pixels that are not the same, where they lie together. A difference nobody could see counts for little."""
+    if first.dtype != second.dtype:
+        first, second = ((pixels >> 8).astype(np.uint8) if pixels.dtype == np.uint16 else pixels for pixels in (first, second))
     shrink = 1 if first.dtype == np.uint8 else 257
     apart = cv2.absdiff(first, second).max(axis=2)
     seen = (apart > 2.5 * shrink).view(np.uint8)

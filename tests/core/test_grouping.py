@@ -33,7 +33,8 @@ def test_a_repeat_with_a_seam_was_copied_and_not_blended():
     assert group([finding("repeat", [150, 120, 60, 60]), finding("seam", [148, 118, 64, 64])], REGION)[0].cause == "copied and not blended"
 
 
-@pytest.mark.parametrize(("kind", "cause"), [("repeat", "copied from too near"), ("halo", "blended into the wrong rim"), ("seam", "no blending"), ("shadow", "unknown")])
+@pytest.mark.parametrize(("kind", "cause"), [("repeat", "copied from too near"), ("halo", "blended into the wrong rim"), ("seam", "no blending"), ("shadow",
+        "shadow left out"), ("tone", "copied from another light"), ("invented", "too little context"), ("overreach", "outline too loose"), ("lost", "unknown")])
 def test_each_cause_has_its_condition(kind, cause):
     assert group([finding(kind, [150, 120, 60, 60])], REGION)[0].cause == cause
 

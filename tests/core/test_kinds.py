@@ -7,6 +7,7 @@ from builders import disc, filled, holding, jpeg, png, textured, with_thing
 from zweiblick_core.check import check
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
+from zweiblick_core.report import KINDS
 
 TRUTH = textured(460, 620, seed=5)
 MASK = disc(TRUTH.shape[:2], 300, 230, 52)
@@ -73,7 +74,7 @@ def test_nothing_done_is_untouched_and_the_other_kinds_say_nothing():
     region = check(read(png(ORIGINAL)), read(png(ORIGINAL)), from_mask(MASK)).regions[0]
     (finding,) = region.findings
     assert finding.kind == "untouched" and finding.measure.value == 0 and region.groups[0].cause == "not worked on"
-    assert set(region.abstained) == {"repeat", "seam", "halo", "smear", "line"}
+    assert set(region.abstained) == set(KINDS) - {"untouched", "overreach"}
     assert "untouched" in [f.kind for f in examined(ORIGINAL, jpeg).findings]
 
 
@@ -119,7 +120,7 @@ def line_case(fill):
 
 
 def test_lines_that_go_on_are_no_finding():
-    region = line_case(lined() + np.random.default_rng(2).normal(0, 0.8, TRUTH.shape))
+    region = line_case(lined() + np.random.default_rng(2).normal(0, 0.2, TRUTH.shape))
     assert region.findings == [] and "line" not in region.abstained
 
 
@@ -163,12 +164,9 @@ def test_tiny_frames_odd_masks_and_flat_pictures_give_a_plain_answer(region, gro
 
 
 def test_pictures_of_other_frames_are_unmatched_with_the_reason():
-    report = check(read(png(ORIGINAL)), read(png(TRUTH[:400])), from_mask(MASK))
-    assert report.alignment["kind"] == "unmatched" and "620x400" in report.alignment["reason"] and report.regions == []
-    moved = np.roll(TRUTH, (6, 9), (0, 1))
-    assert "shifted" in check(read(png(ORIGINAL)), read(png(moved)), from_mask(MASK)).alignment["reason"]
-    other = textured(460, 620, seed=77)
-    assert check(read(png(ORIGINAL)), read(png(other)), from_mask(MASK)).alignment["kind"] == "unmatched"
+    for other in (textured(460, 620, seed=77), textured(300, 410, seed=78)):
+        report = check(read(png(ORIGINAL)), read(png(other)), from_mask(MASK))
+        assert report.alignment["kind"] == "unmatched" and "not show the same" in report.alignment["reason"] and report.regions == []
 
 
 def test_sixteen_bit_results_are_judged_like_eight_bit_ones():

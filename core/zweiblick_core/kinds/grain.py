@@ -27,7 +27,7 @@ _LEAST = (0.22, 0.16)
 
 
 def _columns(cells: Cells) -> list[np.ndarray]:
-    return [cells.level, cells.level ** 2, cells.logs[..., 2], cells.coarse]
+    return [cells.level, cells.level ** 2, cells.coarse]
 
 
 class Expectations:
@@ -39,7 +39,8 @@ class Expectations:
     def __init__(self, ground: Ground, grain: Grain) -> None:
         self.ground = ground
         around = ground.around
-        middle = around.logs[..., 2]
+        # Coarser than any grain: that the fill has more of it must not make the fill look textured.
+        middle = around.coarse
         levels = np.array(grain.by_level or ((128.0, grain.sigma),), float)
         usual = np.interp(around.level * 255, levels[:, 0], levels[:, 1])
         # The root mean of a normal deviate is .676 of its deviation.
@@ -61,7 +62,7 @@ class Expectations:
         if cells is None:
             return np.clip(self.own[where] - here, -2.5, 2.5), shape & self.flat[where]
         own = (cells.noise[..., None] - predicted(self.slope, _columns(cells)))[..., 0]
-        return np.clip(own - here, -2.5, 2.5), shape & (cells.logs[..., 2] <= self.flat_below)
+        return np.clip(own - here, -2.5, 2.5), shape & (cells.coarse <= self.flat_below)
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -92,10 +93,13 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     values = ground.usable(values)
     if len(values) < LEAST_CONTROLS:
         return Abstention("too few flat places around the region to know its grain")
-    return [_side(window, ground, departure, flat, values, sign) for sign in (-1, 1)]
+    # What grain alone would read at the coarsest of the three scales (white noise behind a Gaussian: variance over 8 pi sigma^4).
+    alone = float(np.log(0.004 + 6.5e-4 * max(carriers.result_grain.sigma, carriers.original_grain.sigma) ** 2))
+    textured = float(np.median(ground.around.logs[ground.known][:, 2])) - alone
+    return [_side(window, ground, departure, flat, values, sign, textured) for sign in (-1, 1)]
 
 
-def _side(window: Window, ground: Ground, departure: np.ndarray, flat: np.ndarray, values: np.ndarray, sign: int) -> Reading:
+def _side(window: Window, ground: Ground, departure: np.ndarray, flat: np.ndarray, values: np.ndarray, sign: int, textured: float) -> Reading:
     found = pools(sign * departure, flat, PATCHES)
     first = 0 if sign < 0 else len(PATCHES)
     far = np.stack([np.where(pool > -9, excess(pool, values[:, first + k], FLOOR[k]), -1e3) for k, pool in enumerate(found)])
@@ -112,6 +116,6 @@ def _side(window: Window, ground: Ground, departure: np.ndarray, flat: np.ndarra
     return Reading("grain", float(best[at]), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(max(pixels.sum(), 1))),
                    Measure("grain against what is around", ratio, "times", Natural(float(np.exp(natural.low if sign > 0 else -natural.high)),
                                                                                   float(np.exp(natural.high if sign > 0 else -natural.low)), natural.n, natural.null)),
-                   {"type": "detail", "what": "less grain" if sign < 0 else "more grain", "inside": inside, "around": around, "ratio": ratio,
+                   {"type": "detail", "what": "less grain" if sign < 0 else "more grain", "inside": inside, "around": around, "ratio": ratio, "texture_over_grain": textured,
                     "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))], "patch_px": PATCHES[k] * STRIDE,
                             "flat_share": float(flat.sum() / ground.inside.sum())})

@@ -24,6 +24,12 @@ FLOOR = (0.22, 0.18)
 _MOST, _EACH = 3000, 900
 
 
+#: What makes a cell foreign, by the columns of `described`. Another light, another grain or a blur changes one of them; a thing has several.
+GROUPS = {"detail": [0, 1, 2], "colour": [3, 4, 5], "structure": [6, 7, 8, 9]}
+#: The second largest share of a foreign place's distance must be at least this.
+SECOND = 0.12
+
+
 def described(cells: Cells) -> np.ndarray:
     """(rows, columns, features)."""
     return np.concatenate([cells.logs * 0.7, cells.level[..., None] * 100, cells.colour, cells.spread[..., None], cells.coarse[..., None] * 0.7, cells.way * 1.5],
@@ -72,6 +78,11 @@ class Foreignness:
         least = apart.argmin(axis=1)
         apart[np.arange(len(apart)), least] = np.inf
         out[ys, xs] = np.sqrt(np.maximum(apart.min(axis=1) + (features ** 2).sum(axis=1), 0))
+        if cells is not None:
+            # What the fill's cells differ in from the place most like them, by what a person would name.
+            off = (features - rows[apart.argmin(axis=1)]) ** 2
+            self.by_group = np.zeros((*shape.shape, len(GROUPS)), np.float32)
+            self.by_group[ys, xs] = np.stack([off[:, columns].sum(axis=1) for columns in GROUPS.values()], -1)
         if every > 1:
             out = cv2.dilate(out, np.ones((every, every), np.uint8)) * shape
         return out
@@ -100,6 +111,11 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     best, level = scores.max(axis=0), scores.argmax(axis=0)
     at = np.unravel_index(int(np.argmax(np.where(ground.inside, best, -1))), best.shape)
     k = int(level[at])
+    here = cv2.boxFilter(foreignness.by_group, -1, (PATCHES[k], PATCHES[k]), borderType=cv2.BORDER_CONSTANT)[at]
+    shares = here / max(float(here.sum()), 1e-6)
+    # What is foreign in one respect only is another kind's flaw: another tone, another grain, a blur.
+    several = float(score_of(np.array(float(np.sort(shares)[-2])), SECOND, 0.02))
+    best = best * (0.45 + 0.55 * several)
     pixels = pixels_of(window, ground, (best >= min(0.5, 0.9 * float(best[at]))) & ground.inside)
     (x, y, w, h), ring = outlined(window, pixels)
     inside, around = inside_and_around(window, pixels if pixels.any() else window.filled.astype(np.uint8), float(best[at]))
@@ -115,5 +131,6 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     bands = tuple((2.0 ** -(octave + 1), max(inside[octave], abs(inside[octave] - around[octave])), 0.2 * float(np.hypot(apart[1], apart[2]))) for octave in range(len(inside)))
     return [Reading("invented", float(best[at]), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(max(pixels.sum(), 1))),
                     Measure("distance to the most alike place around", float(found[k][at]), "spreads of the surroundings", natural_range(values[:, k], ground.null)),
-                    {"type": "foreign", "odd": [{"what": name, "spreads": value} for name, value in odd], "inside": inside, "around": around,
+                    {"type": "foreign", "shares": dict(zip(GROUPS, shares.tolist(), strict=True)), "odd": [{"what": name, "spreads": value} for name, value in odd],
+                            "inside": inside, "around": around,
                      "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))], "patch_px": PATCHES[k] * STRIDE})]

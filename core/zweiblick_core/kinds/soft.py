@@ -19,13 +19,13 @@ from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, carried, ground_of, i
 
 NULL = "outline"
 PATCHES = (5, 9, 0)
-#: Cells with texture: the middle scale lies this far above the picture's quietest cells, natural logarithm of energy.
+#: Cells with texture: the middle scale lies this far above grain alone, natural logarithm of energy.
 TEXTURED = 0.7
 LEAST_CELLS = 8
-_HALF, _WIDTH = 3.6, 0.9
+_HALF, _WIDTH = 2.9, 0.8
 FLOOR = (0.14, 0.10, 0.07)
 #: What counts as a departure at all: natural logarithm of energy.
-_LEAST = (0.42, 0.34, 0.26)
+_LEAST = (0.36, 0.28, 0.21)
 
 
 def _columns(cells: Cells) -> list[np.ndarray]:
@@ -35,10 +35,12 @@ def _columns(cells: Cells) -> list[np.ndarray]:
 class Expectations:
     """How sharp things are around. `departure` is positive where sharper than expected."""
 
-    def __init__(self, ground: Ground) -> None:
+    def __init__(self, ground: Ground, sigma: float) -> None:
         self.ground = ground
         around = ground.around
-        self.quiet = float(np.percentile(around.logs[ground.known][:, 1], 5))
+        # What grain alone would read at the middle scale (white noise behind a Gaussian: variance over 8 pi sigma^4), or the quietest cells where those are quieter.
+        grain = float(np.log(0.004 + 0.0104 * min(sigma, 3.0) ** 2))
+        self.quiet = min(float(np.percentile(around.logs[ground.known][:, 1], 5)), grain)
         self.textured = ground.known & (around.logs[..., 1] > self.quiet + TEXTURED)
         fine = around.logs[..., :1]
         self.slope = regressed(fine, _columns(around), self.textured)
@@ -62,7 +64,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     ground = ground_of(window)
     if isinstance(ground, str):
         return Abstention(ground)
-    expectations = Expectations(ground)
+    expectations = Expectations(ground, carriers.result_grain.sigma)
     if not ground.enough or expectations.textured.sum() < 60:
         return Abstention("too little texture around the region to know how sharp this place should be")
     departure, textured = expectations.departure(ground.corner, ground.inside, ground.fill)

@@ -1,0 +1,77 @@
+"""A marked picture: the attempt in its original's frame, with what was found on it, for looking at without a server."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import cv2
+import numpy as np
+
+from .reading import Picture
+from .registering import Alignment, laid_onto
+from .report import Finding, Report
+
+_FONT = cv2.FONT_HERSHEY_DUPLEX
+
+
+def _ring(canvas: np.ndarray, points: list[list[float]], thick: int, dashed: bool = False) -> None:
+    """A ring in black and white, so that it is seen on any ground."""
+    ring = np.round(np.asarray(points, float) * 8).astype(np.int32)
+    if len(ring) < 2:
+        return
+    if not dashed:
+        cv2.polylines(canvas, [ring], True, (0, 0, 0), 3 * thick, cv2.LINE_AA, 3)
+        cv2.polylines(canvas, [ring], True, (255, 255, 255), thick, cv2.LINE_AA, 3)
+        return
+    closed = np.vstack([points, points[:1]]).astype(float)
+    for start, end in pairwise(closed):
+        length = float(np.hypot(*(end - start)))
+        for at in np.arange(0, length, 14 * thick):
+            a, b = (start + (end - start) * min(1.0, t / max(length, 1e-6)) for t in (at, at + 7 * thick))
+            for colour, wide in (((0, 0, 0), 3 * thick), ((255, 255, 255), thick)):
+                cv2.line(canvas, tuple(np.round(a).astype(int)), tuple(np.round(b).astype(int)), colour, wide, cv2.LINE_AA)
+
+
+def _label(canvas: np.ndarray, words: str, at: tuple[float, float], size: float) -> None:
+    (width, height), _ = cv2.getTextSize(words, _FONT, size, 1)
+    x = int(np.clip(at[0], 2, max(2, canvas.shape[1] - width - 4)))
+    y = int(np.clip(at[1], height + 4, canvas.shape[0] - 4))
+    for colour, thick in (((0, 0, 0), max(3, round(5 * size))), ((255, 255, 255), max(1, round(1.6 * size)))):
+        cv2.putText(canvas, words, (x, y), _FONT, size, colour, thick, cv2.LINE_AA)
+
+
+def marked(original: Picture, result: Picture, report: Report) -> np.ndarray:
+    """Draw a report on the attempt.
+
+    Args:
+        original, result: as they were examined.
+        report: of those two; an `unmatched` one is drawn as the result with its reason.
+
+    Returns:
+        uint8 (height, width, 3), sRGB, in the original's frame: regions by a dashed box, findings by their polygon and words, changes outside every
+        region by a dashed polygon.
+    """
+    alignment = Alignment(**report.alignment)
+    pixels = laid_onto(original, result, alignment)
+    canvas = np.ascontiguousarray((pixels >> 8).astype(np.uint8) if pixels.dtype == np.uint16 else pixels.copy())
+    size = max(0.45, min(canvas.shape[:2]) / 1400)
+    thick = max(1, round(min(canvas.shape[:2]) / 900))
+    if alignment.kind == "unmatched":
+        _label(canvas, f"unmatched: {alignment.reason}", (8, 30 * size), size)
+        return canvas
+    for region in report.regions:
+        x, y, w, h = region.bbox
+        _ring(canvas, [[x, y], [x + w, y], [x + w, y + h], [x, y + h]], thick, dashed=True)
+        _label(canvas, f"{region.id}: {region.overall:.2f}", (x, y - 6), size)
+        for finding in reversed(region.findings):
+            _finding(canvas, finding, thick, size)
+    for finding in report.overreach["findings"]:
+        _ring(canvas, finding.polygon, thick, dashed=True)
+        _label(canvas, f"{finding.kind}, {finding.word}", (finding.bbox[0], finding.bbox[1] - 4), size)
+    return canvas
+
+
+def _finding(canvas: np.ndarray, finding: Finding, thick: int, size: float) -> None:
+    _ring(canvas, finding.polygon, thick)
+    x, y, _, h = finding.bbox
+    _label(canvas, f"{finding.kind}, {finding.word}, {finding.confidence:.0%}", (x + 4, y + min(h, 40) * 0.5 + 8), size * 0.85)

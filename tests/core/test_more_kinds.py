@@ -1,0 +1,182 @@
+"""Residue, shadow, tone, grain, soft, invented and overreach: found where they are, and not where they are not."""
+
+import cv2
+import numpy as np
+import pytest
+from builders import disc, filled, holding, jpeg, png, textured, with_thing
+
+from zweiblick_core.check import check
+from zweiblick_core.reading import read
+from zweiblick_core.regions import from_mask
+
+TRUTH = textured(520, 700, seed=21)
+MASK = disc(TRUTH.shape[:2], 330, 260, 62)
+ORIGINAL = with_thing(TRUTH, MASK)
+INNER = disc(TRUTH.shape[:2], 330, 260, 40)
+QUIET = np.random.default_rng(3).normal(0, 0.2, TRUTH.shape)
+
+
+def examined(fill, original=ORIGINAL, encode=png, mask=MASK):
+    return check(read(encode(original)), read(encode(filled(original, mask, fill))), from_mask(mask))
+
+
+def found(report, kind):
+    return next((f for f in report.regions[0].findings if f.kind == kind), None)
+
+
+def test_what_was_really_there_has_no_finding_of_any_kind():
+    for encode in (png, jpeg):
+        report = check(read(encode(ORIGINAL)), read(encode(filled(TRUTH, MASK, TRUTH + QUIET))), from_mask(MASK))
+        assert report.regions[0].findings == [] and report.overreach["findings"] == [] and report.overall > 0.9
+
+
+@pytest.mark.parametrize("encode", [png, jpeg], ids=["lossless", "compressed"])
+def test_dots_that_an_outline_left_out_are_residue(encode):
+    fill = TRUTH + QUIET
+    spots = disc(TRUTH.shape[:2], 310, 250, 3) | disc(TRUTH.shape[:2], 350, 270, 3)
+    fill[spots] = ORIGINAL[spots]
+    finding = found(examined(fill, encode=encode), "residue")
+    assert finding is not None and finding.evidence["what"] in ("dot", "sliver")
+    x, y, w, h = finding.bbox
+    assert spots[int(y):int(y + h) + 1, int(x):int(x + w) + 1].any()
+
+
+def test_a_sliver_at_the_frames_edge_says_so_and_why():
+    mask = disc(TRUTH.shape[:2], 8, 260, 62)
+    original = with_thing(TRUTH, mask)
+    original[:, :3][mask[:, :3]] = (40, 60, 170)
+    fill = TRUTH + QUIET
+    fill[:, :4] = original[:, :4]
+    report = examined(fill, original, mask=mask)
+    finding = found(report, "residue")
+    assert finding.evidence["what"] == "sliver at the frame's edge" and report.regions[0].groups[0].cause == "feather at the frame's edge"
+
+
+def lettered():
+    """The thing carries lettering."""
+    out = ORIGINAL.copy()
+    ink = np.zeros(MASK.shape, np.uint8)
+    for row in range(5):
+        cv2.putText(ink, "MOLE 7", (282, 222 + 20 * row), cv2.FONT_HERSHEY_DUPLEX, 0.7, 255, 2, cv2.LINE_AA)
+    return np.where((ink > 0)[..., None] & INNER[..., None], 235, out).astype(np.uint8)
+
+
+def test_a_ghost_of_lettering_is_residue_and_more_of_it_scores_higher():
+    original = lettered()
+    scores = [examined(TRUTH * (1 - a) + original * a + QUIET, original).regions[0].scores["residue"] for a in (0.0, 0.12, 0.3)]
+    assert scores[0] < 0.2 < 0.5 < min(scores[1:])
+    finding = found(examined(TRUTH * 0.7 + original * 0.3 + QUIET, original), "residue")
+    assert finding.evidence["what"] == "ghost" and finding.measure.value > finding.measure.natural.high
+
+
+@pytest.mark.parametrize(("tint", "sign"), [((9, -5, -4), "a"), ((-4, -4, 9), "b")])
+def test_a_cast_is_tone_and_says_which_way(tint, sign):
+    soft = np.clip(cv2.distanceTransform(MASK.astype(np.uint8), cv2.DIST_L2, 5) / 25, 0, 1)[..., None]
+    finding = found(examined(TRUTH + QUIET + soft * np.array(tint)), "tone")
+    difference = finding.evidence["difference"]
+    assert (difference["a"] > 3) if sign == "a" else (difference["b"] < -3)
+    assert finding.evidence["delta_e"] > finding.evidence["difference"]["lightness"]
+
+
+def test_a_step_all_round_is_a_seam_and_not_a_tone_besides():
+    kinds = [f.kind for f in examined(TRUTH + 14).regions[0].findings]
+    assert "seam" in kinds and "tone" not in kinds
+
+
+def flat():
+    """A quiet ground that shows grain alone."""
+    rng = np.random.default_rng(4)
+    broad = cv2.GaussianBlur(rng.normal(0, 1, TRUTH.shape[:2]).astype(np.float32), (0, 0), 70)
+    return np.repeat((120 + 14 * broad / broad.std())[..., None], 3, 2)
+
+
+@pytest.mark.parametrize(("sigma", "what"), [(0.4, "less grain"), (4.5, "more grain")])
+def test_grain_that_is_missing_or_too_much(sigma, what):
+    ground, rng = flat(), np.random.default_rng(8)
+    truth = np.clip(ground + rng.normal(0, 2.2, ground.shape), 0, 255).round().astype(np.uint8)
+    report = check(read(png(with_thing(truth, MASK))), read(png(filled(truth, MASK, ground + rng.normal(0, sigma, ground.shape)))), from_mask(MASK))
+    finding = found(report, "grain")
+    assert finding.evidence["what"] == what and finding.evidence["ratio"] == pytest.approx(sigma / 2.2, rel=0.35)
+    low, high = finding.measure.natural.low, finding.measure.natural.high
+    assert 0.8 < low <= high < 1.25
+
+
+def test_grain_cannot_be_told_where_compression_took_it():
+    region = check(read(jpeg(ORIGINAL, 80)), read(jpeg(holding(TRUTH, MASK), 75)), from_mask(MASK)).regions[0]
+    assert "compression" in region.abstained["grain"]
+
+
+def detailed():
+    """A ground with detail at every scale."""
+    rng = np.random.default_rng(14)
+    out = np.full(TRUTH.shape[:2], 128, np.float32)
+    for sigma, levels in ((0.7, 13), (1.6, 12), (3.5, 12), (12, 12)):
+        part = cv2.GaussianBlur(rng.normal(0, 1, out.shape).astype(np.float32), (0, 0), sigma)
+        out += levels * part / part.std()
+    return np.clip(np.repeat(out[..., None], 3, 2), 0, 255).round().astype(np.uint8)
+
+
+@pytest.mark.parametrize("what", ["soft", "sharp"])
+def test_sharpness_that_does_not_fit_goes_both_ways(what):
+    truth = detailed()
+    blurred = cv2.GaussianBlur(truth, (0, 0), 0.8).astype(float)
+    fill = blurred if what == "soft" else truth + 1.4 * (truth - blurred)
+    report = check(read(png(with_thing(truth, MASK))), read(png(filled(truth, MASK, fill))), from_mask(MASK))
+    scores = report.regions[0].scores
+    holds = check(read(png(with_thing(truth, MASK))), read(png(filled(truth, MASK, truth + QUIET))), from_mask(MASK)).regions[0].scores
+    assert scores["soft"] > 0.5 > holds["soft"]
+    assert next(f for f in report.regions[0].findings if f.kind in ("soft", "smear")).kind == "soft" or what == "soft"
+
+
+def test_something_that_belongs_to_nothing_around_is_invented():
+    y, x = np.mgrid[:TRUTH.shape[0], :TRUTH.shape[1]]
+    odd = np.stack([200 + 40 * np.sin(x / 3.0), 60 + 40 * np.sin(y / 4.0), 140 + 0.0 * x], -1)
+    fill = TRUTH + QUIET
+    inside = disc(TRUTH.shape[:2], 330, 260, 30)
+    fill[inside] = odd[inside]
+    report = examined(fill)
+    finding = found(report, "invented")
+    x0, y0, w, h = finding.bbox
+    assert abs(x0 + w / 2 - 330) < 14 and abs(y0 + h / 2 - 260) < 14 and finding.evidence["odd"]
+    assert any(group.cause == "too little context" for group in report.regions[0].groups)
+
+
+def test_a_shadow_that_stayed_is_a_hint_with_modest_confidence():
+    truth = flat() + np.random.default_rng(8).normal(0, 2, TRUTH.shape)
+    cast = disc(TRUTH.shape[:2], 420, 320, 55) & ~MASK
+    soft = cv2.GaussianBlur(cast.astype(np.float32), (0, 0), 3)[..., None]
+    darker = np.clip(255 * ((np.clip(truth, 0, 255) / 255) ** 2.2 * (1 - 0.55 * soft)) ** (1 / 2.2), 0, 255).round().astype(np.uint8)
+    original = with_thing(darker, MASK)
+    result = filled(original, MASK, truth)
+    with_shadow = check(read(png(original)), read(png(result)), from_mask(MASK)).regions[0]
+    plain = np.clip(truth, 0, 255).round().astype(np.uint8)
+    without = check(read(png(with_thing(plain, MASK))), read(png(holding(plain, MASK))), from_mask(MASK)).regions[0]
+    assert with_shadow.scores["shadow"] > 0.5 > without.scores["shadow"] and with_shadow.scores["shadow"] <= 0.8
+    assert any(group.cause == "shadow left out" for group in with_shadow.groups)
+
+
+@pytest.mark.parametrize("encode", [png, lambda pixels: jpeg(pixels, 90)], ids=["lossless", "q90"])
+def test_a_patch_outside_every_region_is_overreach_at_its_place(encode):
+    result = holding(TRUTH, MASK).astype(float)
+    away = np.clip((45 - np.hypot(*np.ogrid[-120:400, -560:140])) / 12, 0, 1)[..., None]
+    report = check(read(encode(ORIGINAL)), read(encode(np.clip(result + 5 * away, 0, 255).round().astype(np.uint8))), from_mask(MASK))
+    (finding,) = report.overreach["findings"]
+    x, y, w, h = finding.bbox
+    assert abs(x + w / 2 - 560) < 16 and abs(y + h / 2 - 120) < 16 and finding.kind == "overreach" and report.regions[0].findings == []
+    assert report.overreach["groups"][0].cause == "outline too loose" and report.overall < 0.9
+
+
+def test_a_grading_is_offered_as_the_base_and_is_neither_flaw_nor_overreach():
+    graded = lambda pixels: np.clip(255 * (pixels / 255.0) ** np.array([0.9, 0.96, 1.08]) * 0.97 + 4, 0, 255).round().astype(np.uint8)
+    report = check(read(png(ORIGINAL)), read(png(graded(holding(TRUTH, MASK)))), from_mask(MASK))
+    assert report.base["kind"] == "grading" and report.base["agreed"] is False and report.base["mean_levels"] > 2 and report.base["explained"] > 0.7
+    assert report.overreach["findings"] == [] and "seam" not in [f.kind for f in report.regions[0].findings]
+    for name, at in (("red", 0.9), ("blue", 1.08)):
+        level = float(np.interp(128, report.base["nodes"], report.base["curves"][name]))
+        assert level == pytest.approx(255 * (128 / 255) ** at * 0.97 + 4, abs=1.5)
+    assert check(read(png(ORIGINAL)), read(png(holding(TRUTH, MASK))), from_mask(MASK)).base is None
+
+
+def test_only_the_kinds_asked_for_are_examined():
+    report = check(read(png(ORIGINAL)), read(png(holding(TRUTH, MASK))), from_mask(MASK), kinds=("tone", "overreach"))
+    assert report.examined == ["tone", "overreach"] and report.regions[0].scores["seam"] == 0
