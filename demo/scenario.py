@@ -171,6 +171,66 @@ def jetty_copy(it: Scene) -> np.ndarray:
     return too_bright(by_truth(it.original, it, 0), it, 1, 16)
 
 
+def _soft_edge(mask: np.ndarray, over: float) -> np.ndarray:
+    return np.clip(cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5) / over, 0, 1)[..., None]
+
+
+def _thing_alone(it: Scene, region: int) -> np.ndarray:
+    """The region without the thing's shadow: where the original is not merely the truth in less light."""
+    ratio = (it.original + 4.0) / (really_there(it) + 4.0)
+    ratio = cv2.GaussianBlur(ratio.astype(np.float32), (0, 0), 2.0)
+    shaded = (np.ptp(ratio, axis=2) < 0.1) & (ratio.mean(axis=2) > 0.25) & (ratio.mean(axis=2) < 1.05)
+    thing = (it.regions[region] & ~shaded).astype(np.uint8)
+    thing = cv2.morphologyEx(cv2.morphologyEx(thing, cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)), cv2.MORPH_OPEN, np.ones((9, 9), np.uint8))
+    return cv2.dilate(thing, np.ones((7, 7), np.uint8)).astype(bool) & it.regions[region]
+
+
+def market_second_take(it: Scene) -> np.ndarray:
+    """The lettering's place is softer than its wall; something grew by the reel that belongs to nothing there; a step of export left a stain elsewhere."""
+    wanted = cv2.GaussianBlur(really_there(it).astype(np.float32), (0, 0), 0.9)
+    soft = lay(it.original, wanted + np.random.default_rng(5).normal(0, 1.0, wanted.shape), it.regions[0], 3)
+    out = by_truth(soft, it, 1).astype(np.float32)
+    inside = cv2.distanceTransform(it.regions[1].astype(np.uint8), cv2.DIST_L2, 5)
+    y0, x0 = np.unravel_index(int(np.argmax(inside)), inside.shape)
+    y, x = np.mgrid[:out.shape[0], :out.shape[1]]
+    growth = cv2.GaussianBlur((((x - x0) / 64.0) ** 2 + ((y - y0) / 48.0) ** 2 <= 1).astype(np.float32), (0, 0), 1.5)[..., None]
+    rng = np.random.default_rng(17)
+    blots = [cv2.GaussianBlur(rng.normal(0, 1, inside.shape).astype(np.float32), (0, 0), sigma) for sigma in (1.6, 3.0)]
+    leaves = sum(blot / blot.std() for blot in blots)[..., None] * np.array([16.0, 30.0, 10.0]) + np.array([70.0, 118.0, 44.0]) + rng.normal(0, 2, out.shape)
+    out = out * (1 - growth) + leaves * growth
+    away = cv2.GaussianBlur((np.hypot(x - 0.2 * out.shape[1], y - 0.2 * out.shape[0]) < 70).astype(np.float32), (0, 0), 12)[..., None]
+    return np.clip(out + 7 * away, 0, 255).round().astype(np.uint8)
+
+
+def market_missed(it: Scene) -> np.ndarray:
+    """Bits of the lettering were missed by an automatic outline."""
+    result = hand(it).copy()
+    letters = it.regions[0] & (np.abs(it.original.astype(int) - it.truth).max(axis=2) > 60)
+    ys, xs = np.nonzero(cv2.erode(letters.astype(np.uint8), np.ones((3, 3), np.uint8)))
+    y, x = np.mgrid[:result.shape[0], :result.shape[1]]
+    for at in np.random.default_rng(11).integers(0, len(ys), 4):
+        bit = np.hypot(x - xs[at], y - ys[at]) <= 4
+        result[bit & it.regions[0]] = it.original[bit & it.regions[0]]
+    return result
+
+
+def market_grained(it: Scene) -> np.ndarray:
+    """Grain laid on twice."""
+    wanted = really_there(it)
+    return lay(by_truth(it.original, it, 1), wanted + np.random.default_rng(6).normal(0, 3.2, wanted.shape), it.regions[0], 2)
+
+
+def boatshed_shadow(it: Scene) -> np.ndarray:
+    """The sign gone, its shadow left where it lay."""
+    return lay(it.original, really_there(it), _thing_alone(it, 0), 3)
+
+
+def jetty_first(it: Scene) -> np.ndarray:
+    """The barrel washed out; the buoy's place in another light, softly."""
+    out = by_truth(methods.diffusion(it.original, it.regions[0], radius=4), it, 1).astype(np.float32)
+    return np.clip(out + _soft_edge(it.regions[1], 25) * np.array([13.0, -5.0, -11.0]), 0, 255).round().astype(np.uint8)
+
+
 JOB = "Harbour Year"
 CLIENT = "Town archive of Quellmuende"
 SIZES = (("wall calendar, A2", "594x420mm@150dpi@700mm"), ("phone, 1080 px", "1080px@430dpi@350mm"))
@@ -185,12 +245,16 @@ SIGN = PictureOf("boatshed", "Boat shed", ("folding sign",), (
     Made("blended copy", "built in", "Zweiblick", 1.1, None, boatshed_blended, settings={"offset": [348, 0]}),
     Made("Fortnimm", "outside service", "Fortnimm", 5.8, "0.12", boatshed_tight, quality=95, settings={"margin": 0}),
     Made("retouched by hand", "by hand", "Mona Reetz", 1500.0, "25.00", hand, settings={"feather": 5}),
+    Made("Fortnimm", "outside service", "Fortnimm", 6.1, "0.12", boatshed_shadow, settings={"margin": 3, "take": 2}),
 ))
 REEL = PictureOf("market", "Market hall", ("lettering", "hose reel"), (
     Made("marching diffusion", "built in", "Zweiblick", 0.3, None, diffused, settings={"radius": 4}),
     Made("retouched by hand", "by hand", "Mona Reetz", 1900.0, "31.00", market_beside, settings={"feather": 3}),
     Made("Fortnimm", "outside service", "Fortnimm", 6.9, "0.12", market_service, quality=95, settings={"margin": 0}),
     Made("retouched by hand", "by hand", "Mona Reetz", 3300.0, "55.00", hand, settings={"feather": 5}),
+    Made("Fortnimm", "outside service", "Fortnimm", 7.1, "0.12", market_second_take, settings={"margin": 8, "take": 2}),
+    Made("Fortnimm", "outside service", "Fortnimm", 3.3, "0.04", market_missed, settings={"margin": 8, "size limit": 900}),
+    Made("retouched by hand", "by hand", "Mona Reetz", 900.0, "15.00", market_grained, settings={"feather": 2, "grain": 2}),
 ))
 CART = PictureOf("quay", "Quay railing", ("scaffold pole", "hand-cart"), (
     Made("marching diffusion", "built in", "Zweiblick", 0.6, None, diffused, settings={"radius": 4}),
@@ -199,7 +263,7 @@ CART = PictureOf("quay", "Quay railing", ("scaffold pole", "hand-cart"), (
     Made("retouched by hand", "by hand", "Mona Reetz", 5200.0, "87.00", hand, settings={"feather": 5}),
 ))
 BUOY = PictureOf("jetty", "Jetty", ("barrel", "buoy"), (
-    Made("marching diffusion", "built in", "Zweiblick", 0.4, None, diffused, settings={"radius": 4}),
+    Made("marching diffusion", "built in", "Zweiblick", 0.4, None, jetty_first, settings={"radius": 4}),
     Made("straight copy", "by hand", "Mona Reetz", 700.0, "12.00", jetty_copy, settings={"feather": 0}),
     Made("retouched by hand", "by hand", "Mona Reetz", 2400.0, "40.00", hand, settings={"feather": 5}),
 ))

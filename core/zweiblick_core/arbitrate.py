@@ -74,6 +74,24 @@ def _is_textured(winner: Reading, loser: Reading) -> bool:
     return winner.evidence.get("what") != "less grain" or float(winner.evidence.get("texture_over_grain", 9)) > 0.9
 
 
+def _is_one_copy(winner: Reading, loser: Reading) -> bool:
+    return int(loser.evidence.get("patches", 9)) > 2
+
+
+def _step_share(seam: Reading, tone: Reading) -> float:
+    """How much of a patch's departure stands at its rim as a step."""
+    step = seam.evidence.get("step", {})
+    return float(np.linalg.norm([step.get(name, 0.0) for name in ("lightness", "a", "b")])) / max(float(tone.evidence.get("delta_e", 0.0)), 1e-6)
+
+
+def _is_soft_patch(winner: Reading, loser: Reading) -> bool:
+    return winner.evidence.get("what") == "step" and _step_share(winner, loser) < 0.6
+
+
+def _is_hard_step(winner: Reading, loser: Reading) -> bool:
+    return loser.evidence.get("what") != "step" or _step_share(loser, winner) >= 0.6
+
+
 def _has_colour(winner: Reading, loser: Reading) -> bool:
     return float(loser.evidence.get("shares", {}).get("colour", 1.0)) > 0.25
 
@@ -87,9 +105,11 @@ EXPLAINS: tuple[Explains, ...] = (
     Explains("smear", "invented", 0.4), Explains("smear", "tone", 0.4), Explains("smear", "line", 0.6, unless=_is_no_gap),
     # A piece of the thing has edges, a colour and a texture of its own.
     Explains("residue", "seam", 0.5, of_loser=True, unless=_is_ghost), Explains("residue", "halo", 0.5, of_loser=True, unless=_is_ghost),
-    Explains("residue", "invented", 0.3, of_loser=True), Explains("residue", "tone", 0.3, of_loser=True), Explains("residue", "line", 0.3, of_loser=True),
+    Explains("residue", "invented", 0.3, of_loser=True, unless=_is_ghost), Explains("residue", "tone", 0.3, of_loser=True), Explains("residue", "line", 0.3, of_loser=True),
     # A step or ring all round shifts the tone of what it encloses.
-    Explains("seam", "tone", 0.3), Explains("halo", "tone", 0.3, ratio=1.0),
+    Explains("seam", "tone", 0.3, unless=_is_soft_patch), Explains("halo", "tone", 0.3, ratio=1.0),
+    # Enlarging lays the same lattice over everything, and lattices match, each somewhere else; a copy has one offset for all of it.
+    Explains("soft", "repeat", 0.3, unless=_is_one_copy),
     # What was copied is as sharp as its source, and nothing foreign; that its texture ends at its rim belongs to it.
     Explains("repeat", "seam", 0.5, unless=_is_step),
     Explains("repeat", "invented", 0.3), Explains("repeat", "soft", 0.3), Explains("repeat", "grain", 0.3),
@@ -99,7 +119,7 @@ EXPLAINS: tuple[Explains, ...] = (
     # A fill enlarged from less has lost its grain too.
     Explains("soft", "grain", 0.3, unless=_is_more_grain),
     # Another light makes a step where it ends softly; too little of one to be a seam.
-    Explains("tone", "seam", 0.5, ratio=1.3), Explains("tone", "halo", 0.5, ratio=1.3),
+    Explains("tone", "seam", 0.5, unless=_is_hard_step), Explains("tone", "halo", 0.5, ratio=1.3),
 )
 
 

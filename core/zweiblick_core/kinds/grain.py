@@ -20,7 +20,7 @@ PATCHES = (7, 0)
 LEAST_CELLS = 8
 #: Finest detail of more than this many times the picture's grain is texture.
 TEXTURE = 1.6
-_HALF, _WIDTH = 3.2, 0.8
+_HALF, _WIDTH = 3.6, 0.8
 FLOOR = (0.06, 0.04)
 #: A ratio of noise below e^this is nothing a person could bring out.
 _LEAST = (0.22, 0.16)

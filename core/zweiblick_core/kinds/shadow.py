@@ -92,8 +92,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     if min(size) < 12:
         return Abstention("the picture is too small to know a shadow from a dark place")
     down = lambda plane: cv2.resize(plane.astype(np.float32), size, interpolation=cv2.INTER_AREA)
-    mask = down(window.mask) > 0.5
-    usable = down(window.elsewhere | window.filled) < 0.3
+    # A shadow may lie in the region itself: what the fill did not reach is looked at like what lies beside it.
+    mask = down(window.filled) > 0.5
+    usable = down(window.filled | (window.elsewhere & ~window.mask)) < 0.3
     if usable.sum() < 100:
         return Abstention("too little untouched picture around the region to know its light")
     reach = float(np.sqrt(max(mask.sum(), 9)))

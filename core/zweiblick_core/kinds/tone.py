@@ -22,7 +22,7 @@ PATCHES = (3, 7, 0)
 WAYS = ("membrane", "plane")
 CONTROLS, LEAST_CONTROLS = 20, 6
 _SEED = 20263
-_HALF, _WIDTH = 4.3, 0.9
+_HALF, _WIDTH = 5.0, 0.9
 #: CIELAB differences below this are never called natural spread.
 FLOOR = 0.35
 #: Natural deviation of a whole area's brightness (L*) and colour (a*, b*) from which nothing can be told.
