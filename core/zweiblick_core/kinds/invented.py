@@ -28,6 +28,8 @@ _MOST, _EACH = 3000, 900
 GROUPS = {"detail": [0, 1, 2], "colour": [3, 4, 5], "structure": [6, 7, 8, 9]}
 #: The second largest share of a foreign place's distance must be at least this.
 SECOND = 0.12
+#: Or so many spreads by itself.
+ALONE = 2.6
 
 
 def described(cells: Cells) -> np.ndarray:
@@ -114,7 +116,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     here = cv2.boxFilter(foreignness.by_group, -1, (PATCHES[k], PATCHES[k]), borderType=cv2.BORDER_CONSTANT)[at]
     shares = here / max(float(here.sum()), 1e-6)
     # What is foreign in one respect only is another kind's flaw: another tone, another grain, a blur.
-    several = float(score_of(np.array(float(np.sort(shares)[-2])), SECOND, 0.02))
+    # A strong colour may drown the rest: then it is enough that the rest is foreign by itself.
+    second = float(np.sort(shares)[-2])
+    several = max(float(score_of(np.array(second), SECOND, 0.02)), float(score_of(np.array(float(np.sqrt(second)) * float(found[k][at])), ALONE, 0.2)))
     best = best * (0.45 + 0.55 * several)
     pixels = pixels_of(window, ground, (best >= min(0.5, 0.9 * float(best[at]))) & ground.inside)
     (x, y, w, h), ring = outlined(window, pixels)
