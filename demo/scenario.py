@@ -175,14 +175,12 @@ def _soft_edge(mask: np.ndarray, over: float) -> np.ndarray:
     return np.clip(cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5) / over, 0, 1)[..., None]
 
 
-def _thing_alone(it: Scene, region: int) -> np.ndarray:
-    """The region without the thing's shadow: where the original is not merely the truth in less light."""
-    ratio = (it.original + 4.0) / (really_there(it) + 4.0)
-    ratio = cv2.GaussianBlur(ratio.astype(np.float32), (0, 0), 2.0)
-    shaded = (np.ptp(ratio, axis=2) < 0.1) & (ratio.mean(axis=2) > 0.25) & (ratio.mean(axis=2) < 1.05)
-    thing = (it.regions[region] & ~shaded).astype(np.uint8)
-    thing = cv2.morphologyEx(cv2.morphologyEx(thing, cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)), cv2.MORPH_OPEN, np.ones((9, 9), np.uint8))
-    return cv2.dilate(thing, np.ones((7, 7), np.uint8)).astype(bool) & it.regions[region]
+def _right_of(mask: np.ndarray, share: float) -> np.ndarray:
+    """The part of a region to the right of this share of its width: where the sun stands to the right, the thing without its shadow."""
+    x, _, w, _ = cv2.boundingRect(mask.astype(np.uint8))
+    part = mask.copy()
+    part[:, :x + int(share * w)] = False
+    return part
 
 
 def market_second_take(it: Scene) -> np.ndarray:
@@ -222,7 +220,7 @@ def market_grained(it: Scene) -> np.ndarray:
 
 def boatshed_shadow(it: Scene) -> np.ndarray:
     """The sign gone, its shadow left where it lay."""
-    return lay(it.original, really_there(it), _thing_alone(it, 0), 3)
+    return lay(it.original, really_there(it), _right_of(it.regions[0], 0.47), 3)
 
 
 def jetty_first(it: Scene) -> np.ndarray:

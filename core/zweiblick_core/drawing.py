@@ -32,6 +32,13 @@ def _ring(canvas: np.ndarray, points: list[list[float]], thick: int, dashed: boo
                 cv2.line(canvas, tuple(np.round(a).astype(int)), tuple(np.round(b).astype(int)), colour, wide, cv2.LINE_AA)
 
 
+def ringed(pixels: np.ndarray, polygon: list[list[float]], thick: int = 1) -> np.ndarray:
+    """A copy of uint8 pixels with one polygon drawn on it."""
+    canvas = np.ascontiguousarray(pixels.copy())
+    _ring(canvas, polygon, thick)
+    return canvas
+
+
 def _label(canvas: np.ndarray, words: str, at: tuple[float, float], size: float) -> None:
     (width, height), _ = cv2.getTextSize(words, _FONT, size, 1)
     x = int(np.clip(at[0], 2, max(2, canvas.shape[1] - width - 4)))

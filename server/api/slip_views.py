@@ -153,7 +153,7 @@ class SlipResultView(APIView):
         except Refused as error:
             raise Refused(str(error).replace("the file", file.name, 1)) from error
         refuse_twice(slip.picture.job, decoded.sha256, file.name)
-        must_fit(read(blob_bytes(slip.picture.original.blob), settings.MOST_PIXELS), decoded, file.name)
+        must_fit(read(blob_bytes(slip.picture.original.blob), settings.MOST_PIXELS), decoded, file.name, in_place=True)
         seconds, cost = request.data.get("seconds"), request.data.get("cost")
         try:
             facts = Facts("retouched by hand", "by hand", request.user.called, float(seconds) if seconds else None, Decimal(cost) if cost else None, {"slip": slip.round})

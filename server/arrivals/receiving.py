@@ -128,11 +128,16 @@ def forget_old() -> int:
     return len(old)
 
 
-def must_fit(original: CorePicture, result: CorePicture, name: str) -> None:
-    """Raises: Refused: the result cannot belong to the original, with the reason."""
+def must_fit(original: CorePicture, result: CorePicture, name: str, in_place: bool = False) -> None:
+    """Args: in_place: the result must lie in the original's own frame, since pixels are to be compared one by one.
+
+    Raises: Refused: the result cannot belong to the original, with the reason.
+    """
     found = register(original, result)
     if found.kind == "unmatched":
         raise Refused(f"{name}: cannot belong to this original: {found.reason}")
+    if in_place and found.kind != "same":
+        raise Refused(f"{name}: cannot belong to this slip: it was {'; '.join(found.done)}, and what was locked must be the same pixel by pixel")
 
 
 def fit_of(original: Arrival | Picture, arrival: Arrival) -> dict:

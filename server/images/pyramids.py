@@ -23,7 +23,7 @@ def ask_pyramid(image: Image) -> bool:
 
 
 def run_pyramid(lease: Lease) -> None:
-    image = Image.objects.select_related("blob", "picture__original__blob").get(pk=lease.work.subject)
+    image = Image.objects.select_related("blob", "picture").get(pk=lease.work.subject)
     lease.progress(0.1, "tiles")
     build_pyramid(image)
     with lease.writing():

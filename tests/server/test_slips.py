@@ -8,7 +8,7 @@ import zipfile
 
 import numpy as np
 import pytest
-from builders import filled, png
+from builders import filled, png, textured
 from django.core.files.uploadedfile import SimpleUploadedFile
 from house import MASKS, TRUTH, do_all_work
 
@@ -151,7 +151,9 @@ def test_the_same_file_and_a_stranger_picture_are_refused_and_nothing_is_stored(
     same = returned(mona, sent, pixels_of(failed))
     assert same.status_code == 400 and "already" in same.json()["error"]
     other = returned(mona, sent, TRUTH[:200])
-    assert other.status_code == 400 and "cannot belong" in other.json()["error"]
+    assert other.status_code == 400 and "cropped" in other.json()["error"] and "pixel by pixel" in other.json()["error"]
+    stranger = returned(mona, sent, textured(220, 300, seed=404))
+    assert stranger.status_code == 400 and "not show the same" in stranger.json()["error"]
     assert mona.post(f"/api/slips/{sent}/result/", {"file": SimpleUploadedFile("x.png", b"no picture")}).status_code == 400
     assert failed.picture.attempts.count() == 3 and mona.get(f"/api/slips/{sent}/").json()["state"] == "sent"
 

@@ -23,3 +23,23 @@ test("an untouched region says how little of it differs", () => {
   render(<EvidencePlots finding={finding({ type: "unchanged", share: 0.004, outside: 0 })} />);
   expect(screen.getByText("0.4 % of its pixels differ from the original.")).toBeTruthy();
 });
+
+test("a tone says which way it departs, a ghost where it is most alike, an invented thing in what it is foreign", () => {
+  render(<EvidencePlots finding={finding({ type: "tone", difference: { lightness: -2, a: 4.5, b: -6 }, delta_e: 7.8 })} />);
+  expect(screen.getByRole("img", { name: "darker by 2; redder by 4.5; bluer by 6" })).toBeTruthy();
+  render(<EvidencePlots finding={finding({ type: "ghost", correlation: 0.2, elsewhere: [-0.01, 0.02, 0.03] })} />);
+  expect(screen.getByRole("img", { name: "likeness 0.2 at the thing's place; up to 0.03 at 3 others" })).toBeTruthy();
+  render(<EvidencePlots finding={finding({ type: "foreign", odd: [{ what: "blue to yellow", spreads: -5.2 }, { what: "fine detail", spreads: 3.1 }] })} />);
+  expect(screen.getByText("unlike all around in blue to yellow (−5.2 spreads), fine detail (+3.1 spreads)")).toBeTruthy();
+});
+
+test("bits that were kept, a shadow's hint and a change outside are said in words, grain in times", () => {
+  render(<EvidencePlots finding={finding({ type: "kept", what: "sliver", pixels: 41 })} />);
+  expect(screen.getByText("sliver: 41 pixels here are still the original's, and look like the thing")).toBeTruthy();
+  render(<EvidencePlots finding={finding({ type: "shadow", darker: 0.44 })} />);
+  expect(screen.getByText(/a hint: 44 % less light than beyond it/)).toBeTruthy();
+  render(<EvidencePlots finding={finding({ type: "outside", difference: { red: 4, green: 4, blue: 3.5 } })} />);
+  expect(screen.getByText("red 4, green 4, blue 3.5 levels against the original")).toBeTruthy();
+  render(<EvidencePlots finding={finding({ type: "detail", what: "less grain", inside: [0.2], around: [1], wavelengths_px: [2], ratio: 0.31 })} />);
+  expect(screen.getByText(/0.31 times the grain around/)).toBeTruthy();
+});
