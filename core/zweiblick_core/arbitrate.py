@@ -62,16 +62,26 @@ def _is_no_gap(winner: Reading, loser: Reading) -> bool:
     return loser.evidence.get("what") != "missing"
 
 
-def _is_more_grain(winner: Reading, loser: Reading) -> bool:
-    return loser.evidence.get("what") == "more grain" or winner.evidence.get("what") != "soft" or abs(winner.measure.value) < 0.5
+def _is_other_way(winner: Reading, loser: Reading) -> bool:
+    """Soft and too little grain go together, sharp and too much of it; and a little softness does not take grain away."""
+    together = {("soft", "less grain"), ("sharp", "more grain")}
+    return (winner.evidence.get("what"), loser.evidence.get("what")) not in together or abs(winner.measure.value) < 0.3
 
 
 def _is_ghost(winner: Reading, loser: Reading) -> bool:
     return winner.evidence.get("what") == "ghost"
 
 
-def _is_textured(winner: Reading, loser: Reading) -> bool:
-    return winner.evidence.get("what") != "less grain" or float(winner.evidence.get("texture_over_grain", 9)) > 0.9
+def _is_coarse_too(winner: Reading, loser: Reading) -> bool:
+    """Whether a smear took what is coarser than grain; on flat ground, where grain is all there is, it cannot be told so."""
+    if winner.evidence.get("what") != "less grain":
+        return True
+    missing = [float(value) for value in loser.evidence.get("missing_by_scale", (1.0, 1.0, 1.0))]
+    return float(winner.evidence.get("texture_over_grain", 9)) > 0.9 and missing[-1] > 0.45 * missing[0]
+
+
+def _has_ordinary_colour(winner: Reading, loser: Reading) -> bool:
+    return float(winner.evidence.get("shares", {}).get("colour", 0.0)) < 0.3
 
 
 def _is_one_copy(winner: Reading, loser: Reading) -> bool:
@@ -98,8 +108,10 @@ def _has_colour(winner: Reading, loser: Reading) -> bool:
 
 EXPLAINS: tuple[Explains, ...] = (
     # On flat ground grain is all the detail there is: its lack is no smear, and too much of it nothing foreign.
-    Explains("grain", "smear", 0.3, ratio=0.9, unless=_is_textured), Explains("grain", "invented", 0.4, unless=_has_colour),
+    Explains("grain", "smear", 0.3, ratio=0.9, unless=_is_coarse_too), Explains("grain", "invented", 0.4, unless=_has_colour),
     *(Explains("untouched", loser, 0.0) for loser in ("repeat", "seam", "halo", "smear", "line", "residue", "tone", "grain", "soft", "invented")),
+    # Something foreign may be smooth by itself; a wash-out has the colours of what it washed out.
+    Explains("invented", "smear", 0.4, ratio=1.0, unless=_has_ordinary_colour),
     # Where texture is washed out, its end at the rim reads as a cut-out edge, smooth patches match each other, and detail, grain and lines are gone with it.
     Explains("smear", "seam", 0.5, unless=_is_step), Explains("smear", "repeat", 0.5), Explains("smear", "soft", 0.3), Explains("smear", "grain", 0.3),
     Explains("smear", "invented", 0.4), Explains("smear", "tone", 0.4), Explains("smear", "line", 0.6, unless=_is_no_gap),
@@ -116,8 +128,8 @@ EXPLAINS: tuple[Explains, ...] = (
     # What belongs to nothing around has its own edges, tone, grain and sharpness.
     *(Explains("invented", loser, 0.5, ratio=1.0) for loser in ("seam", "halo")),
     *(Explains("invented", loser, 0.4) for loser in ("tone", "grain", "soft")), Explains("invented", "line", 0.4, ratio=1.0),
-    # A fill enlarged from less has lost its grain too.
-    Explains("soft", "grain", 0.3, unless=_is_more_grain),
+    # A fill enlarged from less has lost its grain too, a sharpened one has more of it.
+    Explains("soft", "grain", 0.3, unless=_is_other_way),
     # Another light makes a step where it ends softly; too little of one to be a seam.
     Explains("tone", "seam", 0.5, unless=_is_hard_step), Explains("tone", "halo", 0.5, ratio=1.3),
 )

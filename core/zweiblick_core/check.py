@@ -172,9 +172,17 @@ def _judge(window: Window, region: Region, carriers: Carriers, size: Size, pictu
     return RegionReport(region.id, region.bbox, backdrop(window), overall(findings, scores), scores, abstained, findings, groups)
 
 
-def confidence(score: float) -> float:
-    """The probability that a person would agree, from the score: a fixed logistic curve, not calibrated on answers yet."""
-    return float(1 / (1 + np.exp(-(score - 0.55) * 7.0)))
+#: Confidence is a logistic curve over the score's log odds (Platt 1999), fitted on the training photographs by `benchmarks/reliability.py`.
+_SURE = (-0.6, 1.05, 4.0)
+#: A hint is worth less than its score.
+_HINTS = {"shadow": -1.6}
+
+
+def confidence(score: float, kind: str = "") -> float:
+    """The probability that a person would agree, 0..1, from the score 0..1."""
+    some = min(max(score, 1e-4), 1 - 1e-4)
+    odds = min(float(np.log(some / (1 - some))), _SURE[2])
+    return float(1 / (1 + np.exp(-(_SURE[0] + _SURE[1] * odds + _HINTS.get(kind, 0.0)))))
 
 
 def _finding(reading: Reading, size: Size, picture: tuple[int, int], scale: float = 1.0) -> Finding:
@@ -183,7 +191,7 @@ def _finding(reading: Reading, size: Size, picture: tuple[int, int], scale: floa
         # Signals are told in the original's pixels, whatever frame they were seen in.
         signal = Signal(tuple((f * scale, light, chroma) for f, light, chroma in signal.bands), signal.extent / scale, signal.area / scale ** 2, signal.offset / scale)
     severity = visibility(signal, size, picture)
-    return Finding(reading.kind, reading.runner_up, reading.score, confidence(reading.score), severity, word(severity), reading.bbox, reading.polygon,
+    return Finding(reading.kind, reading.runner_up, reading.score, confidence(reading.score, reading.kind), severity, word(severity), reading.bbox, reading.polygon,
                    signal, reading.measure, reading.evidence)
 
 

@@ -137,8 +137,9 @@ def test_a_cropped_result_is_taken_shown_in_its_originals_place_and_says_what_wa
     spread = np.clip(holding(TRUTH, MASK).astype(int), 0, 255).astype(np.uint8)
     spread[20:60, 220:270] += 9  # a stain away from the region
     result = np.ascontiguousarray(spread[10:, 16:])
-    first, second = (arrive(vera, job, name, png(pixels)).json()["id"] for name, pixels in (("a.png", ORIGINAL), ("a-1.png", result)))
-    made = bring(vera, job, name="Quay", original=first, results=[one(second)]).json()
+    first, second, mask = (arrive(vera, job, name, png(pixels)).json()["id"] for name, pixels in (("a.png", ORIGINAL), ("a-1.png", result),
+        ("a_mask.png", np.repeat((MASK * 255).astype(np.uint8)[..., None], 3, 2))))
+    made = bring(vera, job, name="Quay", original=first, mask=mask, results=[one(second)]).json()
     do_all_work()
     bench = vera.get(f"/api/pictures/{made['picture']}/bench/").json()
     attempt = bench["attempts"][0]
