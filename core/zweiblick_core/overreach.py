@@ -117,6 +117,8 @@ def _exact(first: np.ndarray, second: np.ndarray, keep: np.ndarray, size: tuple[
 def _reading(place: np.ndarray, best: np.ndarray, strongest: np.ndarray, maps: list[_Map], difference: np.ndarray, unit: tuple[float, float]) -> Reading:
     at = np.unravel_index(int(np.argmax(np.where(place, best, -1))), best.shape)
     _, value, what = maps[int(strongest[at])]
+    # Means reach half their width beyond what they tell of.
+    place = place & (value >= 0.5 * value[at])
     pixels = place.astype(np.uint8)
     x, y, w, h = cv2.boundingRect(pixels)
     rings, _ = cv2.findContours(cv2.dilate(pixels, np.ones((3, 3), np.uint8)), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
