@@ -1,6 +1,7 @@
 """Whatever comes in, a report comes out: properties tried on many small, odd pictures and masks."""
 
 import json
+import os
 
 import cv2
 import numpy as np
@@ -16,7 +17,8 @@ from zweiblick_core.regions import from_mask
 from zweiblick_core.rules import advice
 from zweiblick_core.rules.pairing import pair
 
-QUICK = settings(max_examples=40, deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])
+#: More by `ZWEIBLICK_EXAMPLES=2000`.
+QUICK = settings(max_examples=int(os.environ.get("ZWEIBLICK_EXAMPLES", "40")), deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])
 
 
 @st.composite

@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import type { Attempt } from "../api/client";
 import { KindPicture, SeverityStrokes } from "../ui/marks";
 import { EvidencePlots } from "./charts";
@@ -6,6 +7,8 @@ type Beyond = NonNullable<Attempt["check_of"]>["outside"];
 
 /** What an attempt changed outside every region: it belongs to no cell, so it stands below them. */
 export function Outside({ outside, size, chosen, onChoose }: { outside: Beyond; size: number | null; chosen: number | null; onChoose: (number: number | null) => void }) {
+  const open = useRef<HTMLLIElement>(null);
+  useEffect(() => open.current?.scrollIntoView?.({ block: "nearest" }), [chosen]);
   return (
     <section aria-label="Outside every region" className="rule-top mt-2 pt-1">
       <h3 className="text-[14px]">outside every region</h3>
@@ -13,7 +16,7 @@ export function Outside({ outside, size, chosen, onChoose }: { outside: Beyond; 
         {outside.map((one) => {
           const word = size === null ? null : (one.severities[String(size)]?.word ?? null);
           return (
-            <li key={one.number} data-outside={one.number}>
+            <li key={one.number} ref={one.number === chosen ? open : undefined} data-outside={one.number}>
               <button type="button" className="plain w-full text-left" aria-expanded={one.number === chosen} onClick={() => onChoose(one.number === chosen ? null : one.number)}>
                 <span className="flex items-center gap-2"><KindPicture kind={one.kind} /> <SeverityStrokes word={word} /> {one.kind}{word ? `, ${word}` : ""}; {Math.round(one.confidence * 100)} % sure</span>
                 <span className="block text-[13px]">{one.words}</span>
