@@ -26,7 +26,7 @@ WEIGHTS = np.array((0.2, 0.5, 0.3), np.float32)
 PATCHES = (3, 7, 0)
 #: The three ways to know what is expected.
 WAYS = ("around", "around and coarse", "least")
-_HALF, _WIDTH = 4.9, 0.9
+_HALF, _WIDTH = 4.2, 0.9
 #: A shortfall (natural logarithm of energy) below this is never called natural spread.
 FLOOR = (0.16, 0.14, 0.10)
 
