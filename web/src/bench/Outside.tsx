@@ -8,7 +8,10 @@ type Beyond = NonNullable<Attempt["check_of"]>["outside"];
 /** What an attempt changed outside every region: it belongs to no cell, so it stands below them. */
 export function Outside({ outside, size, chosen, onChoose }: { outside: Beyond; size: number | null; chosen: number | null; onChoose: (number: number | null) => void }) {
   const open = useRef<HTMLLIElement>(null);
-  useEffect(() => open.current?.scrollIntoView?.({ block: "nearest" }), [chosen]);
+  useEffect(() => {
+    // In braces: newer browsers answer with a promise, and what an effect returns is taken for its end.
+    open.current?.scrollIntoView?.({ block: "nearest" });
+  }, [chosen]);
   return (
     <section aria-label="Outside every region" className="rule-top mt-2 pt-1">
       <h3 className="text-[14px]">outside every region</h3>
