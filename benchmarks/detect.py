@@ -16,7 +16,7 @@ import cv2
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent))
-from flaws import FLAWS, LINED, blob, clean, ended, lined, with_thing  # noqa: E402
+from flaws import COURSED, FLAWS, HARD, LINED, area_of, blob, clean, coursed, ended, lined, with_thing  # noqa: E402
 from photographs import TEST, TRAIN, photograph  # noqa: E402
 
 from zweiblick_core.check import check  # noqa: E402
@@ -34,7 +34,16 @@ def encoded(pixels: np.ndarray, quality: int) -> bytes:
     return data.tobytes()
 
 
-def case(name: str, place: int, quality: int, only: tuple[str, ...] | None) -> list[Row]:
+def covered(findings: list, area: np.ndarray) -> float:
+    """Intersection over union of what findings outline and what was injected."""
+    drawn = np.zeros(area.shape, np.uint8)
+    for finding in findings:
+        cv2.fillPoly(drawn, [np.round(np.array(finding.polygon) - 0.5).astype(np.int32)], 1)
+    found = drawn.astype(bool)
+    return float((found & area).sum() / max(1, (found | area).sum()))
+
+
+def case(name: str, place: int, quality: int, only: tuple[str, ...] | None, some: tuple[str, ...] | None = None) -> list[Row]:
     """All flaws at one place of one photograph."""
     cv2.setNumThreads(1)
     rng = np.random.default_rng(sum(map(ord, name)) * 1000 + place)
@@ -44,13 +53,20 @@ def case(name: str, place: int, quality: int, only: tuple[str, ...] | None) -> l
     # The outline a person draws lies a little outside the thing.
     rows = []
     with_lines = lined(truth, mask, rng)
-    grounds = (("", truth, {"clean": ("", "", clean), **FLAWS}), ("lined", with_lines, {"clean, lined": ("", "", clean), **LINED}))
+    grounds = [("", truth, {"clean": ("", "", clean), **FLAWS}), ("lined", with_lines, {"clean, lined": ("", "", clean), **LINED}),
+               ("coursed", coursed(truth, mask, np.random.default_rng(place + 11)), {"clean, coursed": ("", "", clean), **COURSED})]
+    # The same ground in another exposure: grain all its own.
+    again = photograph(name, seed=1)
+    grounds.append(("exposure", truth, {"clean, exposure": ("", "", lambda behind, before, mask, rng: np.where(mask[..., None], again, behind))}))
+    if quality:
+        grounds.append(("recompressed", truth, {"clean, recompressed": ("", "", clean)}))
+    grounds += [(ground, make(truth, mask, np.random.default_rng(place + 7)), {f"clean, {ground}": ("", "", clean)}) for ground, make in HARD.items()]
     for ground, behind, flaws in grounds:
-        before = original if not ground else with_thing(behind, mask, np.random.default_rng(place))
+        before = original if behind is truth else with_thing(behind, mask, np.random.default_rng(place))
         first = read(encoded(before, quality))
         for flaw, (kind, strength, maker) in flaws.items():
             given = (behind, truth) if maker is ended else behind
-            if only and kind and kind not in only:
+            if (only and kind and kind not in only) or (some and flaw not in some):
                 continue
             result = maker(given, before, mask, np.random.default_rng(place * 77 + len(flaw)))
             if result is None:
@@ -58,10 +74,13 @@ def case(name: str, place: int, quality: int, only: tuple[str, ...] | None) -> l
             one = first
             if isinstance(result, tuple):
                 one, result = read(encoded(result[0], quality)), result[1]
-            report = check(one, read(encoded(result, quality)), from_mask(mask), kinds=only)
+            report = check(one, read(encoded(result, quality - 10 if ground == "recompressed" else quality)), from_mask(mask), kinds=only)
             region = report.regions[0]
             findings = sorted([*region.findings, *report.overreach["findings"]], key=lambda f: -f.severity * f.confidence)
-            rows.append({"photo": name, "place": place, "quality": quality, "flaw": flaw, "ground": ground, "kind": kind, "strength": strength,
+            right = [f for f in findings if f.kind == kind]
+            iou = covered(right, area_of(kind, one.pixels, result, behind, mask)) if right else None
+            rows.append({"photo": name, "iou": iou, "among_two": bool(findings) and kind in (findings[0].kind, findings[0].runner_up, *(f.kind for f in findings[1:2])),
+                    "place": place, "quality": quality, "flaw": flaw, "ground": ground, "kind": kind, "strength": strength,
                          "scores": {**region.scores, "overreach": report.overreach["score"]},
                          "found": [f.kind for f in findings], "second": [f.runner_up for f in findings], "sure": [f.score for f in findings],
                          "values": [f.measure.value for f in findings], "abstained": region.abstained, "overall": region.overall, "base": report.base is not None})
@@ -73,12 +92,12 @@ def auc(bad: np.ndarray, good: np.ndarray) -> float:
 
 
 def table(rows: list[Row], out) -> None:
-    plain, crossed = ([row for row in rows if row["flaw"] == flaw] for flaw in ("clean", "clean, lined"))
-    print(f"{'flaw':15} {'kind':7} {'n':>4} {'AUC':>6} {'R@5%':>6} {'R@2%':>6} {'found':>6} {'first':>6} {'overall':>8}", file=out)
-    for flaw, (kind, _, _) in {**FLAWS, **LINED}.items():
+    plain, crossed, boards = ([row for row in rows if row["flaw"] == flaw] for flaw in ("clean", "clean, lined", "clean, coursed"))
+    print(f"{'flaw':16} {'kind':9} {'n':>4} {'AUC':>6} {'R@5%':>6} {'R@2%':>6} {'found':>6} {'first':>6} {'in two':>6} {'IoU':>5} {'overall':>8}", file=out)
+    for flaw, (kind, _, _) in {**FLAWS, **LINED, **COURSED}.items():
         if not kind:
             continue
-        good = crossed if flaw in LINED else plain
+        good = crossed if flaw in LINED else boards if flaw in COURSED else plain
         bad = [row for row in rows if row["flaw"] == flaw and kind not in row["abstained"]]
         ok = np.array([row["scores"][kind] for row in good if kind not in row["abstained"]])
         if not bad or not len(ok):
@@ -87,10 +106,18 @@ def table(rows: list[Row], out) -> None:
         recall = [float((scores > np.quantile(ok, 1 - rate)).mean()) for rate in (0.05, 0.02)]
         found = np.mean([kind in row["found"] for row in bad])
         first = [row for row in bad if row["found"]]
-        right = np.mean([row["found"][0] == kind for row in first]) if first else float("nan")
-        print(f"{flaw:15} {kind:7} {len(bad):4} {auc(scores, ok):6.3f} {recall[0]:6.2f} {recall[1]:6.2f} {found:6.2f} {right:6.2f} "
-              f"{np.mean([row['overall'] for row in bad]):8.2f}", file=out)
-    for name, good in (("clean", plain), ("clean, lined", crossed), ("grading", [row for row in rows if row["flaw"] == "grading"])):
+        right, two = (np.mean(some) if first else float("nan") for some in ([row["found"][0] == kind for row in first], [row["among_two"] for row in first]))
+        places = [row["iou"] for row in bad if row["iou"] is not None]
+        print(f"{flaw:16} {kind:9} {len(bad):4} {auc(scores, ok):6.3f} {recall[0]:6.2f} {recall[1]:6.2f} {found:6.2f} {right:6.2f} {two:6.2f} "
+              f"{np.mean(places) if places else float('nan'):5.2f} {np.mean([row['overall'] for row in bad]):8.2f}", file=out)
+    every = [row for row in rows if row["kind"] and row["found"]]
+    if every:
+        print(f"right kind first {np.mean([row['found'][0] == row['kind'] for row in every]):.3f}, among two {np.mean([row['among_two'] for row in every]):.3f}, "
+              f"n {len(every)} results with any finding of {sum(bool(row['kind']) for row in rows)}", file=out)
+    cleans = sorted({row["flaw"] for row in rows if not row["kind"]})
+    holding = [row for row in rows if not row["kind"]]
+    print(f"all clean: n {len(holding)}, any finding {np.mean([bool(row['found']) for row in holding]):.3f}", file=out)
+    for name, good in ((name, [row for row in rows if row["flaw"] == name]) for name in cleans):
         alarms = {kind: np.mean([kind in row["found"] for row in good]) for kind in (*REGISTRY, "overreach")}
         print(f"{name}: n {len(good)}, any finding {np.mean([bool(row['found']) for row in good]):.3f}, "
               + ", ".join(f"{kind} {rate:.3f}" for kind, rate in alarms.items()) + f", overall {np.mean([row['overall'] for row in good]):.2f}", file=out)
@@ -107,6 +134,7 @@ def main() -> None:
     parser.add_argument("--split", choices=("train", "test", "both"), default="both")
     parser.add_argument("--quality", type=int, nargs="*", default=[0, 90])
     parser.add_argument("--kinds", nargs="*", help="only these kinds, and only flaws of theirs")
+    parser.add_argument("--flaws", nargs="*", help="only these flaws or clean cases")
     parser.add_argument("--json", type=Path)
     given = parser.parse_args()
     # A perfect score must give 1 and a constant one a half on this harness.
@@ -116,7 +144,8 @@ def main() -> None:
         if given.split not in (split, "both"):
             continue
         for quality in given.quality:
-            jobs = [(name, place, quality, tuple(given.kinds) if given.kinds else None) for name in names for place in range(given.places)]
+            jobs = [(name, place, quality, tuple(given.kinds) if given.kinds else None,
+                    tuple(given.flaws) if given.flaws else None) for name in names for place in range(given.places)]
             with ProcessPoolExecutor(2) as pool:
                 rows = [row for rows in pool.map(case, *zip(*jobs, strict=True)) for row in rows]
             print(f"\n{split}, {'PNG' if not quality else f'JPEG {quality}'}: {', '.join(names)}")

@@ -96,6 +96,20 @@ def copy_mirrored(truth, original, mask, rng):
     return None if made is None else _paste(truth, made[0], mask, 3)
 
 
+def copy_turned(degrees: float, scale: float) -> Flaw:
+    """A copy that was turned and made larger or smaller before it was laid in."""
+    def made(truth, original, mask, rng):
+        found = _offset(truth, mask, rng)
+        if found is None:
+            return None
+        ys, xs = np.nonzero(mask)
+        cx, cy = float(xs.mean()), float(ys.mean())
+        matrix = cv2.getRotationMatrix2D((cx + found[0], cy + found[1]), degrees * rng.choice([-1, 1]), scale)
+        matrix[:, 2] -= found
+        return _paste(truth, cv2.warpAffine(truth, matrix, truth.shape[1::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT).astype(np.float32), mask, 3)
+    return made
+
+
 def copy_blended(truth, original, mask, rng):
     made = _copied(truth, mask, rng)
     if made is None:
@@ -174,6 +188,36 @@ def turned(degrees: float) -> Flaw:
         matrix = cv2.getRotationMatrix2D((float(xs.mean()), float(ys.mean())), degrees * rng.choice([-1, 1]), 1.0)
         return _paste(truth, cv2.warpAffine(truth, matrix, truth.shape[1::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT) + rng.normal(0, OWN, truth.shape), mask, 0)
     return made
+
+
+def waving(pixels: float) -> Flaw:
+    """Boards that undulate: the fill is displaced to and fro, its rim stays where it was."""
+    def made(truth, original, mask, rng):
+        y, x = np.mgrid[:truth.shape[0], :truth.shape[1]].astype(np.float32)
+        inside = cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5)
+        amount = np.clip(inside / 14, 0, 1) * pixels
+        wave, turn = rng.uniform(35, 60), rng.uniform(0, 6.3)
+        warped = cv2.remap(truth, x + amount * np.sin(2 * np.pi * y / wave + turn).astype(np.float32), y + amount * np.sin(2 * np.pi * x / wave + turn).astype(np.float32),
+                           cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+        return _paste(truth, warped + rng.normal(0, OWN, truth.shape), mask, 0)
+    return made
+
+
+def coursed(truth, mask, rng):
+    """The truth with boards that run to one vanishing point: joints as dark lines, a step of tone from board to board."""
+    ys, xs = np.nonzero(mask)
+    angle = rng.uniform(0, 2 * np.pi)
+    far = rng.uniform(1.2, 4.0) * max(truth.shape[:2])
+    cx, cy = xs.mean() + far * np.cos(angle), ys.mean() + far * np.sin(angle)
+    y, x = np.mgrid[:truth.shape[0], :truth.shape[1]]
+    bearing = np.arctan2(y - cy, x - cx)
+    turn = np.angle(np.exp(1j * (bearing - np.arctan2(ys.mean() - cy, xs.mean() - cx)))) * far
+    # A board a fifth of the region wide.
+    board = max(16.0, (np.ptp(xs) + np.ptp(ys)) / 2 / 5)
+    number = np.floor(turn / board).astype(int)
+    tone = rng.normal(0, 10, 4096)[number % 4096]
+    joint = np.exp(-(((turn / board - number) * board - 1.0) / 1.1) ** 2) * 40
+    return np.clip(truth.astype(np.float32) * 0.7 + 40 + (tone - joint)[..., None], 0, 255).round().astype(np.uint8)
 
 
 def ended(truth, original, mask, rng):
@@ -414,9 +458,52 @@ def untouched(truth, original, mask, rng):
     return original
 
 
+def shallow(truth, mask, rng):
+    """Shallow focus: sharp along one line, softer and softer away from it, with the sensor's grain over all."""
+    y, x = np.mgrid[:truth.shape[0], :truth.shape[1]]
+    ys, xs = np.nonzero(mask)
+    angle = rng.uniform(0, np.pi)
+    size = float(max(np.ptp(xs), np.ptp(ys)))
+    away = np.abs((x - xs.mean()) * np.cos(angle) + (y - ys.mean()) * np.sin(angle) - rng.uniform(0.4, 1.0) * size) / size
+    out, last = truth.astype(np.float32), 0.0
+    for sigma in (0.7, 1.4, 2.8, 5.0):
+        part = np.clip((away * 3.0 - last) / max(sigma - last, 0.1), 0, 1)[..., None]
+        out, last = out * (1 - part) + cv2.GaussianBlur(truth, (0, 0), sigma) * part, sigma
+    grain = cv2.GaussianBlur(rng.normal(0, 1, truth.shape).astype(np.float32), (0, 0), 0.55)
+    return np.clip(out + 1.3 * grain / grain.std(), 0, 255).round().astype(np.uint8)
+
+
+def ending(truth, mask, rng):
+    """Bars that end just at the region, as a plank's end or a curb does: the truth has them so."""
+    with_bars = lined(truth, mask, rng).astype(np.float32)
+    near = cv2.dilate(mask.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(np.float32)
+    amount = cv2.GaussianBlur(near, (0, 0), 0.7)[..., None]
+    return np.clip(with_bars * (1 - amount) + truth * amount, 0, 255).round().astype(np.uint8)
+
+
+#: Grounds on which a true fill is easily taken for a flawed one.
+HARD: dict[str, Callable[[np.ndarray, np.ndarray, np.random.Generator], np.ndarray]] = {"shallow": shallow, "ending": ending}
+
+
+def area_of(kind: str, original: np.ndarray, result: np.ndarray, truth: np.ndarray, mask: np.ndarray) -> np.ndarray:
+    """Where a flaw is, bool, from what the result departs from the truth by: how well findings are placed is measured against it."""
+    apart = np.abs(result.astype(np.float32) - truth).max(axis=2)
+    if kind in ("seam", "halo"):
+        rim = cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((9, 9), np.uint8)).astype(bool)
+        return rim
+    if kind == "residue":
+        kept = (np.abs(result.astype(int) - original).max(axis=2) == 0) & (np.abs(truth.astype(int) - original).max(axis=2) > 8) & mask
+        return kept if kept.any() else mask
+    broad = cv2.GaussianBlur(apart, (0, 0), 3.0)
+    return broad > max(1.2, 0.25 * float(np.percentile(broad[mask], 95))) if kind != "overreach" else (broad > 0.6) & ~mask
+
+
 #: name: (kind, strength, maker). Strengths: faint shows only at 200 %, clear at 100 %, glaring when the picture is fitted.
 FLAWS: dict[str, tuple[str, str, Flaw]] = {
     "copy": ("repeat", "clear", copy_plain), "mirrored copy": ("repeat", "clear", copy_mirrored), "blended copy": ("repeat", "clear", copy_blended),
+    "copy turned 4": ("repeat", "clear", copy_turned(4, 1.0)), "copy turned 90": ("repeat", "clear", copy_turned(90, 1.0)), "copy x 1.06": ("repeat", "clear", copy_turned(0,
+            1.06)),
+    "copy x .8, 10": ("repeat", "clear", copy_turned(10, 0.8)),
     "step 4": ("seam", "faint", step(4)), "step 8": ("seam", "clear", step(8)), "step 20": ("seam", "glaring", step(20)), "cut content": ("seam", "glaring", cut),
     "fringe .08": ("halo", "faint", fringe(0.08)), "fringe .15": ("halo", "clear", fringe(0.15)), "fringe .4": ("halo", "glaring", fringe(0.4)),
     "glow 8": ("halo", "clear", glow(8)),
@@ -440,5 +527,8 @@ FLAWS: dict[str, tuple[str, str, Flaw]] = {
 LINED: dict[str, tuple[str, str, Flaw]] = {
     "offset 2": ("line", "faint", moved(2)), "offset 3": ("line", "clear", moved(3)), "offset 6": ("line", "glaring", moved(6)), "kink 4": ("line", "clear", turned(4)),
             "kink 8": ("line", "glaring", turned(8)),
-    "line ends": ("line", "glaring", ended),
+    "line ends": ("line", "glaring", ended), "tilt 2": ("line", "faint", turned(2)), "wave 2": ("line", "faint", waving(2)), "wave 4": ("line", "clear", waving(4)),
 }
+#: The same on boards that run to a vanishing point.
+COURSED: dict[str, tuple[str, str, Flaw]] = {"courses off 3": ("line", "clear", turned(3)), "courses off 6": ("line", "glaring", turned(6)), "courses wave 4": ("line",
+        "clear", waving(4))}

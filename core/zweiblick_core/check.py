@@ -22,7 +22,7 @@ from .regions.masks import Region
 from .registering import Alignment, Pair, brought_together, register
 from .report import KINDS, Abstention, Finding, Reading, RegionReport, Report, Signal
 from .visibility import NATIVE, Size, visibility, word
-from .windows import REACH, Window, luma_of, open_window
+from .windows import Window, luma_of, open_window, reach_of
 
 REPORTED = 0.5
 #: Told of each step: (part done 0..1, words).
@@ -38,7 +38,7 @@ def check(original: Picture, result: Picture, regions: list[Region], size: Size 
         regions: where something was to be removed; their masks lie in the original's frame.
         size: the delivery size that severities are stated for.
         progress: called after each region and kind.
-        reach: how far around a region is looked, pixels; None: `windows.REACH`.
+        reach: how far around a region is looked, pixels; None: `windows.reach_of`.
         kinds: examine only these; None: all there are.
 
     Returns:
@@ -90,7 +90,7 @@ def check(original: Picture, result: Picture, regions: list[Region], size: Size 
         if judged is None:
             report.regions.append(_cropped_away(region, examined))
             continue
-        window = open_window(pair, judged, present, REACH if reach is None else reach, grading is not None)
+        window = open_window(pair, judged, present, reach_of(judged) if reach is None else reach, grading is not None)
         part_of = partial(_part, told, start, 0.8 / len(regions))
         report.regions.append(_judge(window, region, carriers, size, frame_size, part_of, examined))
     if wide:

@@ -102,7 +102,8 @@ def _exact(first: np.ndarray, second: np.ndarray, keep: np.ndarray, size: tuple[
     if first.dtype != second.dtype:
         first, second = ((pixels >> 8).astype(np.uint8) if pixels.dtype == np.uint16 else pixels for pixels in (first, second))
     shrink = 1 if first.dtype == np.uint8 else 257
-    apart = cv2.absdiff(first, second).max(axis=2)
+    red, green, blue = cv2.split(cv2.absdiff(first, second))
+    apart = cv2.max(cv2.max(red, green), blue)
     seen = (apart > 2.5 * shrink).view(np.uint8)
     share = np.where(keep, cv2.resize(seen * np.uint8(255), size, interpolation=cv2.INTER_AREA).astype(np.float32) / 255, 0)
     if float(share.mean()) > 0.25:

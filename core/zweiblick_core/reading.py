@@ -9,6 +9,7 @@ from __future__ import annotations
 import hashlib
 import io
 import warnings
+import weakref
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -237,6 +238,23 @@ def eight_bit(pixels: np.ndarray) -> np.ndarray:
     return pixels.astype(np.float32) if pixels.dtype == np.uint8 else pixels.astype(np.float32) / 257.0
 
 
+#: Pictures of more pixels than this are averaged by four once, for all that look at less of them.
+_LARGE = 4_000_000
+_quarters: dict[int, tuple[weakref.ref[np.ndarray], np.ndarray]] = {}
+
+
+def _quarter(pixels: np.ndarray) -> np.ndarray:
+    """A decoded picture at a quarter of its width and height, kept as long as the picture itself is. Decoded pixels are never written to."""
+    known = _quarters.get(id(pixels))
+    if known is not None and known[0]() is pixels:
+        return known[1]
+    height, width = pixels.shape[0] // 4 * 4, pixels.shape[1] // 4 * 4
+    small = cv2.resize(pixels[:height, :width], (width // 4, height // 4), interpolation=cv2.INTER_AREA)
+    key = id(pixels)
+    _quarters[key] = (weakref.ref(pixels, lambda _: _quarters.pop(key, None)), small)
+    return small
+
+
 def shrunk(pixels: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     """A picture averaged down to (width, height), uint8 or uint16 as it is: by whole blocks first, which is quick, then to the exact size.
 
@@ -244,6 +262,8 @@ def shrunk(pixels: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     """
     if size[0] >= pixels.shape[1] and size[1] >= pixels.shape[0]:
         return pixels
+    if pixels.shape[0] * pixels.shape[1] > _LARGE and size[0] * 4 <= pixels.shape[1] and size[1] * 4 <= pixels.shape[0]:
+        pixels = _quarter(pixels)
     block = max(1, min(pixels.shape[0] // size[1], pixels.shape[1] // size[0]))
     if block > 1:
         height, width = pixels.shape[0] // block * block, pixels.shape[1] // block * block

@@ -19,6 +19,11 @@ from .registering import Pair
 REACH = 400
 
 
+def reach_of(region: Region) -> int:
+    """How far around a region is looked: less about a large one, where no second outline of its size would find room anyway."""
+    return REACH if max(region.bbox[2:]) < 800 else 260
+
+
 def luma_of(rgb: np.ndarray) -> np.ndarray:
     """Rec. 601 luma of float32 RGB (n, m, 3)."""
     return cv2.cvtColor(np.ascontiguousarray(rgb, np.float32), cv2.COLOR_RGB2GRAY)
@@ -73,6 +78,12 @@ class Window:
         return lab_of(self.result)
 
     @cached_property
+    def apart_levels(self) -> np.ndarray:
+        """Largest difference of the three colours, float32, levels of 255."""
+        red, green, blue = cv2.split(cv2.absdiff(self.result, self.original))
+        return cv2.max(cv2.max(red, green), blue)
+
+    @cached_property
     def changed(self) -> np.ndarray:
         """What the removal changed, bool; limited to this region and what adjoins it."""
         # Only what lies about the region can be its fill, and what lies a little farther teaches what unchanged looks like.
@@ -100,20 +111,25 @@ class Window:
     def filled(self) -> np.ndarray:
         """The area the fill occupies: the changed area with its holes closed, or the mask where too little changed."""
         changed = self.changed
-        if changed.sum() < 0.1 * self.mask.sum():
+        if cv2.countNonZero(changed.view(np.uint8)) < 0.1 * cv2.countNonZero(self.mask.view(np.uint8)):
             return self.mask
-        count, labels, stats, _ = cv2.connectedComponentsWithStats(changed.astype(np.uint8), connectivity=8)
+        whole = np.zeros(changed.shape, bool)
+        x, y, w, h = cv2.boundingRect(changed.view(np.uint8))
+        crop = (slice(max(0, y - 1), y + h + 1), slice(max(0, x - 1), x + w + 1))
+        inside = int(cv2.countNonZero(self.mask.view(np.uint8)))
+        count, labels, stats, _ = cv2.connectedComponentsWithStats(np.ascontiguousarray(changed[crop]).view(np.uint8), connectivity=8)
         keep = np.zeros(count, bool)
-        keep[1:] = stats[1:, cv2.CC_STAT_AREA] >= max(12, 0.002 * self.mask.sum())
+        keep[1:] = stats[1:, cv2.CC_STAT_AREA] >= max(12, 0.002 * inside)
         solid = keep[labels].astype(np.uint8)
         rings, _ = cv2.findContours(solid, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
         # Small holes are equal pixels by chance; large ones (between the rungs of a ladder) are real.
         closed = cv2.drawContours(np.zeros_like(solid), rings, -1, 1, cv2.FILLED)
         holes = closed & (1 - solid)
         count, labels, stats, _ = cv2.connectedComponentsWithStats(holes, connectivity=4)
-        small = stats[:, cv2.CC_STAT_AREA] < max(64, 0.01 * self.mask.sum())
+        small = stats[:, cv2.CC_STAT_AREA] < max(64, 0.01 * inside)
         small[0] = False
-        return (solid.astype(bool)) | small[labels]
+        whole[crop] = solid.astype(bool) | small[labels]
+        return whole
 
     @cached_property
     def judged(self) -> np.ndarray:

@@ -294,14 +294,25 @@ def carried(values: np.ndarray, known: np.ndarray, without: np.ndarray, directio
         value, settled = np.zeros(part.shape, np.float32), np.zeros(weight.shape, np.float32)
         for sigma in (1.5, 4.0, 12.0, 40.0)[: 4 if wide else 3]:
             sx, sy = max(0.6, sigma * across), max(0.6, sigma * down)
-            reached = cv2.GaussianBlur(weight, (0, 0), sigmaX=sx, sigmaY=sy)
+            reached, blurred = broadly(weight, sx, sy), broadly(weighted, sx, sy).reshape(part.shape)
             share = np.clip(reached * 5, 0, 1) * (1 - settled)
-            blurred = cv2.GaussianBlur(weighted, (0, 0), sigmaX=sx, sigmaY=sy).reshape(part.shape)
             value += share[..., None] * blurred / np.maximum(reached, 1e-5)[..., None]
             settled += share
         # Where nothing lies in that direction, it has no say.
         found.append(value + (1 - settled)[..., None] * (overall if across and down else np.maximum(found[0], overall)))
     return (np.min(found, axis=0) if directions else found[0]), here
+
+
+def broadly(plane: np.ndarray, sx: float, sy: float) -> np.ndarray:
+    """A Gaussian blur; broad ones on a grid as much coarser as they can bear."""
+    every = [int(np.clip(sigma // 3, 1, max(1, side // 3))) for sigma, side in ((sx, plane.shape[1]), (sy, plane.shape[0]))]
+    if max(every) == 1:
+        return cv2.GaussianBlur(plane, (0, 0), sigmaX=sx, sigmaY=sy)
+    size = (-(-plane.shape[1] // every[0]), -(-plane.shape[0] // every[1]))
+    # Mirrored at its ends as a blur at full size is, and a whole number of cells, so that nothing shifts.
+    whole = cv2.copyMakeBorder(plane, 0, size[1] * every[1] - plane.shape[0], 0, size[0] * every[0] - plane.shape[1], cv2.BORDER_REFLECT_101)
+    small = cv2.GaussianBlur(cv2.resize(whole, size, interpolation=cv2.INTER_AREA), (0, 0), sigmaX=sx / every[0], sigmaY=sy / every[1])
+    return cv2.resize(small, whole.shape[1::-1], interpolation=cv2.INTER_LINEAR)[:plane.shape[0], :plane.shape[1]]
 
 
 def without_of(shape: np.ndarray, corner: tuple[int, int], frame: tuple[int, int]) -> np.ndarray:

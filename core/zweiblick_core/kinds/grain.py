@@ -18,12 +18,15 @@ from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, ground_of, inside_and
 NULL = "outline"
 PATCHES = (7, 0)
 LEAST_CELLS = 8
+#: Flat cells that must lie beside an area, within 12 cells of it.
+BESIDE = 16
 #: Finest detail of more than this many times the picture's grain is texture.
 TEXTURE = 1.6
 _HALF, _WIDTH = 3.6, 0.8
 FLOOR = (0.06, 0.04)
+TAIL = 0.8
 #: A ratio of noise below e^this is nothing a person could bring out.
-_LEAST = (0.22, 0.16)
+_LEAST = (0.16, 0.12)
 
 
 def _columns(cells: Cells) -> list[np.ndarray]:
@@ -47,22 +50,38 @@ class Expectations:
         quiet = ground.known & (np.exp(around.noise) < 0.676 * TEXTURE * usual + 0.15)
         # The fill's own grain may be anything, so it is called flat by what is coarser than grain; and so is all else, or nulls would not be like it.
         self.flat_below = float(np.percentile(middle[quiet], 70)) if quiet.sum() > 20 else -99.0
-        self.flat = ground.known & (middle <= self.flat_below)
+        calm = ground.known & (middle <= self.flat_below)
+        self.usual_middle = float(np.percentile(around.logs[calm][:, 2], 80)) if calm.sum() > 20 else -4.0
+        self.flat = calm & self._is_noise(around)
         noise = around.noise[..., None]
         self.slope = regressed(noise, _columns(around), self.flat)
         self.own = (noise - predicted(self.slope, _columns(around)))[..., 0]
 
-    def departure(self, corner: tuple[int, int], shape: np.ndarray, cells: Cells | None = None) -> tuple[np.ndarray, np.ndarray]:
+    def _is_noise(self, cells: Cells) -> np.ndarray:
+        """Whether a cell's finest detail may be grain: fine texture (grass, cloth) has as much at middle scales as it has at the finest, grain has hardly any there."""
+        deviation = np.exp(cells.noise) / 0.676
+        # White noise behind a Gaussian: variance over 8 pi sigma^4; twice that for grain that is somewhat correlated.
+        alone = np.log(0.004 + 2 * 6.5e-4 * deviation ** 2)
+        is_noise: np.ndarray = cells.logs[..., 2] <= np.maximum(alone, self.usual_middle) + 0.4
+        return is_noise
+
+    def departure(self, corner: tuple[int, int], shape: np.ndarray, cells: Cells | None = None) -> tuple[dict[int, np.ndarray], np.ndarray]:
+        """By -1 (less) and 1 (more): (rows, columns) how far a shape's grain lies beyond what flat cells beside it have; and which of its cells are flat."""
         where = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
         # Around it, at the same brightness: a picture whose grain changes from one side to the other is judged by this side.
         side = (slice(max(0, corner[0] - 12), corner[0] + shape.shape[0] + 12), slice(max(0, corner[1] - 12), corner[1] + shape.shape[1] + 12))
         near = self.flat[side].copy()
         near[corner[0] - side[0].start:corner[0] - side[0].start + shape.shape[0], corner[1] - side[1].start:corner[1] - side[1].start + shape.shape[1]] &= ~shape
-        here = float(np.median(self.own[side][near])) if near.sum() >= 12 else 0.0
-        if cells is None:
-            return np.clip(self.own[where] - here, -2.5, 2.5), shape & self.flat[where]
-        own = (cells.noise[..., None] - predicted(self.slope, _columns(cells)))[..., 0]
-        return np.clip(own - here, -2.5, 2.5), shape & (cells.coarse <= self.flat_below)
+        if near.sum() < BESIDE:
+            # Flat places far away say nothing of this one: a meadow's blades under a grainy sky are not its grain.
+            return dict.fromkeys((-1, 1), np.zeros(shape.shape)), np.zeros(shape.shape, bool)
+        # Where what lies beside differs among itself, as sky and meadow do, either may be what belongs here.
+        low, high = np.percentile(self.own[side][near], [25, 75])
+        own, flat = self.own[where], self.flat[where]
+        if cells is not None:
+            own = (cells.noise[..., None] - predicted(self.slope, _columns(cells)))[..., 0]
+            flat = (cells.coarse <= self.flat_below) & self._is_noise(cells)
+        return {-1: np.clip(low - own, -2.5, 2.5), 1: np.clip(own - high, -2.5, 2.5)}, shape & flat
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -75,7 +94,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return Abstention("too few flat places around the region to know its grain")
     departure, flat = expectations.departure(ground.corner, ground.inside, ground.fill)
     if flat.sum() < LEAST_CELLS:
-        return Abstention("the fill has no flat place that would show grain alone")
+        return Abstention("the fill, or what lies beside it, has no flat place that would show grain alone")
     quality = carriers.result_compression.quality
     if carriers.result_compression.lossy and quality is not None and quality < 86:
         return Abstention("compression took the grain away")
@@ -87,7 +106,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         here &= ground.known_at(corner, shape, cells)
         if here.sum() < LEAST_CELLS:
             return np.full(2 * len(PATCHES), -9.0)
-        return np.array([float(pool.max()) for sign in (-1, 1) for pool in pools(sign * off, here, PATCHES)])
+        return np.array([float(pool.max()) for sign in (-1, 1) for pool in pools(off[sign], here, PATCHES)])
 
     values = ground.nulls(chance)
     values = ground.usable(values)
@@ -99,10 +118,10 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     return [_side(window, ground, departure, flat, values, sign, textured) for sign in (-1, 1)]
 
 
-def _side(window: Window, ground: Ground, departure: np.ndarray, flat: np.ndarray, values: np.ndarray, sign: int, textured: float) -> Reading:
-    found = pools(sign * departure, flat, PATCHES)
+def _side(window: Window, ground: Ground, departure: dict[int, np.ndarray], flat: np.ndarray, values: np.ndarray, sign: int, textured: float) -> Reading:
+    found = pools(departure[sign], flat, PATCHES)
     first = 0 if sign < 0 else len(PATCHES)
-    far = np.stack([np.where(pool > -9, excess(pool, values[:, first + k], FLOOR[k]), -1e3) for k, pool in enumerate(found)])
+    far = np.stack([np.where(pool > -9, excess(pool, values[:, first + k], FLOOR[k], TAIL), -1e3) for k, pool in enumerate(found)])
     scores = np.minimum(score_of(far, _HALF, _WIDTH), score_of((np.stack(found) - np.array(_LEAST)[:, None, None]) / 0.05, 0.0, 1.0))
     best, level = scores.max(axis=0), scores.argmax(axis=0)
     at = np.unravel_index(int(np.argmax(np.where(flat, best, -1))), best.shape)

@@ -21,7 +21,7 @@ PATCHES = (3, 6)
 _HALF, _WIDTH = 6.0, 1.0
 FLOOR = (0.22, 0.18)
 #: Untouched cells that are compared with, and cells of an area that are: more tell nothing new, and cost their product.
-_MOST, _EACH = 3000, 900
+_MOST, _EACH = 2400, 600
 
 
 #: What makes a cell foreign, by the columns of `described`. Another light, another grain or a blur changes one of them; a thing has several.

@@ -3,9 +3,10 @@
 Segments (Grompone von Gioi and others 2010, as in OpenCV) that run up to the fill from outside and are steady there are followed
 inward. Their cross profile is the template: at steps along the way it is sought to both sides by normalised correlation.
 A *pair* are two segments from opposite sides that lie on one line with the same profile: then the edge must be there along the
-chord, and may be *missing* or *offset*. From *one side* an edge is called that goes on beside its line (*offset*), turns away
-(*kink*), or, if it is long, stops just where the fill begins (*missing*); that it ends farther in proves nothing. The null is the same walk at the same outline laid over untouched
-parts of the result.
+chord, and may be *missing*, *offset*, run at an angle to it (*tilt*, of a horizon above all) or swing about it (*wave*: a board that undulates). From *one
+side* an edge is called that goes on beside its line (*offset*), turns away (*kink*), or, if it is long, stops just where the fill begins (*missing*); that it
+ends farther in proves nothing. *Courses* (boards, bricks, tiles) that leave their vanishing point are `vanishing.departures`. The null is the same
+walk at the same outline laid over untouched parts of the result.
 """
 
 from __future__ import annotations
@@ -21,6 +22,7 @@ from ..calibrate import natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
+from .vanishing import Course, departures, vanishing_points
 
 NULL = "outline"
 #: Shortest segment outside, and how far its end may lie from the fill, pixels.
@@ -34,6 +36,8 @@ DEEP, MOST = 44, 70
 CONTROLS = 12
 #: How far around the region straight edges are sought, pixels; as far as anything for regions that are not large.
 AROUND = 260
+#: Surroundings wider and taller than this are searched at half the size, pixels.
+LARGE = 1000
 _SEED = 20263
 _LAGS = ACROSS - HALF
 
@@ -58,8 +62,9 @@ class Ray:
 
 @dataclass(frozen=True)
 class Break:
-    """One line that does not go on. `what`: "missing", "offset" or "kink"; `amount`: share missing, pixels, or degrees;
-    `sure`: 0..1 how well the edge was recognised; `ends`: the outer ends [(x, y), ...]; `trace`: where the edge was found inside."""
+    """One line that does not go on. `what`: one of `HALVES`; `amount`: share missing, pixels, or degrees;
+    `aside`: (offset, swing, tilt) of a line that was followed between two ends, pixels and degrees; `sure`: 0..1 how well the edge was recognised; `ends`: the outer ends [(x,
+    y), ...]; `trace`: where the edge was found inside."""
 
     what: str
     amount: float
@@ -70,6 +75,7 @@ class Break:
     length: float
     angle: float
     paired: bool
+    aside: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
 
 def segments_of(luma: np.ndarray, area: np.ndarray) -> np.ndarray:
@@ -77,10 +83,14 @@ def segments_of(luma: np.ndarray, area: np.ndarray) -> np.ndarray:
     x, y, w, h = cv2.boundingRect(area.view(np.uint8))
     top, left = max(0, y - AROUND), max(0, x - AROUND)
     part = luma[top:y + h + AROUND, left:x + w + AROUND]
+    # Around a large area by half: what is straight over a long way is so at half the size, and its place is refined later.
+    every = 2 if min(part.shape) > LARGE else 1
+    if every == 2:
+        part = cv2.resize(part, (part.shape[1] // 2, part.shape[0] // 2), interpolation=cv2.INTER_AREA)
     found = cv2.createLineSegmentDetector(cv2.LSD_REFINE_STD).detect(np.clip(part, 0, 255).astype(np.uint8))[0]
     if found is None:
         return np.empty((0, 4))
-    lines = found.reshape(-1, 4).astype(float) + np.array([left, top, left, top])
+    lines = found.reshape(-1, 4).astype(float) * every + (every - 1) / 2 + np.array([left, top, left, top])
     return lines[np.hypot(lines[:, 2] - lines[:, 0], lines[:, 3] - lines[:, 1]) >= LEAST]
 
 
@@ -248,10 +258,32 @@ def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> 
         aside_by = max(abs(float(first.aside @ between)), abs(float(second.aside @ between)))
         apart = float(np.median(np.abs(lags[good])))
         apart = apart if apart > aside_by + 1.2 else max(0.0, apart - aside_by)
+        tilt, swing, rest = _course_of((np.arange(count)[good] + 0.5) * STEP, lags[good], gap)
         # It goes on, beside its line: the chord is known from both sides, so this is its true offset.
-        if apart > 1.2 or missing < 0.5:
-            return Break("offset", apart, float(correlation.max(axis=1)[good].mean()), trace=trace[good], **facts)
+        if apart > 1.2 or swing > 1.2 or missing < 0.5:
+            sure = float(correlation.max(axis=1)[good].mean())
+            # Two ends that were found a little aside tilt the chord between them by as much.
+            tilt = max(0.0, tilt - float(np.degrees(aside_by / gap)))
+            what, amount = "offset", apart
+            if swing > 1.2 and swing > 0.75 * apart:
+                what, amount = "wave", swing
+            elif tilt > 0.9 and rest < 0.9 and np.tan(np.radians(tilt)) * gap > 2.2 * max(apart, 1.2):
+                what, amount = "tilt", tilt
+            return Break(what, amount, sure, trace=trace[good], aside=(apart, swing, tilt), **facts)
     return Break("missing", missing, 1.0, trace=np.empty((0, 2)), **facts)
+
+
+def _course_of(where: np.ndarray, lags: np.ndarray, gap: float) -> tuple[float, float, float]:
+    """How a followed line runs against its chord: (tilt in degrees, swing about its own straight course as half the way between extremes in pixels, and
+    the largest departure from that course). Noughts where too few places were recognised."""
+    if len(lags) < 4:
+        return 0.0, 0.0, 0.0
+    slope, shift = np.polyfit(where, lags, 1)
+    off = lags - (slope * where + shift)
+    # One step that was recognised wrongly is no wave: three neighbours must swing together.
+    smooth = np.array([np.median(off[max(0, k - 1):k + 2]) for k in range(len(off))])
+    swing = float(np.ptp(smooth)) / 2 if len(lags) >= 5 and np.ptp(where) > 0.5 * gap else 0.0
+    return abs(float(np.degrees(np.arctan(slope)))), swing, float(np.abs(off).max())
 
 
 def _one_side(luma: np.ndarray, ray: Ray) -> Break | None:
@@ -304,8 +336,9 @@ def breaks_of(segments: np.ndarray, area: np.ndarray, luma: np.ndarray) -> list[
 
 
 #: For each what: the amount at which the score is a half where nature gives no reason to ask for more, its width, and the unit.
-HALVES = {"missing": (0.62, 0.07, "of its length"), "offset": (1.9, 0.22, "px"), "kink": (3.2, 0.45, "degrees")}
-NAMES = {"missing": "part of the line that is missing", "offset": "how far the line jumps aside", "kink": "how far the line turns"}
+HALVES = {"missing": (0.62, 0.07, "of its length"), "offset": (1.9, 0.22, "px"), "kink": (3.2, 0.45, "degrees"), "tilt": (1.5, 0.2, "degrees"), "wave": (1.9, 0.22, "px")}
+NAMES = {"missing": "part of the line that is missing", "offset": "how far the line jumps aside", "kink": "how far the line turns",
+         "tilt": "how far the line is tilted between its ends", "wave": "how far the line swings"}
 
 
 def _score(known: Break, nature: dict[str, np.ndarray], lossy: bool) -> float:
@@ -335,18 +368,23 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     segments = segments_of(window.luma_result, area)
     if not len(segments):
         return Abstention("no straight edge runs up to the region")
+    places = window.room.places(area, CONTROLS, _SEED)
+    courses = _courses(window, segments, area, places)
     found = breaks_of(segments, area, luma)
     if not found:
-        return Abstention("no straight edge runs up to the region that is steady outside")
+        return courses or Abstention("no straight edge runs up to the region that is steady outside")
     nature: dict[str, list[float]] = {what: [] for what in HALVES}
-    for dx, dy in window.room.places(area, CONTROLS, _SEED):
+    for dx, dy in places:
         moved = cv2.warpAffine(area.astype(np.uint8), np.array([[1, 0, dx], [0, 1, dy]], np.float32), area.shape[::-1]).astype(bool)
         for known in breaks_of(segments, moved, luma):
             # A line that was found to go on is a case of nothing missing and of no turn.
-            nature[known.what].append(known.amount)
-            if known.what == "offset":
+            if known.what in ("offset", "tilt", "wave"):
+                for what, amount in zip(("offset", "wave", "tilt"), known.aside if known.paired else (known.amount, 0.0, 0.0), strict=True):
+                    nature[what].append(amount)
                 nature["missing"].append(0.0)
                 nature["kink"].append(0.0)
+            else:
+                nature[known.what].append(known.amount)
     values = {what: np.array(amounts) for what, amounts in nature.items()}
     scored = sorted(((_score(known, values, window.lossy), known) for known in found), key=lambda pair: -pair[0])
     bundles: list[list[tuple[float, Break]]] = []
@@ -364,7 +402,56 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     bundles = [bundle for bundle in bundles if len(bundle) > 1 or bundle[0][1].paired or (bundle[0][1].what != "kink" and len(values[bundle[0][1].what]) >= 5)]
     if not bundles and scored[0][0] >= 0.5:
         scored[0] = (0.45, scored[0][1])
-    return [_reading(window, bundle, values) for bundle in bundles[:4]] or [_reading(window, scored[:1], values)]
+    return [*([_reading(window, bundle, values) for bundle in bundles[:4]] or [_reading(window, scored[:1], values)]), *courses]
+
+
+#: Degrees at which courses that leave their vanishing point score a half, and the width.
+_COURSE_HALF, _COURSE_WIDTH = 2.2, 0.3
+
+
+def _courses(window: Window, segments: np.ndarray, area: np.ndarray, places: list[tuple[int, int]]) -> list[Reading]:
+    """At most one reading: the fill's straight edges, all off by one angle from the vanishing point that the surroundings' share."""
+    outside = vanishing_points(segments, ~window.apart)
+    if outside is None:
+        return []
+    found = departures(segments, area, outside)
+    if not found:
+        return []
+    # The surroundings' own courses in the same outline, and how far they lie off.
+    natural = []
+    for dx, dy in places:
+        moved = cv2.warpAffine(area.astype(np.uint8), np.array([[1, 0, dx], [0, 1, dy]], np.float32), area.shape[::-1]).astype(bool)
+        natural += [abs(one.degrees) for one in departures(segments, moved, outside)][:1]
+    if len(natural) < 4:
+        return []
+    half = max(_COURSE_HALF, 1.25 * float(np.quantile(natural, 0.95)))
+    course = found[0]
+    score = float(score_of(np.array(abs(course.degrees)), half, _COURSE_WIDTH))
+    # Fewer than five edges, or edges that do not agree among themselves, may be chance.
+    score *= float(np.clip(len(course.lines) / 5, 0.5, 1.0)) * float(np.clip(1.6 - course.spread / 1.5, 0.3, 1.0))
+    return [_course_reading(window, course, score, np.array(natural))]
+
+
+def _course_reading(window: Window, course: Course, score: float, natural: np.ndarray) -> Reading:
+    ends = course.lines.reshape(-1, 2)
+    (x0, y0), (x1, y1) = ends.min(axis=0), ends.max(axis=0)
+    length = float(np.hypot(course.lines[:, 2] - course.lines[:, 0], course.lines[:, 3] - course.lines[:, 1]).max())
+    offset = length * abs(float(np.sin(np.radians(course.degrees)))) / 2
+    lines = []
+    for line, toward in zip(course.lines[:12], course.toward[:12], strict=True):
+        middle, half = (line[:2] + line[2:]) / 2, float(np.hypot(*(line[2:] - line[:2]))) * 0.8
+        path = window.to_frame(np.array([line[:2], line[2:]]) + 0.5)
+        lines.append({"ends": path, "trace": path, "straight": window.to_frame(np.array([middle - half * toward, middle + half * toward]) + 0.5), "amount": abs(course.degrees),
+                      "angle": float(np.degrees(np.arctan2(toward[1], toward[0])) % 180)})
+    luma = window.luma_result
+    contrast = float(np.std(luma[int(y0):int(y1) + 1, int(x0):int(x1) + 1])) * 2
+    bands = tuple((2.0 ** -octave, min(contrast, 60) / 2.55 / 2 * min(1.0, offset / 3) * part, 0.0) for octave, part in ((2, 0.35), (3, 0.6), (4, 0.6)))
+    return Reading("line", score, window.box_to_frame(x0, y0, x1 - x0, y1 - y0), window.to_frame(np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])),
+                   Signal(bands, max(float(x1 - x0), float(y1 - y0)), length * 8 * len(course.lines), offset),
+                   Measure("how far courses leave their vanishing point", abs(course.degrees), "degrees", natural_range(natural, NULL)),
+                   {"type": "line", "what": "course", "lines": lines, "count": len(course.lines), "contrast": contrast, "from_both_sides": False, "horizon": False,
+                    "degrees": abs(course.degrees), "spread_degrees": course.spread,
+                    "vanishing_point": None if course.point is None else window.to_frame(course.point[None])[0]})
 
 
 def _reading(window: Window, bundle: list[tuple[float, Break]], nature: dict[str, np.ndarray]) -> Reading:
@@ -389,10 +476,11 @@ def _reading(window: Window, bundle: list[tuple[float, Break]], nature: dict[str
     # An edge of so much contrast, seen as a step: half of it in every octave would be a line; the eye takes the coarse ones.
     lightness = known.contrast / 2.55 / 2
     # A small jump shows only as much of the edge as it moved.
-    shown = min(1.0, known.amount / 4) if known.what == "offset" else 1.0
+    shown = min(1.0, known.amount / 4) if known.what in ("offset", "wave") else 1.0
     bands = tuple((2.0 ** -octave, lightness * shown * part, 0.0) for octave, part in ((2, 0.35), (3, 0.6), (4, 0.6)))
-    offset = known.amount if known.what == "offset" else known.length * float(np.sin(np.radians(known.amount))) / 2 if known.what == "kink" else 0.0
+    offset = known.amount if known.what in ("offset", "wave") else known.length * float(np.sin(np.radians(known.amount))) / 2 if known.what in ("kink", "tilt") else 0.0
     return Reading("line", float(score), window.box_to_frame(x0, y0, x1 - x0, y1 - y0), window.to_frame(np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])),
                    Signal(bands, length, length * 8, offset), Measure(NAMES[known.what], known.amount, unit, natural),
                    {"type": "line", "what": known.what, "lines": lines, "count": len(bundle), "contrast": known.contrast, "from_both_sides": known.paired,
-                    "degrees" if known.what == "kink" else "amount": known.amount})
+                    "horizon": known.what == "tilt" and min(known.angle, 180 - known.angle) < 6 and known.length > 0.2 * window.frame[1],
+                    "degrees" if unit == "degrees" else "amount": known.amount})

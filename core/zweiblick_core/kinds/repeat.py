@@ -4,7 +4,8 @@ Offsets are *proposed* on mid-band structure at half resolution (normalised cros
 then *verified* at full resolution by the grain: two copies share their noise, two similar bricks do not. With A and B
 the high-passed patches, the agreement 1 - var(A - B) / (var A + var B) is near 0 for natural repetition and near 1 for
 a copy (a form of the correlation test of Fridrich, Soukal and Lukas 2003 on the noise residual of Lukas, Fridrich and
-Goljan 2006). The null is the picture's own best matches of untouched patches ("lag").
+Goljan 2006). The null is the picture's own best matches of untouched patches ("lag"). Where nothing was copied so, turned, scaled and mirrored copies are sought
+(`turned`).
 """
 
 from __future__ import annotations
@@ -18,11 +19,12 @@ from ..calibrate import excess, natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import REACH, Window
+from .turned import Searcher, Similar
 
 NULL = "lag"
 LEAST_CONTROLS = 6
 _CONTROLS = 14
-_TILES = 44
+_TILES = 36
 #: Patches whose high-passed deviation is below this hold nothing that could tell a copy, levels of 255.
 _EMPTY = 0.45
 
@@ -89,7 +91,7 @@ class Searched:
         return match / (self.norm[top:top + match.shape[0], left:left + match.shape[1]] * float(np.linalg.norm(template)))
 
 
-def _best(fine: np.ndarray, band: Searched, mirrored_band: Searched, at: tuple[int, int], side: int) -> Match | None:
+def _best(fine: np.ndarray, band: Searched, mirrored_band: Searched | None, at: tuple[int, int], side: int) -> Match | None:
     """The best verified counterpart of the tile at `at`; None if the tile is too near empty."""
     x, y = at
     tile = fine[y:y + side, x:x + side]
@@ -104,6 +106,8 @@ def _best(fine: np.ndarray, band: Searched, mirrored_band: Searched, at: tuple[i
     best: Match | None = None
     reach = REACH // 2
     for mirrored, plane in ((False, band), (True, mirrored_band)):
+        if plane is None:
+            continue
         # In the mirrored plane the tile's own place is at width - x - side.
         rows, columns = plane.plane.shape
         left, top = 0 if mirrored else max(0, hx - reach), max(0, hy - reach)
@@ -194,7 +198,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     tiles = _tiles(window, side)
     if not tiles:
         return Abstention("the region is too narrow to hold a patch that could be recognised")
-    matches = [match for at in tiles if (match := _best(fine, searched, mirrored, at, side))]
+    # A mirrored copy is seen in every other tile as well as in each.
+    many = len(tiles) > 16
+    matches = [match for number, at in enumerate(tiles) if (match := _best(fine, searched, None if many and number % 2 else mirrored, at, side))]
     if not matches:
         return Abstention("the fill holds no grain or detail by which a copy could be told")
     found = [match for at in _control_tiles(window, side) if (match := _best(fine, searched, mirrored, at, side))]
@@ -208,14 +214,70 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     # Strong compression leaves little grain, and makes equal blocks of what was alike: a copy and a likeness are then hard to tell.
     quality = carriers.result_compression.quality if carriers.result_compression.lossy else None
     doubt = 0.0 if quality is None else float(np.clip((90 - quality) / 10, 0, 1))
-    scores = np.minimum(score_of(far, 5.0 + 1.5 * doubt, 1.0), score_of((values - 0.22 - 0.12 * doubt) / 0.05, 0.0, 1.0))
+    scores = np.minimum(score_of(far, 4.5 + 1.5 * doubt, 1.0), score_of((values - 0.22 - 0.12 * doubt) / 0.05, 0.0, 1.0))
     natural = natural_range(controls, NULL)
     groups = _by_offset(matches, scores)
     readings = [_reading(window, fine, [matches[i] for i in group], float(max(scores[i] for i in group)), natural) for group in groups]
     if readings:
         return sorted(readings, key=lambda reading: -reading.score)[:6]
+    other = _turned(window, doubt)
+    if other is not None and (other.score >= 0.5 or other.score > float(scores.max())):
+        return [other]
     strongest = int(np.argmax(scores))
     return [_reading(window, fine, [matches[strongest]], float(scores[strongest]), natural)]
+
+
+#: How many places of the same outline a turned copy's agreement is compared with.
+_PLACES = 5
+
+
+def _turned(window: Window, doubt: float) -> Reading | None:
+    """A copy that was turned, scaled or mirrored before it was laid in."""
+    searcher = Searcher(window, high_pass)
+    found = searcher.best(window.filled)
+    if found is None or found.agreement < 0.35:
+        return None
+    natural = []
+    for dx, dy in window.room.places(window.filled, _PLACES, 20269):
+        moved = cv2.warpAffine(window.filled.astype(np.uint8), np.array([[1, 0, dx], [0, 1, dy]], np.float32), window.filled.shape[::-1]).astype(bool)
+        other = searcher.best(moved)
+        at = (0, 0) if other is None else other.source_of(moved)
+        # Where a control's counterpart lies in the fill, it is the copy's source and no control.
+        if other is None or not window.filled[at[1], at[0]]:
+            natural.append(0.0 if other is None else other.agreement)
+    null = np.array(natural if len(natural) >= 4 else [*natural, 0.0, 0.05, 0.1])
+    far = float(excess(fisher(np.array(found.agreement)), fisher(null), 0.15))
+    score = float(min(score_of(np.array(far), 2.2 + doubt, 0.5), score_of(np.array((found.agreement - (0.6 if window.lossy else 0.5) - 0.1 * doubt) / 0.04), 0.0, 1.0)))
+    return _turned_reading(window, found, score, natural_range(null, NULL))
+
+
+def _turned_reading(window: Window, found: Similar, score: float, natural: Natural) -> Reading:
+    area = found.area if found.area.any() else window.filled
+    ys, xs = np.nonzero(area)
+    x, y, w, h = int(xs.min()), int(ys.min()), int(np.ptp(xs)) + 1, int(np.ptp(ys)) + 1
+    corners = np.array([[x, y, 1], [x + w, y, 1], [x + w, y + h, 1], [x, y + h, 1]], float) @ found.matrix.T
+    (sx, sy), (sx1, sy1) = corners.min(axis=0), corners.max(axis=0)
+    hull = cv2.convexHull(np.stack([xs, ys], -1).astype(np.int32))[:, 0]
+    ring = cv2.approxPolyDP(hull[:, None], 1.5, True)[:, 0] + 0.5
+    if len(ring) < 3:
+        ring = np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]], float)
+    inside = window.filled[max(0, int(sy)):max(1, int(sy1)), max(0, int(sx)):max(1, int(sx1))]
+    return Reading(
+        "repeat", score, window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(_contrast(window, x, y, w, h), float(max(w, h)), float(area.sum())),
+        Measure("agreement of the grain", found.agreement, "1 = the same pixels", natural),
+        {"type": "copy", "mirrored": found.mirrored, "offset_px": [float((sx + sx1) / 2 - x - w / 2), float((sy + sy1) / 2 - y - h / 2)], "copy": window.box_to_frame(x, y, w, h),
+         "source": window.box_to_frame(sx, sy, sx1 - sx, sy1 - sy), "source_polygon": window.to_frame(corners), "source_inside_region": bool(inside.size and inside.mean() > 0.5),
+         "patches": found.matches, "agreement": found.agreement, "turned_degrees": found.degrees, "scale": found.scale})
+
+
+def _contrast(window: Window, x: int, y: int, w: int, h: int) -> tuple[tuple[float, float, float], ...]:
+    """What catches the eye is the repeated structure itself: half its contrast per octave, which is what a second look compares."""
+    bands, finer = [], window.lab_result[..., 0][y:y + h, x:x + w]
+    for octave in range(1, 6):
+        coarser = cv2.GaussianBlur(finer, (0, 0), 0.5 * 2.0 ** octave)
+        bands.append((2.0 ** -octave, 0.5 * float((finer - coarser).std()), 0.0))
+        finer = coarser
+    return tuple(bands)
 
 
 def _touches(window: Window, match: Match) -> bool:
@@ -296,18 +358,9 @@ def _reading(window: Window, fine: np.ndarray, matches: list[Match], score: floa
     polygon = window.to_frame(cv2.approxPolyDP(hull[:, None], 1.5, True)[:, 0] + 0.5)
     if len(polygon) < 3:
         polygon = window.to_frame(np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]]))
-    # What catches the eye is the repeated structure itself: its contrast per octave inside the copy.
-    light = window.lab_result[..., 0][y:y + h, x:x + w]
-    bands, finer = [], light
-    for octave in range(1, 6):
-        coarser = cv2.GaussianBlur(light, (0, 0), 0.5 * 2.0 ** octave)
-        amplitude = float((finer - coarser).std())
-        # A pattern seen twice is noticed when it stands out; half its own contrast is what a second look compares.
-        bands.append((2.0 ** -octave, 0.5 * amplitude, 0.0))
-        finer = coarser
     inside = bool(window.filled[max(0, y + dy):y + dy + h, max(0, source_x):source_x + w].mean() > 0.5)
     return Reading(
-        "repeat", score, window.box_to_frame(x, y, w, h), polygon, Signal(tuple(bands), float(max(w, h)), float(copied.sum())),
+        "repeat", score, window.box_to_frame(x, y, w, h), polygon, Signal(_contrast(window, x, y, w, h), float(max(w, h)), float(copied.sum())),
         Measure("agreement of the grain", first.agreement, "1 = the same pixels", natural),
         {"type": "copy", "mirrored": mirrored, "offset_px": [float(source_x - x), float(dy)], "copy": window.box_to_frame(x, y, w, h),
          "source": window.box_to_frame(source_x, y + dy, w, h), "source_inside_region": inside, "patches": len(matches), "agreement": first.agreement,

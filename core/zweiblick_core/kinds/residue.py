@@ -29,7 +29,7 @@ _GHOST_HALF, _GHOST_WIDTH = 5.1, 0.7
 #: Bits: how far a kept pixel may lie outside the region and still be the thing's, and the least size, pixels.
 BESIDE, LEAST_BIT = 10, 5
 #: Regions wider and taller than this are examined at half the size, pixels.
-LARGE = 560
+LARGE = 420
 _BIT_HALF, _BIT_WIDTH = 2.6, 0.6
 
 
@@ -42,14 +42,14 @@ def nearby(window: Window) -> Window:
     near = Window(window.region, (window.origin[0] + left, window.origin[1] + top), window.original[crop], window.result[crop], window.mask[crop], window.elsewhere[crop],
                   window.frame, window.lossy, window.pair)
     # What the whole window knows already is not made again.
-    for name in ("changed", "filled", "luma_original", "luma_result", "lab_original", "lab_result"):
+    for name in ("changed", "filled", "apart_levels", "luma_original", "luma_result", "lab_original", "lab_result"):
         near.__dict__[name] = getattr(window, name)[crop]
     return near
 
 
 def replaced(window: Window) -> np.ndarray:
     """Pixels that the removal replaced, sharply: not smoothed, so that single specks stay apart; bool."""
-    error = np.abs(window.result - window.original).max(axis=2)
+    error = window.apart_levels
     if not window.lossy:
         return error > 3.5
     # Compression stores colour at half the size: a speck of the thing keeps its brightness, and its colour runs into the fill. So brightness
@@ -229,7 +229,7 @@ def _lags(thing: np.ndarray, fill: np.ndarray, weight: np.ndarray) -> tuple[floa
 
     rng = np.random.default_rng(20266)
     places: set[tuple[int, int]] = set()
-    while len(places) < 90:
+    while len(places) < 64:
         dx, dy = (int(v) for v in rng.integers(-LAGS[1], LAGS[1] + 1, 2))
         if LAGS[0] <= np.hypot(dx, dy) <= LAGS[1]:
             places.add((dx, dy))
@@ -240,7 +240,7 @@ def _lags(thing: np.ndarray, fill: np.ndarray, weight: np.ndarray) -> tuple[floa
 
 def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
     """The fill's detail against the thing's own, at its place and beside it."""
-    apart = cv2.GaussianBlur(np.abs(window.result - window.original).max(axis=2), (0, 0), 2.0)
+    apart = cv2.GaussianBlur(window.apart_levels, (0, 0), 2.0)
     area = (apart > (9.0 if not window.lossy else 12.0)) & window.filled & cv2.morphologyEx(changed.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(bool)
     # Between spokes or letters ground is seen in both: only what really differs is the thing's.
     area &= cv2.GaussianBlur(np.abs(window.luma_result - window.luma_original), (0, 0), 0.8) > 5.0
@@ -258,9 +258,10 @@ def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
     weight = area[crop].astype(np.float32)
     light, after = window.luma_original[crop], window.luma_result[crop]
     if min(w, h) > LARGE:
-        # A large thing by half: there is enough of it, and lettering that can be read is no finer.
-        halved = (weight.shape[1] // 2, weight.shape[0] // 2)
-        weight, light, after = (cv2.resize(plane, halved, interpolation=cv2.INTER_AREA) for plane in (weight, light, after))
+        # A large thing by half or less: there is enough of it, and lettering that can be read is no finer.
+        part = int(np.ceil(min(w, h) / LARGE))
+        less = (weight.shape[1] // part, weight.shape[0] // part)
+        weight, light, after = (cv2.resize(plane, less, interpolation=cv2.INTER_AREA) for plane in (weight, light, after))
     thing, fill = _whitened(light) * weight, _whitened(after)
     peak, null = _lags(thing, fill, weight)
     if not len(null):

@@ -152,16 +152,16 @@ def null_of(controls: Controls, run: Callable[[Rim], np.ndarray], fallback: tupl
     return values, "outline"
 
 
-def beyond(amounts: np.ndarray, null: np.ndarray, usable: np.ndarray, floor: float) -> tuple[np.ndarray, np.ndarray]:
+def beyond(amounts: np.ndarray, null: np.ndarray, usable: np.ndarray, floor: float, tail: float = 0.5) -> tuple[np.ndarray, np.ndarray]:
     """How far each sample lies outside its null, at the length where it does so most.
 
     Args:
-        amounts: (lengths, n); null: (controls, lengths); floor: least spread.
+        amounts: (lengths, n); null: (controls, lengths); floor: least spread; tail: as in `calibrate.excess`.
 
     Returns:
         (n,) excess, -1e3 where unusable; (n,) which length.
     """
-    far = np.stack([excess(amounts[level], null[:, level], floor) for level in range(len(amounts))])
+    far = np.stack([excess(amounts[level], null[:, level], floor, tail) for level in range(len(amounts))])
     which = far.argmax(axis=0)
     return np.where(usable, far.max(axis=0), -1e3), which
 

@@ -22,7 +22,7 @@ from .rim_nulls import LENGTHS, PARALLELS, Controls, Spread, Strip, beyond, cont
 NULL = "outline"
 #: Where the boundary may really lie against where it was found, pixels.
 _CENTRES = (-2, -1, 0, 1, 2)
-_HALF, _WIDTH = 4.6, 0.9
+_HALF, _WIDTH = 5.0, 0.9
 
 
 @dataclass(frozen=True)

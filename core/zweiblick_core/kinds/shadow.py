@@ -22,7 +22,7 @@ from .detail import outlined
 NULL = "surround"
 #: How much darker than around, as a natural logarithm of linear light.
 DEPTHS = (0.2, 0.4, 0.7)
-_HALF, _WIDTH = 2.8, 0.5
+_HALF, _WIDTH = 2.0, 0.5
 
 
 @dataclass(frozen=True)
@@ -84,6 +84,24 @@ def darks(light: np.ndarray, contrast: np.ndarray, usable: np.ndarray, reach: fl
     return found
 
 
+def _cut_at_outline(window: Window, dark: np.ndarray, depth: float, side: int) -> float:
+    """How much of a dark part's depth (natural logarithm of linear light) is gone just inside the fill where the two meet, 0..1.
+
+    A shadow that was left ends where the outline was drawn. A dark place that belongs here goes on into the fill, or has an edge of its own somewhere else.
+    """
+    x, y, w, h = cv2.boundingRect(cv2.dilate(dark, np.ones((41, 41), np.uint8)))
+    crop = (slice(y, y + h), slice(x, x + w))
+    fill, dark = window.filled[crop].astype(np.uint8), dark[crop]
+    disc = lambda size: cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
+    grown = lambda plane, size: cv2.dilate(plane.astype(np.uint8), disc(size)).astype(bool)
+    outer = grown(fill, 13) & ~grown(fill, 3) & grown(dark, 2 * side + 1)
+    inner = fill.astype(bool) & ~cv2.erode(fill, disc(13), borderValue=1).astype(bool) & grown(outer, 17)
+    if outer.sum() < 20 or inner.sum() < 20:
+        return 0.0
+    light = lambda area: np.log((window.luma_result[crop][area] / 255.0) ** 2.2 + 0.004)
+    return float(np.clip((np.median(light(inner)) - np.median(light(outer))) / max(depth, 0.1), 0, 1))
+
+
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     """At most one reading. See the module's docstring for the method."""
     side = int(np.clip(np.sqrt(float(window.mask.sum())) / 12, 4, 16))
@@ -110,10 +128,11 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     null = np.array(others if len(others) >= 6 else [*others, *np.linspace(0.2, 1.0, 6)])
     inside = np.median(light[mask], axis=0) if mask.any() else light.reshape(-1, 3).mean(axis=0)
     lit = float(np.clip((inside.mean() - float(np.median(light[best.cells].mean(axis=1)))) / max(best.depth, 0.1), 0, 1))
-    value = best.quality * (0.4 + 0.6 * lit)
+    pixels = cv2.resize(best.cells.astype(np.uint8), window.mask.shape[::-1], interpolation=cv2.INTER_NEAREST)
+    cut = _cut_at_outline(window, pixels, best.depth, side)
+    value = best.quality * (0.15 + 0.15 * lit + 0.7 * min(lit, cut))
     # Of all dark places that happen to touch a region only some are its shadow: the score of a hint stays low.
     score = 0.8 * float(score_of(excess(np.array(value), null, 0.25), _HALF, _WIDTH)) * weight
-    pixels = cv2.resize(best.cells.astype(np.uint8), window.mask.shape[::-1], interpolation=cv2.INTER_NEAREST)
     (x, y, w, h), ring = outlined(window, pixels)
     lab = window.lab_result[..., 0]
     ring_around = cv2.dilate(pixels, np.ones((25, 25), np.uint8)).astype(bool) & ~pixels.astype(bool)
@@ -122,4 +141,4 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     bands = tuple((min(0.5, factor / (2 * across)), step * part, 0.0) for factor, part in ((0.5, 0.5), (1.0, 1.0), (2.0, 0.5), (4.0, 0.25)))
     return [Reading("shadow", score, window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, across, float(max(pixels.sum(), 1))),
                     Measure("like a cast shadow", value, "times the picture's unrest", Natural(float(np.percentile(null, 5)), float(np.percentile(null, 95)), len(null), NULL)),
-                    {"type": "shadow", "darker": float(1 - np.exp(-best.depth)), "neutral": best.neutral, "fill_is_lit": lit, "hint": True})]
+                    {"type": "shadow", "darker": float(1 - np.exp(-best.depth)), "neutral": best.neutral, "fill_is_lit": lit, "ends_at_outline": cut, "hint": True})]

@@ -26,7 +26,7 @@ WEIGHTS = np.array((0.2, 0.5, 0.3), np.float32)
 PATCHES = (3, 7, 0)
 #: The three ways to know what is expected.
 WAYS = ("around", "around and coarse", "least")
-_HALF, _WIDTH = 4.2, 0.9
+_HALF, _WIDTH = 4.0, 0.9
 #: A shortfall (natural logarithm of energy) below this is never called natural spread.
 FLOOR = (0.16, 0.14, 0.10)
 
@@ -42,6 +42,7 @@ class Expectations:
         self.ground = ground
         self.slopes = [regressed(ground.around.logs, _columns(ground.around, way), ground.known) for way in (0, 1)]
         self.cleared = [(ground.around.logs - predicted(slope, _columns(ground.around, way))).astype(np.float32) for way, slope in enumerate(self.slopes)]
+        self.joined = np.concatenate(self.cleared, axis=-1)
         self.least = np.percentile(ground.around.logs[ground.known], 4, axis=0)
 
     def shortfall(self, corner: tuple[int, int], shape: np.ndarray, cells: Cells | None = None) -> tuple[np.ndarray, np.ndarray]:
@@ -55,10 +56,11 @@ class Expectations:
         where = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
         ways, first = [], np.zeros((*shape.shape, len(SCALES)))
         logs = ground.around.logs[where] if cells is None else cells.logs
+        # Both ways at once: where they carry from is the same.
+        expected, here = carried(self.joined, ground.known, without, directions=True)
+        row, column = corner[0] - here[0].start, corner[1] - here[1].start
         for way in (0, 1):
-            expected, here = carried(self.cleared[way], ground.known, without, directions=True)
-            row, column = corner[0] - here[0].start, corner[1] - here[1].start
-            part = expected[row:row + shape.shape[0], column:column + shape.shape[1]]
+            part = expected[row:row + shape.shape[0], column:column + shape.shape[1], way * len(SCALES):(way + 1) * len(SCALES)]
             own = self.cleared[way][where] if cells is None else logs - predicted(self.slopes[way], _columns(cells, way))
             missing = np.clip(part - own, -2.5, 6.0)
             first = missing if way == 0 else first

@@ -22,9 +22,11 @@ PATCHES = (3, 7, 0)
 WAYS = ("membrane", "plane")
 CONTROLS, LEAST_CONTROLS = 20, 6
 _SEED = 20263
-_HALF, _WIDTH = 5.0, 0.9
+_HALF, _WIDTH = 4.4, 0.9
 #: CIELAB differences below this are never called natural spread.
 FLOOR = 0.35
+#: Tones have long tails: a lamp, a shaded corner. See `calibrate.excess`.
+TAIL = 0.8
 #: Natural deviation of a whole area's brightness (L*) and colour (a*, b*) from which nothing can be told.
 RESTLESS = (4.0, 1.6)
 
@@ -171,7 +173,7 @@ def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, in
         null = np.array([float(_amount(one[k], whiten)[inside].max()) for one, inside in zip(laid, shapes, strict=True)])
         amount = np.where(shape, _amount(mine[k], whiten), 0)
         amounts.append(amount)
-        scores.append(np.where(shape, score_of(excess(amount, null, 0.35), _HALF, _WIDTH), 0))
+        scores.append(np.where(shape, score_of(excess(amount, null, 0.35, TAIL), _HALF, _WIDTH), 0))
         natural.append(natural_range(null, NULL))
     best, level = np.max(scores, axis=0), np.argmax(scores, axis=0)
     at = np.unravel_index(int(np.argmax(best)), best.shape)
