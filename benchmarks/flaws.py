@@ -474,11 +474,20 @@ def shallow(truth, mask, rng):
 
 
 def ending(truth, mask, rng):
-    """Bars that end just at the region, as a plank's end or a curb does: the truth has them so."""
-    with_bars = lined(truth, mask, rng).astype(np.float32)
-    near = cv2.dilate(mask.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(np.float32)
-    amount = cv2.GaussianBlur(near, (0, 0), 0.7)[..., None]
-    return np.clip(with_bars * (1 - amount) + truth * amount, 0, 255).round().astype(np.uint8)
+    """Bars that come from one side and end just at the region, as a plank's end or a curb does: the truth has them so."""
+    y, x = np.mgrid[:truth.shape[0], :truth.shape[1]]
+    ys, xs = np.nonzero(mask)
+    angle = rng.uniform(0, 2 * np.pi)
+    out = truth.astype(np.float32)
+    near = cv2.GaussianBlur(cv2.dilate(mask.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(np.float32), (0, 0), 0.7)
+    for _ in range(int(rng.integers(1, 4))):
+        at = rng.integers(len(ys))
+        across = (x - xs[at]) * np.sin(angle) - (y - ys[at]) * np.cos(angle)
+        along = (x - xs[at]) * np.cos(angle) + (y - ys[at]) * np.sin(angle)
+        width, levels = rng.uniform(4, 14), rng.choice([-1, 1]) * rng.uniform(18, 45)
+        bar = 0.5 * (np.tanh((across + width) / 0.9) - np.tanh((across - width) / 0.9)) * (along < 0) * (1 - near)
+        out += (levels * bar)[..., None]
+    return np.clip(out, 0, 255).round().astype(np.uint8)
 
 
 #: Grounds on which a true fill is easily taken for a flawed one.

@@ -1,5 +1,6 @@
 """Each kind on flaws that are certainly there and on results that certainly hold."""
 
+import cv2
 import numpy as np
 import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
@@ -44,6 +45,17 @@ def test_a_copy_is_found_with_its_source():
 def test_a_mirrored_copy_is_found_as_one():
     finding = next(f for f in examined(copied(mirrored=True)).findings if f.kind == "repeat")
     assert finding.evidence["mirrored"] and finding.measure.value > 0.9
+
+
+@pytest.mark.parametrize(("degrees", "scale"), [(5, 1.0), (90, 1.0), (0, 1.1), (-12, 0.8)])
+def test_a_copy_that_was_turned_or_scaled_is_found_with_its_angle_and_scale(degrees, scale):
+    matrix = cv2.getRotationMatrix2D((450.0, 230.0), degrees, scale)
+    matrix[:, 2] -= (150, 0)
+    fill = cv2.warpAffine(TRUTH, matrix, TRUTH.shape[1::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+    finding = next(f for f in examined(filled(TRUTH, MASK, fill)).findings if f.kind == "repeat")
+    assert abs(finding.evidence["turned_degrees"]) == pytest.approx(abs(degrees), abs=2) and finding.evidence["scale"] == pytest.approx(scale, rel=0.06)
+    x, y, w, h = finding.evidence["source"]
+    assert x + w / 2 == pytest.approx(450, abs=25) and y + h / 2 == pytest.approx(230, abs=25)
 
 
 def test_a_copy_is_found_through_jpeg():
@@ -133,7 +145,43 @@ def test_lines_that_jump_aside_are_found_with_their_offset(shift):
 
 def test_lines_that_turn_away_are_found():
     finding = next(f for f in line_case(lined(turn=7)).findings if f.kind == "line")
-    assert finding.evidence["what"] in ("kink", "offset")
+    assert finding.evidence["what"] in ("kink", "offset", "tilt")
+
+
+def test_a_tilted_line_is_told_in_degrees():
+    finding = next(f for f in line_case(lined(turn=3)).findings if f.kind == "line")
+    assert finding.evidence["what"] == "tilt" and finding.measure.value == pytest.approx(3, abs=0.5) and finding.measure.unit == "degrees"
+
+
+def waved(amount):
+    y, x = np.mgrid[:TRUTH.shape[0], :TRUTH.shape[1]].astype(np.float32)
+    return cv2.remap(lined(), x, y + np.float32(amount) * np.sin(2 * np.pi * x / 52).astype(np.float32), cv2.INTER_CUBIC)
+
+
+def test_a_board_that_undulates_swings():
+    finding = next(f for f in line_case(waved(4)).findings if f.kind == "line")
+    assert finding.evidence["what"] == "wave" and finding.measure.value == pytest.approx(4, abs=1.2) and finding.measure.unit == "px"
+
+
+def boards(turn=0.0):
+    """Boards that run to a vanishing point 900 px to the right and above."""
+    y, x = np.mgrid[:TRUTH.shape[0], :TRUTH.shape[1]].astype(float)
+    c, s = np.cos(np.radians(turn)), np.sin(np.radians(turn))
+    x, y = 300 + c * (x - 300) - s * (y - 230), 230 + s * (x - 300) + c * (y - 230)
+    number = np.degrees(np.arctan2(y + 120, 1200 - x)) / 1.1
+    tone = np.random.default_rng(3).normal(0, 14, 400)[np.floor(number).astype(int) % 400]
+    joint = 45 * np.exp(-(((number - np.floor(number)) * 17 - 1) / 1.1) ** 2)
+    return np.clip(TRUTH.astype(float) * 0.3 + 90 + (tone - joint)[..., None], 0, 255).round().astype(np.uint8)
+
+
+def test_courses_that_leave_their_vanishing_point_are_told_by_their_angle():
+    def courses(turn):
+        behind = boards()
+        report = check(read(png(with_thing(behind, MASK))), read(png(filled(behind, MASK, boards(turn)))), from_mask(MASK), kinds=("line",))
+        return [f for f in report.regions[0].findings if f.evidence["what"] == "course"]
+    assert courses(0) == []
+    (found,) = courses(5)
+    assert found.measure.value == pytest.approx(5, abs=0.7) and found.evidence["vanishing_point"] == pytest.approx([1200, -120], abs=60)
 
 
 def test_lines_that_end_are_missing():

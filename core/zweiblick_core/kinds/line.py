@@ -406,7 +406,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
 
 
 #: Degrees at which courses that leave their vanishing point score a half, and the width.
-_COURSE_HALF, _COURSE_WIDTH = 2.2, 0.3
+_COURSE_HALF, _COURSE_WIDTH = 1.5, 0.2
 
 
 def _courses(window: Window, segments: np.ndarray, area: np.ndarray, places: list[tuple[int, int]]) -> list[Reading]:

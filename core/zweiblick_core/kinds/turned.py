@@ -63,6 +63,28 @@ class Searcher:
             return Features(np.empty((0, 2), np.float32), np.empty((0, 32), np.uint8))
         return Features(np.array([key.pt for key in keys], np.float32).reshape(-1, 2), words)
 
+    def _followed(self, here: np.ndarray, hull: np.ndarray, warp: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+        """Features lie on pixels of half the size, coarse ones farther off: corners of the area are followed into the source brought onto it (Lucas and Kanade 1981), twice."""
+        grey = lambda plane: np.clip(plane, 0, 255).astype(np.uint8)
+        corners = cv2.goodFeaturesToTrack(grey(here), 150, 0.01, 6, mask=hull)
+        if corners is None or len(corners) < FEWEST:
+            return warp
+        for _ in range(2):
+            there = cv2.warpAffine(self.luma, warp, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
+            moved, seen, _ = cv2.calcOpticalFlowPyrLK(grey(here), grey(there), corners, None, winSize=(21, 21), maxLevel=3)  # type: ignore[call-overload]
+            good = seen.ravel() > 0
+            if good.sum() < FEWEST:
+                break
+            source = moved[good, 0] @ warp[:, :2].T + warp[:, 2]
+            matrix, agreed = cv2.estimateAffine2D(corners[good, 0], source.astype(np.float32), method=cv2.RANSAC, ransacReprojThreshold=1.5)
+            if matrix is None or int(agreed.sum()) < max(FEWEST, 0.25 * good.sum()):
+                break
+            # A copy is not sheared: what turns into something else was led astray.
+            if abs(np.log(abs(np.linalg.det(matrix[:, :2])) / abs(np.linalg.det(warp[:, :2])))) > 0.35:
+                break
+            warp = matrix.astype(np.float32)
+        return warp
+
     def best(self, area: np.ndarray) -> Similar | None:
         """The similarity that lays an area (bool, window) onto another place with the most agreement; None where no features share one."""
         x, y, w, h = cv2.boundingRect(area.view(np.uint8))
@@ -103,11 +125,10 @@ class Searcher:
         scale = float(np.hypot(matrix[0, 0], matrix[1, 0]))
         if not SCALES[0] < scale < SCALES[1] or len(np.unique(source[agreed.ravel() > 0].round(), axis=0)) < FEWEST - 2:
             return None
-        degrees = float(np.degrees(np.arctan2(matrix[1, 0], matrix[0, 0])))
         whole = matrix @ np.vstack([flip, [0, 0, 1]])
-        return self._verified(whole, scale, degrees, mirrored, area, source[agreed.ravel() > 0])
+        return self._verified(whole, mirrored, area, source[agreed.ravel() > 0])
 
-    def _verified(self, matrix: np.ndarray, scale: float, degrees: float, mirrored: bool, area: np.ndarray, seen: np.ndarray) -> Similar | None:
+    def _verified(self, matrix: np.ndarray, mirrored: bool, area: np.ndarray, seen: np.ndarray) -> Similar | None:
         """Bring the source onto the area and compare their fine detail where features agreed."""
         x0, y0 = np.maximum(seen.min(axis=0).astype(int) - 20, 0)
         x1, y1 = seen.max(axis=0).astype(int) + 20
@@ -118,13 +139,19 @@ class Searcher:
         local = matrix.copy()
         local[:, 2] += matrix[:, :2] @ np.array([x0, y0], float)
         warp = local.astype(np.float32)
-        stop = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 30, 1e-4)
+        # Compared is only where features agreed: what lies beside the copy would pull it aside.
+        hull = np.zeros(here.shape, np.uint8)
+        cv2.fillConvexPoly(hull, cv2.convexHull((seen - np.array([x0, y0])).astype(np.int32))[:, 0], 1)
+        hull = cv2.dilate(hull, np.ones((17, 17), np.uint8)) & area[y0:y1, x0:x1].view(np.uint8)
+        size = (x1 - x0, y1 - y0)
+        warp = self._followed(here, hull, warp, size)
+        mask = cv2.warpAffine(hull, warp, self.luma.shape[::-1], flags=cv2.INTER_NEAREST)
         try:
-            refined = cv2.findTransformECC(_calm(here), _calm(self.luma), warp.copy(), cv2.MOTION_AFFINE, stop, None)[1]  # type: ignore[call-overload]
+            stop = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 30, 1e-4)
+            refined = cv2.findTransformECC(_calm(here), _calm(self.luma), warp.copy(), cv2.MOTION_AFFINE, stop, mask)[1]  # type: ignore[call-overload]
             warp = np.asarray(refined, np.float32)
         except cv2.error:
-            pass  # no likeness to climb: what the features said stands
-        size = (x1 - x0, y1 - y0)
+            pass  # no likeness to climb: what is known stands
         there = cv2.warpAffine(self.luma, warp, size, flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
         sees = cv2.warpAffine(np.ones(self.luma.shape, np.uint8), warp, size, flags=cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP)
         # What was interpolated lost its finest octave: compared is what both still have.
@@ -145,7 +172,9 @@ class Searcher:
         whole[y0:y1, x0:x1] = agree
         full = warp.astype(float)
         full[:, 2] -= full[:, :2] @ np.array([x0, y0], float)
-        return Similar(full, value, 1 / scale, degrees, mirrored, whole, len(seen))
+        scale = float(np.sqrt(abs(np.linalg.det(full[:, :2]))))
+        turn = full[:, :2] @ np.diag([-1.0, 1.0]) if mirrored else full[:, :2]
+        return Similar(full, value, 1 / scale, float(np.degrees(np.arctan2(turn[1, 0] - turn[0, 1], turn[0, 0] + turn[1, 1]))), mirrored, whole, len(seen))
 
 
 def _calm(luma: np.ndarray) -> np.ndarray:

@@ -18,6 +18,8 @@ AGREES, MEANT = 1.5, 12.0
 EXPLAINED = 0.45
 #: Fewest edges that make a course, and how long they must be together, pixels.
 FEWEST, TOGETHER = 3, 90.0
+#: Shortest part of an edge inside an area, pixels.
+SHORTEST = 18
 _HYPOTHESES, _MOST_EDGES = 300, 400
 
 
@@ -68,6 +70,24 @@ def _sides(lines: np.ndarray, area: np.ndarray) -> np.ndarray:
     xs, ys = lines[:, 0] + part * (lines[:, 2] - lines[:, 0]), lines[:, 1] + part * (lines[:, 3] - lines[:, 1])
     inside: np.ndarray = area[np.clip(ys.round().astype(int), 0, height - 1), np.clip(xs.round().astype(int), 0, width - 1)].mean(axis=0)
     return inside
+
+
+def _cut_to(lines: np.ndarray, area: np.ndarray) -> np.ndarray:
+    """The parts of (n, 4) lines that lie in an area, where they are long enough to have a direction."""
+    if not len(lines):
+        return lines
+    height, width = area.shape
+    part = np.linspace(0, 1, 65)
+    xs, ys = lines[:, :1] + part * (lines[:, 2:3] - lines[:, :1]), lines[:, 1:2] + part * (lines[:, 3:] - lines[:, 1:2])
+    inside = area[np.clip(ys.round().astype(int), 0, height - 1), np.clip(xs.round().astype(int), 0, width - 1)]
+    some = inside.any(axis=1)
+    first, last = inside.argmax(axis=1), 64 - inside[:, ::-1].argmax(axis=1)
+    rows = np.arange(len(lines))
+    cut = np.stack([xs[rows, first], ys[rows, first], xs[rows, last], ys[rows, last]], -1)
+    # What leaves the area and comes back is not one part of it.
+    whole = inside.sum(axis=1) >= 0.9 * (last - first + 1)
+    cut_lines: np.ndarray = cut[some & whole & (np.hypot(cut[:, 2] - cut[:, 0], cut[:, 3] - cut[:, 1]) >= SHORTEST)]
+    return cut_lines
 
 
 def vanishing_points(segments: np.ndarray, outside: np.ndarray, most: int = 3) -> Points | None:
@@ -130,7 +150,7 @@ def departures(segments: np.ndarray, area: np.ndarray, known: Points) -> list[Co
     Args:
         segments: (n, 4), window pixels. area: bool. known: what the surroundings share.
     """
-    mine = segments[_sides(segments, area) > 0.85] if len(segments) else segments
+    mine = _cut_to(segments, area)
     if len(mine) < FEWEST:
         return []
     lines = (mine - np.tile(known.centre, 2)) / known.unit

@@ -1,3 +1,4 @@
+import type { LineFlaw } from "../stage/evidence";
 import type { Finding } from "../api/client";
 import { number } from "../ui/words";
 
@@ -82,7 +83,7 @@ export function DetailChart({ detail }: { detail: Detail }) {
   );
 }
 
-type LineEvidence = { what: "missing" | "offset" | "kink"; count: number; from_both_sides: boolean; lines: { amount: number; angle: number }[] };
+type LineEvidence = { what: LineFlaw; count: number; from_both_sides: boolean; horizon?: boolean; vanishing_point?: number[] | null; lines: { amount: number; angle: number }[] };
 
 /** Each broken line as it runs: level where it should, aside or gone where it does not. */
 export function LineChart({ evidence }: { evidence: LineEvidence }) {
@@ -99,11 +100,13 @@ export function LineChart({ evidence }: { evidence: LineEvidence }) {
               <path d={`M84 ${y}H176`} strokeWidth="1" strokeDasharray="4 3" />
               {evidence.what === "offset" && <path d={`M84 ${y + aside}H176`} />}
               {evidence.what === "kink" && <path d={`M84 ${y}L176 ${y + aside}`} />}
+              {(evidence.what === "tilt" || evidence.what === "course") && <path d={`M84 ${y - aside / 2}L176 ${y + aside / 2}`} />}
+              {evidence.what === "wave" && <path d={`M84 ${y}q11.5 ${aside * 2} 23 0t23 0t23 0t23 0`} />}
             </g>
           );
         })}
       </svg>
-      <figcaption className="text-[13px]">{evidence.count === 1 ? "one line" : `${evidence.count} lines`}, at {some.map((line) => `${Math.round(line.angle)}°`).join(", ")}; followed from {evidence.from_both_sides ? "both sides" : "one side"}</figcaption>
+      <figcaption className="text-[13px]">{evidence.count === 1 ? "one line" : `${evidence.count} lines`}, at {some.map((line) => `${Math.round(line.angle)}°`).join(", ")}; {evidence.what === "course" ? "seen inside only" : `followed from ${evidence.from_both_sides ? "both sides" : "one side"}`}{evidence.horizon ? "; level and long enough to be a horizon" : ""}</figcaption>
     </figure>
   );
 }
@@ -152,7 +155,7 @@ export function ForeignList({ odd }: { odd: { what: string; spreads: number }[] 
 }
 
 type Evidence = { difference?: Lab & { red: number; green: number; blue: number }; delta_e?: number; correlation?: number; elsewhere?: number[]; odd?: { what: string; spreads: number }[];
-  what?: string; times_natural?: number; pixels?: number; darker?: number; fill_is_lit?: number; type: string; share?: number; outside?: number; along?: Along; profile?: Profile; offset_px?: number[]; mirrored?: boolean; patches?: number; source_inside_region?: boolean };
+  what?: string; times_natural?: number; pixels?: number; darker?: number; fill_is_lit?: number; type: string; share?: number; outside?: number; along?: Along; profile?: Profile; offset_px?: number[]; mirrored?: boolean; turned_degrees?: number; scale?: number; patches?: number; source_inside_region?: boolean };
 
 /** A finding's evidence as plots. */
 export function EvidencePlots({ finding }: { finding: Pick<Finding, "measure" | "evidence"> }) {
@@ -162,7 +165,7 @@ export function EvidencePlots({ finding }: { finding: Pick<Finding, "measure" | 
       <NaturalGauge measure={finding.measure} />
       {evidence.type === "copy" && evidence.offset_px && (
         <p className="m-0 text-[13px]">
-          {evidence.mirrored ? "mirrored; " : ""}source {Math.abs(Math.round(evidence.offset_px[0] ?? 0))} px to the {(evidence.offset_px[0] ?? 0) < 0 ? "left" : "right"},{" "}
+          {evidence.mirrored ? "mirrored; " : ""}{evidence.turned_degrees !== undefined ? `turned by ${number(Math.abs(evidence.turned_degrees))}°, ${number(evidence.scale ?? 1, 2)} times its source; ` : ""}source {Math.abs(Math.round(evidence.offset_px[0] ?? 0))} px to the {(evidence.offset_px[0] ?? 0) < 0 ? "left" : "right"},{" "}
           {Math.abs(Math.round(evidence.offset_px[1] ?? 0))} px {(evidence.offset_px[1] ?? 0) < 0 ? "up" : "down"}{evidence.source_inside_region ? ", itself inside a fill" : ""}
         </p>
       )}

@@ -33,6 +33,7 @@ describe("evidence on the picture", () => {
     expect((trace?.getGeometry() as LineString).getCoordinates()).toEqual([[8, -4], [32, -4]]);
     expect((label?.getStyle() as Style).getText()?.getText()).toBe("4.2 px");
     expect(drawn(finding("missing", 0.87))).toHaveLength(2);
+    expect((drawn(finding("course", 3.1))[2]?.getStyle() as Style).getText()?.getText()).toBe("3.1 °");
   });
 
   it("outlines a region", () => {

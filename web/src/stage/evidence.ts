@@ -39,17 +39,19 @@ function line(points: readonly (readonly number[])[], dash?: number[]): Feature 
 const corners = ([x = 0, y = 0, w = 0, h = 0]: readonly number[]) => [[x, y], [x + w, y], [x + w, y + h], [x, y + h]];
 const middle = ([x = 0, y = 0, w = 0, h = 0]: readonly number[]) => [x + w / 2, y + h / 2];
 
-type Copy = { type: "copy"; copy: number[]; source: number[]; mirrored: boolean };
+type Copy = { type: "copy"; copy: number[]; source: number[]; mirrored: boolean; source_polygon?: number[][]; turned_degrees?: number };
+/** What a line may do wrong: missing, aside, turning away, tilted between its ends, swinging, or off its vanishing point. */
+export type LineFlaw = "missing" | "offset" | "kink" | "tilt" | "wave" | "course";
 type Rim = { type: "rim"; what: "step" | "cut" | "ring"; line: number[][] };
-type Lines = { type: "line"; what: "missing" | "offset" | "kink"; lines: { ends: number[][]; trace: number[][]; straight: number[][]; amount: number }[] };
+type Lines = { type: "line"; what: LineFlaw; lines: { ends: number[][]; trace: number[][]; straight: number[][]; amount: number }[] };
 export type Evidence = Copy | Rim | Lines | { type: string };
 
 /** A finding's evidence as things to draw on the picture. */
 export function drawn(finding: Finding): Feature[] {
   const evidence = finding.evidence as unknown as Evidence;
   if (evidence.type === "copy") {
-    const { copy, source, mirrored } = evidence as Copy;
-    return [line([middle(source), middle(copy)], [7, 5]), ring(corners(source), [7, 5]), ring(finding.polygon),
+    const { copy, source, mirrored, source_polygon } = evidence as Copy;
+    return [line([middle(source), middle(copy)], [7, 5]), ring(source_polygon ?? corners(source), [7, 5]), ring(finding.polygon),
       labelled(mirrored ? "source, mirrored" : "source", [source[0] ?? 0, source[1] ?? 0]), labelled("copy", [copy[0] ?? 0, copy[1] ?? 0])];
   }
   if (evidence.type === "rim") {
@@ -59,7 +61,7 @@ export function drawn(finding: Finding): Feature[] {
   if (evidence.type === "line") {
     // Where it should run, dashed; where it was found, drawn through; how far apart, at its end.
     const { lines, what } = evidence as Lines;
-    const unit = { missing: "gone", offset: "px", kink: "°" }[what];
+    const unit = { missing: "gone", offset: "px", wave: "px", kink: "°", tilt: "°", course: "°" }[what];
     return lines.slice(0, 8).flatMap(({ straight, trace, ends, amount }) => [
       line(straight, [6, 5]), ...(trace.length > 1 ? [line(trace)] : []),
       labelled(what === "missing" ? `${Math.round(amount * 100)} % gone` : `${amount.toLocaleString(undefined, { maximumFractionDigits: 1 })} ${unit}`, ends[0] ?? [0, 0]),
