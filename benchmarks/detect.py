@@ -76,7 +76,9 @@ def case(name: str, place: int, quality: int, only: tuple[str, ...] | None, some
                 one, result = read(encoded(result[0], quality)), result[1]
             report = check(one, read(encoded(result, quality - 10 if ground == "recompressed" else quality)), from_mask(mask), kinds=only)
             region = report.regions[0]
-            findings = sorted([*region.findings, *report.overreach["findings"]], key=lambda f: -f.severity * f.confidence)
+            findings, outside = list(region.findings), report.overreach["findings"]
+            weight = lambda some: max((f.severity * f.confidence for f in some), default=0.0)
+            findings = [*outside, *findings] if weight(outside) > weight(findings) else [*findings, *outside]
             right = [f for f in findings if f.kind == kind]
             iou = covered(right, area_of(kind, one.pixels, result, behind, mask)) if right else None
             rows.append({"photo": name, "iou": iou, "among_two": bool(findings) and kind in (findings[0].kind, findings[0].runner_up, *(f.kind for f in findings[1:2])),

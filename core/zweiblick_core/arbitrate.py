@@ -72,16 +72,67 @@ def _is_ghost(winner: Reading, loser: Reading) -> bool:
     return winner.evidence.get("what") == "ghost"
 
 
-def _is_coarse_too(winner: Reading, loser: Reading) -> bool:
-    """Whether a smear took what is coarser than grain; on flat ground, where grain is all there is, it cannot be told so."""
-    if winner.evidence.get("what") != "less grain":
-        return True
-    missing = [float(value) for value in loser.evidence.get("missing_by_scale", (1.0, 1.0, 1.0))]
-    return float(winner.evidence.get("texture_over_grain", 9)) > 0.9 and missing[-1] > 0.45 * missing[0]
+def named(reading: Reading) -> str:
+    """What is missing detail called, by what it lacks (`detail.missing_by_size`; limits from the training photographs): *smear* where grain went with the detail, or much more of
+    the fine than of the coarse; *grain* where grain alone went; else *soft*."""
+    lacks = reading.evidence.get("missing_by_size")
+    if not lacks:
+        return reading.kind
+    grain, fine, _, coarse = (float(value) for value in lacks)
+    if (fine - coarse > 1.1 and fine > 1.2) or (grain > 1.25 and (fine > 0.5 or reading.kind != "grain")):
+        return "smear"
+    return "grain" if reading.kind == "grain" else "soft"
 
 
-def _has_ordinary_colour(winner: Reading, loser: Reading) -> bool:
-    return float(winner.evidence.get("shares", {}).get("colour", 0.0)) < 0.3
+def _is_coarse_too(smear: Reading) -> bool:
+    """Whether a smear took what is coarser than grain."""
+    missing = [float(value) for value in smear.evidence.get("missing_by_scale", (1.0, 1.0, 1.0))]
+    return missing[-1] > 0.45 * missing[0]
+
+
+def _lacks_detail(reading: Reading) -> bool:
+    return reading.kind == "smear" or (reading.kind, reading.evidence.get("what")) in (("soft", "soft"), ("grain", "less grain"))
+
+
+def _one_lack(kept: list[Reading]) -> None:
+    """Smear, soft and too little grain at one place are one flaw: it is called what its signature says, and the strongest reading stands for it."""
+    lacking = sorted((r for r in kept if _lacks_detail(r)), key=lambda r: -r.score)
+    while lacking:
+        first = lacking.pop(0)
+        same = [r for r in lacking if _overlap(first, r) >= 0.3]
+        lacking = [r for r in lacking if r not in same]
+        together = [first, *same]
+        # Grain is told in flat places only and softness in textured ones: with both it is the textured that are looked at.
+        by_kind = {r.kind: r for r in reversed(together)}
+        kind = named(by_kind.get("soft") or by_kind.get("smear") or first)
+        if "grain" in by_kind:
+            flat = float(by_kind["grain"].evidence.get("texture_over_grain", 9.0)) < 0.9
+            if "soft" not in by_kind:
+                kind = "smear" if "smear" in by_kind and not flat and _is_coarse_too(by_kind["smear"]) else "grain"
+            elif flat or (kind == "soft" and by_kind["soft"].measure.value > -0.3):
+                kind = "grain"
+        stands = next((r for r in together if r.kind == kind), first)
+        for other in together:
+            if other is not stands:
+                kept.remove(other)
+                stands.runner_up = stands.runner_up or (other.kind if other.kind != kind else None)
+        if stands.kind != kind:
+            stands.runner_up, stands.kind = stands.kind, kind
+        stands.score = max(r.score for r in together)
+
+
+def _is_a_smooth_place(winner: Reading, loser: Reading) -> bool:
+    """Whether something that reads as foreign may be what lay there, washed out: its colour is about right, and its structure not all that differs."""
+    shares = winner.evidence.get("shares", {})
+    return float(np.sqrt(shares.get("colour", 0.0))) * winner.measure.value < 8.0 and shares.get("structure", 0.0) < 0.6
+
+
+def _is_more_than_colour(winner: Reading, loser: Reading) -> bool:
+    return loser.measure.value > 3.5 or loser.evidence.get("shares", {}).get("detail", 0.0) > 0.45
+
+
+def _agrees_poorly(winner: Reading, loser: Reading) -> bool:
+    return winner.measure.value < 0.6
 
 
 def _is_one_copy(winner: Reading, loser: Reading) -> bool:
@@ -107,23 +158,25 @@ def _has_colour(winner: Reading, loser: Reading) -> bool:
 
 
 EXPLAINS: tuple[Explains, ...] = (
-    # On flat ground grain is all the detail there is: its lack is no smear, and too much of it nothing foreign.
-    Explains("grain", "smear", 0.3, ratio=0.9, unless=_is_coarse_too), Explains("grain", "invented", 0.4, unless=_has_colour),
+    # Too much grain makes nothing foreign.
+    Explains("grain", "invented", 0.4, unless=_has_colour),
     *(Explains("untouched", loser, 0.0) for loser in ("repeat", "seam", "halo", "smear", "line", "residue", "tone", "grain", "soft", "invented")),
     # Something foreign may be smooth by itself; a wash-out has the colours of what it washed out.
-    Explains("invented", "smear", 0.4, ratio=1.0, unless=_has_ordinary_colour),
+    Explains("invented", "smear", 0.4, unless=_is_a_smooth_place),
+    # Another light makes colours foreign that are not far from what they should be.
+    Explains("tone", "invented", 0.4, unless=_is_more_than_colour),
     # Where texture is washed out, its end at the rim reads as a cut-out edge, smooth patches match each other, and detail, grain and lines are gone with it.
-    Explains("smear", "seam", 0.5, unless=_is_step), Explains("smear", "repeat", 0.5), Explains("smear", "soft", 0.3), Explains("smear", "grain", 0.3),
+    Explains("smear", "seam", 0.5, unless=_is_step), Explains("smear", "repeat", 0.5), Explains("smear", "soft", 0.3), Explains("smear", "grain", 0.3, ratio=0.6),
     Explains("smear", "invented", 0.4), Explains("smear", "tone", 0.4), Explains("smear", "line", 0.6, unless=_is_no_gap),
     # A piece of the thing has edges, a colour and a texture of its own.
-    Explains("residue", "seam", 0.5, of_loser=True, unless=_is_ghost), Explains("residue", "halo", 0.5, of_loser=True, unless=_is_ghost),
+    *(Explains("residue", loser, 0.3) for loser in ("seam", "halo", "invented", "tone", "grain")),
     Explains("residue", "invented", 0.3, of_loser=True, unless=_is_ghost), Explains("residue", "tone", 0.3, of_loser=True), Explains("residue", "line", 0.3, of_loser=True),
     # A step or ring all round shifts the tone of what it encloses.
     Explains("seam", "tone", 0.3, unless=_is_soft_patch), Explains("halo", "tone", 0.3, ratio=1.0),
     # Enlarging lays the same lattice over everything, and lattices match, each somewhere else; a copy has one offset for all of it.
     Explains("soft", "repeat", 0.3, unless=_is_one_copy),
     # What was copied is as sharp as its source, and nothing foreign; that its texture ends at its rim belongs to it.
-    Explains("repeat", "seam", 0.5, unless=_is_step),
+    Explains("repeat", "seam", 0.5, unless=_is_step), *(Explains("repeat", loser, 0.3, unless=_agrees_poorly) for loser in ("seam", "halo")),
     Explains("repeat", "invented", 0.3), Explains("repeat", "soft", 0.3), Explains("repeat", "grain", 0.3),
     # What belongs to nothing around has its own edges, tone, grain and sharpness.
     *(Explains("invented", loser, 0.5, ratio=1.0) for loser in ("seam", "halo")),
@@ -154,7 +207,8 @@ def arbitrate(readings: list[Reading]) -> list[Reading]:
     Args:
         readings: of one region, those over the reporting threshold.
 
-    What explains what is `EXPLAINS`, in that order. Seam against halo: a ring that outweighs the step persisting behind it is a halo, else a seam. The same kind twice at
+    Missing detail gets one name by its signature (`named`). What explains what is `EXPLAINS`,
+            in that order. Seam against halo: a ring that outweighs the step persisting behind it is a halo, else a seam. The same kind twice at
     one place is one finding.
     """
     kept = list(readings)
@@ -166,6 +220,7 @@ def arbitrate(readings: list[Reading]) -> list[Reading]:
             winner, loser = (halo, seam) if ring > 1.15 * step and halo.score > 0.6 * seam.score else (seam, halo)
             winner.runner_up = loser.kind
             kept.remove(loser)
+    _one_lack(kept)
     _explained(kept)
     final: list[Reading] = []
     for reading in sorted(kept, key=lambda r: -r.score):

@@ -303,6 +303,31 @@ def carried(values: np.ndarray, known: np.ndarray, without: np.ndarray, directio
     return (np.min(found, axis=0) if directions else found[0]), here
 
 
+def missing_by_size(window: Window, ground: Ground, cells: np.ndarray) -> list[float]:
+    """How much is missing against what lies around at the same brightness, finest first: grain, then detail at each of `SCALES`; natural logarithms of energy, negative where
+    there is more than around.
+
+    It does not say whether anything is wrong (a smooth wall beside a hedge misses much by nature), but what: a blur takes grain and detail, more of the finer; what was enlarged
+    or softened and given grain again lacks detail and little grain; denoising takes the grain.
+
+    Args:
+        cells: bool, some of the fill's, like `ground.inside`.
+    """
+    if "missing" not in window.shared:
+        around, fill = ground.around, ground.fill
+        rows = lambda some: np.concatenate([some.noise[..., None], some.logs], axis=-1).astype(np.float32)
+        columns = lambda some: [some.level, some.level ** 2]
+        slope = regressed(rows(around), columns(around), ground.known)
+        cleared = (rows(around) - predicted(slope, columns(around))).astype(np.float32)
+        expected, here = carried(cleared, ground.known, without_of(ground.inside, ground.corner, ground.known.shape))
+        row, column = ground.corner[0] - here[0].start, ground.corner[1] - here[1].start
+        part = expected[row:row + ground.inside.shape[0], column:column + ground.inside.shape[1]]
+        window.shared["missing"] = part - (rows(fill) - predicted(slope, columns(fill)))
+    missing: np.ndarray = window.shared["missing"]
+    some = cells & ground.inside
+    return [round(float(value), 3) for value in np.median(missing[some if some.any() else ground.inside], axis=0)]
+
+
 def broadly(plane: np.ndarray, sx: float, sy: float) -> np.ndarray:
     """A Gaussian blur; broad ones on a grid as much coarser as they can bear."""
     every = [int(np.clip(sigma // 3, 1, max(1, side // 3))) for sigma, side in ((sx, plane.shape[1]), (sy, plane.shape[0]))]

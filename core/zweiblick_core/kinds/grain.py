@@ -13,7 +13,7 @@ from ..calibrate import excess, natural_range, score_of
 from ..carriers import Carriers, Grain
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
-from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, ground_of, inside_and_around, outlined, pixels_of, pools, predicted, regressed
+from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, ground_of, inside_and_around, missing_by_size, outlined, pixels_of, pools, predicted, regressed
 
 NULL = "outline"
 PATCHES = (7, 0)
@@ -22,7 +22,7 @@ LEAST_CELLS = 8
 BESIDE = 16
 #: Finest detail of more than this many times the picture's grain is texture.
 TEXTURE = 1.6
-_HALF, _WIDTH = 3.6, 0.8
+_HALF, _WIDTH = 4.6, 0.8
 FLOOR = (0.06, 0.04)
 TAIL = 0.8
 #: A ratio of noise below e^this is nothing a person could bring out.
@@ -56,6 +56,7 @@ class Expectations:
         noise = around.noise[..., None]
         self.slope = regressed(noise, _columns(around), self.flat)
         self.own = (noise - predicted(self.slope, _columns(around)))[..., 0]
+        self.beyond_middle = {-1: 0.0, 1: 0.0}
 
     def _is_noise(self, cells: Cells) -> np.ndarray:
         """Whether a cell's finest detail may be grain: fine texture (grass, cloth) has as much at middle scales as it has at the finest, grain has hardly any there."""
@@ -79,6 +80,9 @@ class Expectations:
         low, high = np.percentile(self.own[side][near], [25, 75])
         own, flat = self.own[where], self.flat[where]
         if cells is not None:
+            # Told is the ratio to the middle of what lies beside, whichever side of it was judged.
+            middle = float(np.median(self.own[side][near]))
+            self.beyond_middle = {-1: middle - float(low), 1: float(high) - middle}
             own = (cells.noise[..., None] - predicted(self.slope, _columns(cells)))[..., 0]
             flat = (cells.coarse <= self.flat_below) & self._is_noise(cells)
         return {-1: np.clip(low - own, -2.5, 2.5), 1: np.clip(own - high, -2.5, 2.5)}, shape & flat
@@ -115,10 +119,11 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     # What grain alone would read at the coarsest of the three scales (white noise behind a Gaussian: variance over 8 pi sigma^4).
     alone = float(np.log(0.004 + 6.5e-4 * max(carriers.result_grain.sigma, carriers.original_grain.sigma) ** 2))
     textured = float(np.median(ground.around.logs[ground.known][:, 2])) - alone
-    return [_side(window, ground, departure, flat, values, sign, textured) for sign in (-1, 1)]
+    return [_side(window, ground, departure, flat, values, sign, textured, expectations.beyond_middle[sign]) for sign in (-1, 1)]
 
 
-def _side(window: Window, ground: Ground, departure: dict[int, np.ndarray], flat: np.ndarray, values: np.ndarray, sign: int, textured: float) -> Reading:
+def _side(window: Window, ground: Ground, departure: dict[int, np.ndarray], flat: np.ndarray, values: np.ndarray, sign: int, textured: float,
+          beyond_middle: float) -> Reading:
     found = pools(departure[sign], flat, PATCHES)
     first = 0 if sign < 0 else len(PATCHES)
     far = np.stack([np.where(pool > -9, excess(pool, values[:, first + k], FLOOR[k], TAIL), -1e3) for k, pool in enumerate(found)])
@@ -127,14 +132,17 @@ def _side(window: Window, ground: Ground, departure: dict[int, np.ndarray], flat
     at = np.unravel_index(int(np.argmax(np.where(flat, best, -1))), best.shape)
     k = int(level[at])
     natural = natural_range(values[:, first + k], ground.null)
-    pixels = pixels_of(window, ground, (best >= min(0.5, 0.9 * float(best[at]))) & flat)
+    hot = (best >= min(0.5, 0.9 * float(best[at]))) & flat
+    pixels = pixels_of(window, ground, hot)
     (x, y, w, h), ring = outlined(window, pixels)
     inside, around = inside_and_around(window, pixels if pixels.any() else window.filled.astype(np.uint8), float(best[at]))
     bands = tuple((2.0 ** -(octave + 1), abs(around[octave] - inside[octave]) if octave < 2 else 0.0, 0.0) for octave in range(len(inside)))
-    ratio = float(np.exp(sign * found[k][at]))
+    ratio = float(np.exp(sign * (found[k][at] + beyond_middle)))
+    low, high = natural.low + beyond_middle, natural.high + beyond_middle
     return Reading("grain", float(best[at]), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(max(pixels.sum(), 1))),
-                   Measure("grain against what is around", ratio, "times", Natural(float(np.exp(natural.low if sign > 0 else -natural.high)),
-                                                                                  float(np.exp(natural.high if sign > 0 else -natural.low)), natural.n, natural.null)),
+                   Measure("grain against what is around", ratio, "times", Natural(float(np.exp(low if sign > 0 else -high)),
+                                                                                  float(np.exp(high if sign > 0 else -low)), natural.n, natural.null)),
                    {"type": "detail", "what": "less grain" if sign < 0 else "more grain", "inside": inside, "around": around, "ratio": ratio, "texture_over_grain": textured,
+                    "missing_by_size": missing_by_size(window, ground, hot),
                     "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))], "patch_px": PATCHES[k] * STRIDE,
                             "flat_share": float(flat.sum() / ground.inside.sum())})

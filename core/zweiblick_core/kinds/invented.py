@@ -18,7 +18,9 @@ from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, ground_of, inside_and
 
 NULL = "outline"
 PATCHES = (3, 6)
-_HALF, _WIDTH = 6.0, 1.0
+_HALF, _WIDTH = 5.0, 1.0
+#: Distances below this, in spreads of the surroundings, are nothing foreign however even the surroundings are.
+LEAST = 2.4
 FLOOR = (0.22, 0.18)
 #: Untouched cells that are compared with, and cells of an area that are: more tell nothing new, and cost their product.
 _MOST, _EACH = 2400, 600
@@ -119,7 +121,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     # A strong colour may drown the rest: then it is enough that the rest is foreign by itself.
     second = float(np.sort(shares)[-2])
     several = max(float(score_of(np.array(second), SECOND, 0.02)), float(score_of(np.array(float(np.sqrt(second)) * float(found[k][at])), ALONE, 0.2)))
-    best = best * (0.45 + 0.55 * several)
+    best = best * (0.45 + 0.55 * several * float(score_of(np.array(float(found[k][at])), LEAST, 0.2)))
     pixels = pixels_of(window, ground, (best >= min(0.5, 0.9 * float(best[at]))) & ground.inside)
     (x, y, w, h), ring = outlined(window, pixels)
     inside, around = inside_and_around(window, pixels if pixels.any() else window.filled.astype(np.uint8), float(best[at]))

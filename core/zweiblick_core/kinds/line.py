@@ -282,7 +282,9 @@ def _course_of(where: np.ndarray, lags: np.ndarray, gap: float) -> tuple[float, 
     off = lags - (slope * where + shift)
     # One step that was recognised wrongly is no wave: three neighbours must swing together.
     smooth = np.array([np.median(off[max(0, k - 1):k + 2]) for k in range(len(off))])
-    swing = float(np.ptp(smooth)) / 2 if len(lags) >= 5 and np.ptp(where) > 0.5 * gap else 0.0
+    # And a board bends from step to step; what jumps was mistaken for another line.
+    bends = len(lags) >= 6 and np.ptp(where) > 0.7 * gap and float(np.abs(np.diff(off) / np.maximum(np.diff(where) / STEP, 1.0)).max()) < 4.8
+    swing = float(np.ptp(smooth)) / 2 if bends else 0.0
     return abs(float(np.degrees(np.arctan(slope)))), swing, float(np.abs(off).max())
 
 
@@ -400,6 +402,12 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
             bundles.append([(score, known)])
     # A single line seen from one side is not enough to call a kink, nor anything where nothing is known of how lines go on here.
     bundles = [bundle for bundle in bundles if len(bundle) > 1 or bundle[0][1].paired or (bundle[0][1].what != "kink" and len(values[bundle[0][1].what]) >= 5)]
+    turned = float(str(courses[0].evidence["degrees"])) if courses and courses[0].score >= 0.5 else 0.0
+    if turned and any(bundle[0][1].what in ("tilt", "kink") and abs(bundle[0][1].amount - turned) < 2.0 for bundle in bundles):
+        # The lines that tilt or kink are the courses that left their point: one flaw.
+        bundles = [bundle for bundle in bundles if bundle[0][1].what not in ("tilt", "kink") or abs(bundle[0][1].amount - turned) >= 2.0]
+        if not bundles:
+            return courses
     if not bundles and scored[0][0] >= 0.5:
         scored[0] = (0.45, scored[0][1])
     return [*([_reading(window, bundle, values) for bundle in bundles[:4]] or [_reading(window, scored[:1], values)]), *courses]

@@ -25,7 +25,7 @@ from .detail import outlined
 NULL = "lag"
 #: Ghost: lags that make the null, pixels, and the least area of replaced pixels.
 LAGS, LEAST_AREA = (5, 26), 250
-_GHOST_HALF, _GHOST_WIDTH = 5.1, 0.7
+_GHOST_HALF, _GHOST_WIDTH = 5.4, 0.6
 #: Bits: how far a kept pixel may lie outside the region and still be the thing's, and the least size, pixels.
 BESIDE, LEAST_BIT = 10, 5
 #: Regions wider and taller than this are examined at half the size, pixels.

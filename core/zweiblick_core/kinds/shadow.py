@@ -22,7 +22,7 @@ from .detail import outlined
 NULL = "surround"
 #: How much darker than around, as a natural logarithm of linear light.
 DEPTHS = (0.2, 0.4, 0.7)
-_HALF, _WIDTH = 2.0, 0.5
+_HALF, _WIDTH = 1.85, 0.5
 
 
 @dataclass(frozen=True)

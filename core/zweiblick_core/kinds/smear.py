@@ -17,7 +17,24 @@ from ..calibrate import excess, natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
-from .detail import LEAST_CONTROLS, SCALES, STRIDE, Cells, Ground, Planes, carried, ground_of, inside_and_around, outlined, pixels_of, pools, predicted, regressed, without_of
+from .detail import (
+    LEAST_CONTROLS,
+    SCALES,
+    STRIDE,
+    Cells,
+    Ground,
+    Planes,
+    carried,
+    ground_of,
+    inside_and_around,
+    missing_by_size,
+    outlined,
+    pixels_of,
+    pools,
+    predicted,
+    regressed,
+    without_of,
+)
 
 NULL = "outline"
 #: What each scale's shortfall weighs: middle bands missing is what tells a smear.
@@ -128,5 +145,6 @@ def _reading(window: Window, ground: Ground, planes: Planes, tiles: np.ndarray, 
     return Reading("smear", float(best[ys, xs].max()), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(pixels.sum())),
                    Measure("detail missing", value, "natural logarithm of energy", natural[k]),
                    {"type": "detail", "inside": inside, "around": around, "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))],
-                    "missing_by_scale": by_scale[ys, xs].mean(axis=0), "streaks": {"coherence": coherence, "angle": along},
+                    "missing_by_scale": by_scale[ys, xs].mean(axis=0), "missing_by_size": missing_by_size(window, ground, tiles), "streaks": {"coherence": coherence,
+                            "angle": along},
                     "patch_px": PATCHES[k % len(PATCHES)] * STRIDE, "expected_from": WAYS[k // len(PATCHES)]})

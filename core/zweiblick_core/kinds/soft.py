@@ -15,7 +15,7 @@ from ..calibrate import excess, natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
-from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, carried, ground_of, inside_and_around, outlined, pixels_of, pools, predicted, regressed, without_of
+from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, carried, ground_of, inside_and_around, missing_by_size, outlined, pixels_of, pools, predicted, regressed, without_of
 
 NULL = "outline"
 PATCHES = (5, 9, 0)
@@ -89,7 +89,9 @@ def _side(window: Window, ground: Ground, departure: np.ndarray, textured: np.nd
     found = pools(sign * departure, textured, PATCHES)
     first = 0 if sign < 0 else len(PATCHES)
     far = np.stack([np.where(pool > -9, excess(pool, values[:, first + k], FLOOR[k]), -1e3) for k, pool in enumerate(found)])
-    scores = np.minimum(score_of(far, _HALF, _WIDTH), score_of((np.stack(found) - np.array(_LEAST)[:, None, None]) / 0.08, 0.0, 1.0))
+    # Compression takes the finest detail unevenly.
+    doubt = 1.0 if window.lossy else 0.0
+    scores = np.minimum(score_of(far, _HALF + doubt, _WIDTH), score_of((np.stack(found) - np.array(_LEAST)[:, None, None] - 0.06 * doubt) / 0.08, 0.0, 1.0))
     best, level = scores.max(axis=0), scores.argmax(axis=0)
     at = np.unravel_index(int(np.argmax(np.where(textured, best, -1))), best.shape)
     k = int(level[at])
@@ -104,5 +106,6 @@ def _side(window: Window, ground: Ground, departure: np.ndarray, textured: np.nd
                    Measure("finest detail against what the coarser lets one expect", sign * float(found[k][at]), "natural logarithm of energy",
                            natural if sign > 0 else Natural(-natural.high, -natural.low, natural.n, natural.null)),
                    {"type": "detail", "what": "soft" if sign < 0 else "sharp", "inside": inside, "around": around,
+                    "missing_by_size": missing_by_size(window, ground, hot),
                     "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))], "patch_px": PATCHES[k] * STRIDE,
                             "textured_share": float(textured.sum() / ground.inside.sum())})
