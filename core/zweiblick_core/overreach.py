@@ -71,7 +71,7 @@ def _tones(difference: np.ndarray, keep: np.ndarray, lossy: bool, resampled: boo
         near = cv2.boxFilter(weight, -1, (side, side), borderType=cv2.BORDER_CONSTANT)
         mean = cv2.boxFilter(clean, -1, (side, side), borderType=cv2.BORDER_CONSTANT) / np.maximum(near, 1e-3)[..., None]
         level = np.abs(mean - np.median(mean[keep], axis=0)).max(axis=2)
-        usual = float(np.percentile(level[keep], 92 if resampled else 75)) if lossy else 0.0
+        usual = float(np.percentile(level[keep], 97 if resampled else 75)) if lossy else 0.0
         least = 2.0 if resampled else 0.75 if lossy else 0.45
         score = score_of(level / max(least, 4.5 * usual) - 1.0, 0.0, 0.22).astype(np.float32)
         score[near < 0.3] = 0

@@ -2,7 +2,15 @@ import { useEffect, useLayoutEffect, useRef, useSyncExternalStore } from "react"
 
 /** The one key map. `held` actions act while the key is down. `single` keys can be changed or switched off (WCAG 2.1.4). */
 export const ACTIONS = {
-  swap: { words: "show the original while held", key: "s", held: true, where: "Look" },
+  swap: { words: "show A while held", key: "s", held: true, where: "Look" },
+  beat: { words: "A and B in turn", key: "t", held: false, where: "Look" },
+  wipe: { words: "A and B on either side of a line", key: "w", held: false, where: "Look" },
+  beside: { words: "A and B beside each other, in step", key: "v", held: false, where: "Look" },
+  difference: { words: "what differs between A and B", key: "i", held: false, where: "Look" },
+  less: { words: "move the line towards A; amplify less", key: ",", held: false, where: "Look" },
+  more: { words: "move the line towards B; amplify more", key: ".", held: false, where: "Look" },
+  turn: { words: "turn the line; another measure of difference", key: "r", held: false, where: "Look" },
+  nextA: { words: "another image as A", key: "x", held: false, where: "Look" },
   bare: { words: "hide every mark while held", key: "d", held: true, where: "Look" },
   zoomActual: { words: "100 %: one picture pixel on one screen pixel", key: "1", held: false, where: "Look" },
   zoomDouble: { words: "200 %", key: "2", held: false, where: "Look" },

@@ -1,4 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import type View from "ol/View";
 import { useCallback, useEffect, useMemo, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Answer, Attempt, Bench, Cell, Ruling } from "../api/client";
@@ -15,15 +16,19 @@ import { Notice } from "../ui/Notice";
 import { OutcomeShape } from "../ui/outcome";
 import { counted, seconds } from "../ui/words";
 import { Findings, inOrder } from "./Findings";
+import { CompareBar } from "./CompareBar";
 import { HistoryDialog } from "./HistoryDialog";
 import { Outside } from "./Outside";
 import { RulingBar } from "./RulingBar";
+import { useCompare } from "./useCompare";
 
 const ZOOMS: { zoom: Zoom; action: "zoomWhole" | "zoomRegion" | "zoomActual" | "zoomDouble"; words: string }[] = [
   { zoom: "actual", action: "zoomActual", words: "100 %" }, { zoom: "double", action: "zoomDouble", words: "200 %" },
   { zoom: "region", action: "zoomRegion", words: "region" }, { zoom: "whole", action: "zoomWhole", words: "whole" },
 ];
 const noMarks: never[] = [];
+const noImages: never[] = [];
+const ignored = () => undefined;
 
 /** A check's identity for a cell's findings: another check, or another state of it, is another key. */
 const checkKey = (attempt: Attempt | undefined) => `${attempt?.check_of?.id ?? "none"}:${attempt?.check_of?.state ?? ""}`;
@@ -59,7 +64,9 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
 
   const [zoom, setZoom] = useState<Zoom>((search.get("zoom") as Zoom | null) ?? "region");
   const [looks, setLooks] = useState(0);
-  const [swapped, setSwapped] = useState(false);
+  const compare = useCompare(bench, attempt);
+  const swapped = compare.alone;
+  const [link] = useState<{ view: View | null }>({ view: null });
   const [bare, setBare] = useState(false);
   const [seenOriginal, setSeenOriginal] = useState<Record<number, boolean>>({});
   const [seenActual, setSeenActual] = useState<Record<number, boolean>>({});
@@ -101,9 +108,10 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const onSettled = useCallback((settled: boolean, zoomed: number) => setStage({ settled, zoomed }), []);
   const actual = stage.settled && stage.zoomed >= 0.999;
   useEffect(() => {
-    if (stage.settled && swapped) setSeenOriginal((seen) => (seen[current.id] ? seen : { ...seen, [current.id]: true }));
+    const both = compare.a.attempt === null && (swapped || compare.mode === "wipe" || compare.mode === "beside");
+    if (stage.settled && both) setSeenOriginal((seen) => (seen[current.id] ? seen : { ...seen, [current.id]: true }));
     if (actual && !swapped) setSeenActual((seen) => (seen[current.id] ? seen : { ...seen, [current.id]: true }));
-  }, [stage.settled, actual, swapped, current.id]);
+  }, [stage.settled, actual, swapped, current.id, compare.a.attempt, compare.mode]);
 
   // Neighbours' findings are fetched ahead; their pictures are kept drawn by the stage.
   useEffect(() => {
@@ -130,7 +138,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
     answer.mutate({ finding: finding.id, answer: finding.answer === said ? "unread" : said }, { onError: (error) => setTrouble(error.message) });
   };
 
-  const ready = stage.settled && !swapped;
+  const ready = stage.settled && (!swapped || compare.beating);
   const busy = rule.isPending || takeBack.isPending;
   const goOn = (next: Bench, from: Cell) => {
     const to = nextUndecided(next, from.region);
@@ -174,7 +182,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const slipHere = bench.slips.filter((one) => one.attempt === attempt.id && one.regions.includes(region.id)).at(-1);
 
   useKeys({
-    swap: (down) => setSwapped(down), bare: (down) => setBare(down),
+    ...compare.keys, bare: (down) => setBare(down),
     zoomActual: () => look("actual"), zoomDouble: () => look("double"), zoomRegion: () => look("region"), zoomWhole: () => look("whole"),
     nextFinding: () => walkFindings(1), previousFinding: () => walkFindings(-1),
     confirmed: () => say("confirmed"), notThere: () => say("not there"), acceptable: () => say("acceptable"),
@@ -183,7 +191,8 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   });
 
   const neighbours = useMemo(() => [bench.original, ...bench.attempts.map((one) => one.image)], [bench.original, bench.attempts]);
-  const shown = swapped ? bench.original : attempt.image;
+  const shown = swapped ? compare.a.image : attempt.image;
+  const lookedAt = `${outside ? `outside ${outside.number}` : region.id}|${zoom}|${looks}`;
   const check = attempt.check_of;
   const best = bestCell(bench, region.id);
 
@@ -236,19 +245,29 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
       </aside>
 
       <main className="relative min-h-0 min-w-0" aria-label="The picture">
-        <div className="absolute inset-x-0 top-0 z-10 flex h-[34px] items-center gap-2 px-3" style={{ background: "var(--ground)" }}>
-          <span data-side={swapped ? "A" : "B"}>{swapped ? <strong>A original</strong> : <strong>B attempt {attempt.number}</strong>}</span>
-          <button type="button" className="plain" aria-pressed={swapped} onPointerDown={() => setSwapped(true)} onPointerUp={() => setSwapped(false)} onPointerLeave={() => setSwapped(false)}
-            onKeyDown={(event) => { if (event.key === " " || event.key === "Enter") setSwapped(true); }} onKeyUp={() => setSwapped(false)} onBlur={() => setSwapped(false)}>hold for the original <Key action="swap" /></button>
+        <div className="absolute inset-x-0 top-0 z-10" style={{ background: "var(--ground)" }}>
+        <CompareBar compare={compare} bench={bench} attempt={attempt} />
+        <div className="flex h-[34px] items-center gap-2 border-t px-3" style={{ borderColor: "var(--line)" }}>
           <span className="text-[13px]">{shown.width.toLocaleString()} × {shown.height.toLocaleString()}, {shown.facts}</span>
           <span className="ml-auto flex items-center gap-1" role="group" aria-label="Zoom">
             <span className="mr-1 tabular-nums">{Math.round(stage.zoomed * 100)} %</span>
             {ZOOMS.map(({ zoom: one, action, words }) => <button key={one} type="button" className="plain px-2" aria-pressed={zoom === one} onClick={() => look(one)}>{words} <Key action={action} /></button>)}
           </span>
         </div>
-        <div className="absolute inset-x-0 bottom-0 top-[34px]">
-          <Stage image={shown} ready={neighbours} marks={marks} zoom={outside ? "region" : zoom} box={outside ? outside.bbox : region.bbox} at={`${outside ? `outside ${outside.number}` : region.id}|${zoom}|${looks}`} onSettled={onSettled}
-            label={`${swapped ? "the original" : `attempt ${attempt.number}`} at region ${region.number}, ${region.name}`} />
+        </div>
+        <div className="absolute inset-x-0 bottom-0 top-[68px] flex">
+          {compare.mode === "beside" && (
+            <div key="a" className="relative min-w-0 flex-1 border-r" style={{ borderColor: "var(--line)" }}>
+              <span className="absolute left-2 top-1 z-10 px-1" style={{ background: "var(--ground)" }}>A {compare.a.name}</span>
+              <Stage image={compare.a.image} ready={noImages} marks={noMarks} zoom={zoom} box={region.bbox} at={lookedAt} onSettled={ignored} link={link} follows label={`${compare.a.name} beside it`} />
+            </div>
+          )}
+          <div key="b" className="min-w-0 flex-1">
+            <Stage image={shown} ready={neighbours} marks={marks} zoom={outside ? "region" : zoom} box={outside ? outside.bbox : region.bbox} at={lookedAt} onSettled={onSettled} link={link}
+              wiped={compare.mode === "wipe" ? { image: compare.a.image, wipe: compare.wipe } : null} onWipe={compare.setWipe}
+              against={compare.mode === "difference" ? { image: compare.a.image, measure: compare.measure, amplified: compare.amplified } : null}
+              label={`${swapped ? (compare.a.attempt === null ? "the original" : compare.a.name) : `attempt ${attempt.number}`} at region ${region.number}, ${region.name}`} />
+          </div>
         </div>
       </main>
 

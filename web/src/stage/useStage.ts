@@ -1,15 +1,20 @@
 import OlMap from "ol/Map";
 import View from "ol/View";
 import TileLayer from "ol/layer/Tile";
+import ImageLayer from "ol/layer/Image";
 import VectorLayer from "ol/layer/Vector";
 import type Feature from "ol/Feature";
 import { defaults as interactions } from "ol/interaction/defaults";
 import IIIFInfo, { type ImageInformationResponse } from "ol/format/IIIFInfo";
 import Projection from "ol/proj/Projection";
 import IIIF from "ol/source/IIIF";
+import RasterSource from "ol/source/Raster";
 import VectorSource from "ol/source/Vector";
+import { getRenderPixel } from "ol/render";
+import type RenderEvent from "ol/render/Event";
 import { useEffect, useRef, useState, type RefObject } from "react";
 import type { ImageOf } from "../api/client";
+import { differing, sideOfA, type Measure, type Wipe } from "./compare";
 import { lookAt, type Zoom } from "./view";
 
 export type Shown = {
@@ -22,6 +27,14 @@ export type Shown = {
   zoom: Zoom;
   box: readonly number[];
   at: string;
+  /** Another image laid over one side of a line. */
+  wiped?: { image: ImageOf; wipe: Wipe } | null;
+  /** Instead of the image, how it differs from another. */
+  against?: { image: ImageOf; measure: Measure; amplified: number } | null;
+  /** Two stages that move in step share this; the first that is set up puts its view there. */
+  link?: { view: View | null };
+  /** Moves with the other stage and never by itself. */
+  follows?: boolean;
 };
 
 async function sourceOf(image: ImageOf): Promise<IIIF> {
@@ -30,6 +43,24 @@ async function sourceOf(image: ImageOf): Promise<IIIF> {
   const options = new IIIFInfo((await answer.json()) as ImageInformationResponse).getTileSourceOptions({ quality: "default", format: "png" });
   if (!options) throw new Error(`The tiles of ${image.name} are not understood.`);
   return new IIIF({ ...options, format: "png", transition: 0, zDirection: -1, crossOrigin: undefined });
+}
+
+const isOver = (now: Shown, id: number) => now.wiped?.image.id === id && now.image.id !== id;
+
+/** Keep what is laid over to its side of the line. */
+function clipped(event: RenderEvent, now: Shown, id: number): void {
+  const context = event.context;
+  if (!isOver(now, id) || !now.wiped || !(context instanceof CanvasRenderingContext2D) || !event.frameState) return;
+  const [width = 1, height = 1] = event.frameState.size;
+  context.save();
+  context.beginPath();
+  sideOfA(now.wiped.wipe, width, height).forEach((point, i) => {
+    const [x = 0, y = 0] = getRenderPixel(event, point);
+    if (i === 0) context.moveTo(x, y);
+    else context.lineTo(x, y);
+  });
+  context.closePath();
+  context.clip();
 }
 
 /** One map, owned here; React only says what it shows. Returns whether the shown image stands at full sharpness, and what went wrong. */
@@ -41,14 +72,17 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
   const [settledFor, setSettledFor] = useState<string>("");
   const [trouble, setTrouble] = useState<string | null>(null);
   const [zoomed, setZoomed] = useState(1);
+  const [came, setCame] = useState(0);
   const token = `${shown.image.id}|${shown.at}`;
   const { width, height } = shown.image;
+  const link = shown.link;
 
   useEffect(() => {
     if (!target.current) return undefined;
     const extent = [0, -height, width, 0];
     const projection = new Projection({ code: "picture", units: "pixels", extent });
-    const view = new View({ projection, center: [width / 2, -height / 2], resolution: 1, minResolution: 1 / 16, maxResolution: 64, constrainResolution: false,
+    const linked = link?.view ?? null;
+    const view = linked ?? new View({ projection, center: [width / 2, -height / 2], resolution: 1, minResolution: 1 / 16, maxResolution: 64, constrainResolution: false,
       enableRotation: false, showFullExtent: true });
     const made = new OlMap({ target: target.current, controls: [], view, interactions: interactions({ doubleClickZoom: false, altShiftDragRotate: false, pinchRotate: false, keyboard: false }),
       layers: [new VectorLayer({ source: marks.current, zIndex: 10, updateWhileInteracting: true })] });
@@ -59,13 +93,16 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
     });
     view.on("change:resolution", () => setZoomed(1 / ((view.getResolution() ?? 1) * window.devicePixelRatio)));
     map.current = made;
+    const leads = link && !linked;
+    if (leads) link.view = view;
     return () => {
+      if (leads) link.view = null;
       made.setTarget(undefined);
       made.dispose();
       map.current = null;
       own.clear();
     };
-  }, [target, width, height]);
+  }, [target, width, height, link]);
 
   // Which images are drawn, and which of them is seen.
   useEffect(() => {
@@ -73,9 +110,11 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
     const made = map.current;
     if (!made) return;
     const keep = [shown.image, ...shown.ready.filter((image) => image.id !== shown.image.id)];
+    const over = shown.wiped && shown.wiped.image.id !== shown.image.id ? shown.wiped.image.id : null;
     for (const [id, layer] of layers.current) {
       if (layer instanceof TileLayer) {
-        layer.setOpacity(id === shown.image.id ? 1 : 0);
+        layer.setOpacity(id === shown.image.id || id === over ? 1 : 0);
+        layer.setZIndex(id === over ? 2 : 0);
         layer.setVisible(keep.some((image) => image.id === id));
       }
     }
@@ -87,8 +126,11 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
         const seen = wanted.current.image.id === image.id;
         const layer = new TileLayer({ source, opacity: seen ? 1 : 0, preload: seen ? 1 : 0, properties: { image: image.id } });
         source.on("tileloaderror", () => setTrouble(`A part of ${image.name} could not be fetched. Nothing is lost; it is tried again when you move.`));
+        layer.on("prerender", (event) => clipped(event, wanted.current, image.id));
+        layer.on("postrender", (event) => { if (isOver(wanted.current, image.id) && event.context instanceof CanvasRenderingContext2D) event.context.restore(); });
         layers.current.set(image.id, layer);
         made.addLayer(layer);
+        setCame((count) => count + 1);
         setTrouble(null);
       }).catch((error: Error) => {
         layers.current.delete(image.id);
@@ -97,12 +139,34 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
     }
   });
 
+  // The line moves without anything being fetched.
+  const wipe = shown.wiped?.wipe;
+  useEffect(() => { map.current?.render(); }, [wipe?.position, wipe?.angle, shown.wiped?.image.id, shown.image.id]);
+
+  // What differs, worked out from the tiles that are drawn.
+  const { against } = shown;
+  const [measure, amplified, first, second] = [against?.measure, against?.amplified, against?.image.id, shown.image.id];
+  useEffect(() => {
+    const made = map.current;
+    if (!made || measure === undefined || amplified === undefined || first === undefined) return undefined;
+    const [a, b] = [layers.current.get(first), layers.current.get(second)];
+    const [from, to] = [a instanceof TileLayer ? a.getSource() : null, b instanceof TileLayer ? b.getSource() : null];
+    if (!from || !to) return undefined;
+    const raster = new RasterSource({ sources: [from, to], threads: 0, operationType: "pixel", operation: (pixels) => differing(pixels[0] as number[], pixels[1] as number[], measure, amplified) });
+    const layer = new ImageLayer({ source: raster, zIndex: 3 });
+    made.addLayer(layer);
+    return () => {
+      made.removeLayer(layer);
+      raster.dispose();
+    };
+  }, [measure, amplified, first, second, came]);
+
   // Position and zoom stay put when anything else changes.
-  const { at, zoom, box } = shown;
+  const { at, zoom, box, follows } = shown;
   const lookingAt = useRef("");
   useEffect(() => {
     const made = map.current;
-    if (!made || lookingAt.current === `${at}|${width}x${height}`) return undefined;
+    if (!made || follows || lookingAt.current === `${at}|${width}x${height}`) return undefined;
     const look = () => {
       const size = made.getSize();
       if (!size || !size[0] || !size[1]) return false;
@@ -119,7 +183,7 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
     const later = () => void look();
     made.once("change:size", later);
     return () => made.un("change:size", later);
-  }, [at, zoom, box, width, height]);
+  }, [at, zoom, box, width, height, follows]);
 
   useEffect(() => {
     marks.current.clear(true);

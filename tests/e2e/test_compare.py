@@ -1,0 +1,163 @@
+"""Comparing A and B by keyboard: in every way and at every zoom what is shown is the right pixel of the right image."""
+
+from __future__ import annotations
+
+import base64
+import io
+import re
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import expect
+from walk import SETTLED, open_picture
+
+from zweiblick_core.reading import read
+
+STAGE = "[role=img]"
+
+
+def seen(page, which=STAGE):
+    return np.asarray(Image.open(io.BytesIO(page.locator(which).last.screenshot())).convert("RGB")).astype(int)
+
+
+@pytest.fixture
+def at_rest(signed_in):
+    """The boat shed's third attempt (by a service), at 100 %."""
+    page = signed_in()
+    open_picture(page, "Boat shed")
+    page.keyboard.press("1")
+    expect(page.locator(SETTLED)).to_be_visible()
+    page.keyboard.press("d")
+    page.wait_for_timeout(400)
+    return page
+
+
+def bench_of(page):
+    return page.evaluate("async () => (await fetch(location.pathname.replace('/pictures', '/api/pictures') + '/bench/')).json()")
+
+
+def patch_of(page, image, x, y, side, tile=512):
+    """Pixels of one image as its tiles hold them."""
+    corners = [(left, top) for top in range(y // tile * tile, y + side, tile) for left in range(x // tile * tile, x + side, tile)]
+    out = np.zeros((side, side, 3), int)
+    for left, top in corners:
+        width, height = min(tile, image["width"] - left), min(tile, image["height"] - top)
+        data = page.evaluate("""async ([url]) => { const blob = await (await fetch(url)).blob(); return await new Promise((done) => {
+            const reader = new FileReader(); reader.onload = () => done(reader.result.split(',')[1]); reader.readAsDataURL(blob); }); }""",
+                             [f"{image['tiles']}{left},{top},{width},{height}/{width},{height}/0/default.png"])
+        pixels = read(base64.b64decode(data)).pixels.astype(int)
+        x0, y0, x1, y1 = max(x, left), max(y, top), min(x + side, left + width), min(y + side, top + height)
+        out[y0 - y:y1 - y, x0 - x:x1 - x] = pixels[y0 - top:y1 - top, x0 - left:x1 - left]
+    return out
+
+
+def placed(page, shown, bench, reach=70):
+    """Where the stage's middle lies in the picture, found by the attempt's own pixels at 100 %: (x, y) of the shown patch's corner."""
+    current = page.locator(STAGE).last.get_attribute("data-image")
+    image = next(one for one in [bench["original"], *[a["image"] for a in bench["attempts"]]] if str(one["id"]) == current)
+    x, y, w, h = bench["regions"][0]["bbox"]
+    side = 240
+    left, top = int(x + w / 2) - side // 2, int(y + h / 2) - side // 2
+    whole = patch_of(page, image, left, top, side)
+    height, width = shown.shape[:2]
+    small = shown[height // 2 - 40:height // 2 + 40, width // 2 - 40:width // 2 + 40]
+    best = min((np.abs(whole[dy:dy + 80, dx:dx + 80] - small).mean(), dx, dy) for dy in range(side // 2 - 44, side // 2 - 35) for dx in range(side // 2 - 44, side // 2 - 35))
+    assert best[0] < 0.01, best
+    return left + best[1], top + best[2], image
+
+
+def middle(shown, half=40):
+    height, width = shown.shape[:2]
+    return shown[height // 2 - half:height // 2 + half, width // 2 - half:width // 2 + half]
+
+
+def test_beat_alternates_slowly_enough_and_stops_by_its_key(at_rest):
+    page = at_rest
+    page.keyboard.press("t")
+    expect(page.locator('[data-mode="beat"]')).to_be_visible()
+    changes = page.evaluate("""() => new Promise((done) => { const at = document.querySelector('[data-side]'); const times = []; let last = at.dataset.side;
+        const watch = new MutationObserver(() => { if (at.dataset.side !== last) { last = at.dataset.side; times.push(performance.now()); } });
+        watch.observe(at, { attributes: true }); setTimeout(() => { watch.disconnect(); done(times); }, 3000); })""")
+    assert 3 <= len(changes) <= 9
+    page.keyboard.press("t")
+    expect(page.locator('[data-side="B"]')).to_be_visible()
+    expect(page.locator('[data-mode="one"]')).to_be_visible()
+
+
+@pytest.mark.parametrize("angle", [0, 90, 45])
+def test_the_wipe_shows_a_on_its_side_of_the_line_and_b_on_the_other(at_rest, angle):
+    page = at_rest
+    bench = bench_of(page)
+    x, y, b = placed(page, seen(page), bench)
+    page.keyboard.press("w")
+    for _ in range(angle // 15):
+        page.keyboard.press("r")
+    expect(page.locator(f'[data-wipe="0.50 {angle}"]')).to_be_visible()
+    page.wait_for_timeout(500)
+    shown = middle(seen(page))
+    first, second = patch_of(page, bench["original"], x, y, 80), patch_of(page, b, x, y, 80)
+    rows, columns = np.mgrid[:80, :80] - 39.5
+    off = columns * np.cos(np.radians(angle)) + rows * np.sin(np.radians(angle))
+    # The line and its grip cover the middle itself.
+    clear = np.hypot(rows, columns) > 14
+    assert np.abs(shown - first)[(off < -4) & clear].mean() < 0.01 and np.abs(shown - second)[(off > 4) & clear].mean() < 0.01
+    page.keyboard.press(".")
+    expect(page.locator(f'[data-wipe="0.55 {angle}"]')).to_be_visible()
+
+
+@pytest.mark.parametrize(("turns", "measure"), [(0, "absolute"), (1, "signed")])
+def test_the_difference_is_that_of_the_two_images_pixels_amplified(at_rest, turns, measure):
+    page = at_rest
+    bench = bench_of(page)
+    x, y, b = placed(page, seen(page), bench)
+    page.keyboard.press("i")
+    for _ in range(turns):
+        page.keyboard.press("r")
+    page.keyboard.press(".")
+    expect(page.get_by_role("button", name=re.compile(measure))).to_be_visible()
+    expect(page.get_by_text("× 8")).to_be_visible()
+    page.wait_for_timeout(1200)
+    first, second = patch_of(page, bench["original"], x, y, 80), patch_of(page, b, x, y, 80)
+    wanted = np.clip(np.abs(second - first) * 8, 0, 255) if measure == "absolute" else np.clip(128 + (second - first) * 8, 0, 255)
+    assert np.abs(middle(seen(page)) - wanted).mean() < 0.5
+    page.keyboard.press("i")
+    page.wait_for_timeout(400)
+    assert np.abs(middle(seen(page)) - second).mean() < 0.01
+
+
+def test_beside_moves_in_step_and_keeps_its_place(at_rest, no_barriers):
+    page = at_rest
+    bench = bench_of(page)
+    x, y, b = placed(page, seen(page), bench)
+    page.keyboard.press("v")
+    expect(page.locator(STAGE)).to_have_count(2)
+    page.wait_for_timeout(1500)
+    second = middle(seen(page), 30)
+    first = middle(np.asarray(Image.open(io.BytesIO(page.locator(STAGE).first.screenshot())).convert("RGB")).astype(int), 30)
+    whole = patch_of(page, bench["original"], x - 8, y - 8, 96), patch_of(page, b, x - 8, y - 8, 96)
+    fits = [min((np.abs(image[dy:dy + 60, dx:dx + 60] - shown).mean(), dx, dy) for dy in range(8, 29) for dx in range(8, 29)) for image, shown in zip(whole, (first, second),
+            strict=True)]
+    # Both show their own image at the same place, which is where the one stage stood.
+    assert fits[0][0] < 1.0 and fits[1][0] < 1.0 and abs(fits[0][1] - fits[1][1]) <= 1 and fits[0][2] == fits[1][2]
+    no_barriers()
+    page.keyboard.press("v")
+    expect(page.locator(STAGE)).to_have_count(1)
+
+
+def test_any_attempt_can_be_a_and_a_follows_the_walk(at_rest):
+    page = at_rest
+    bench = bench_of(page)
+    page.keyboard.press("x")
+    side = page.get_by_label("side A")
+    assert side.input_value() == str(next(a["id"] for a in bench["attempts"] if a["id"] != int_of(page, bench)))
+    page.keyboard.down("s")
+    page.wait_for_timeout(400)
+    held = page.locator(STAGE).get_attribute("data-image")
+    page.keyboard.up("s")
+    assert held == str(next(a["image"]["id"] for a in bench["attempts"] if str(a["id"]) == side.input_value()))
+
+
+def int_of(page, bench):
+    shown = page.locator(STAGE).get_attribute("data-image")
+    return next(a["id"] for a in bench["attempts"] if str(a["image"]["id"]) == shown)
