@@ -4,8 +4,8 @@ Segments (Grompone von Gioi and others 2010, as in OpenCV) that run up to the fi
 inward. Their cross profile is the template: at steps along the way it is sought to both sides by normalised correlation.
 A *pair* are two segments from opposite sides that lie on one line with the same profile: then the edge must be there along the
 chord, and may be *missing*, *offset*, run at an angle to it (*tilt*, of a horizon above all) or swing about it (*wave*: a board that undulates). From *one
-side* an edge is called that goes on beside its line (*offset*), turns away (*kink*), or, if it is long, stops just where the fill begins (*missing*); that it
-ends farther in proves nothing. *Courses* (boards, bricks, tiles) that leave their vanishing point are `vanishing.departures`. The null is the same
+side* an edge is called that goes on beside its line (*offset*) or turns away (*kink*); that it ends proves nothing, unless others like it are missing
+between both sides. *Courses* (boards, bricks, tiles) that leave their vanishing point are `vanishing.departures`. The null is the same
 walk at the same outline laid over untouched parts of the result.
 """
 
@@ -400,8 +400,10 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
                 break
         else:
             bundles.append([(score, known)])
-    # A single line seen from one side is not enough to call a kink, nor anything where nothing is known of how lines go on here.
-    bundles = [bundle for bundle in bundles if len(bundle) > 1 or bundle[0][1].paired or (bundle[0][1].what != "kink" and len(values[bundle[0][1].what]) >= 5)]
+    # A single line seen from one side is not enough to call a kink, nor anything where nothing is known of how lines go on here. And that lines end, seen from one side, is no
+    # flaw however many they are: a curb may end where the thing stood.
+    bundles = [bundle for bundle in bundles if any(one.paired for _, one in bundle) or (bundle[0][1].what != "missing" and (len(bundle) > 1 or (
+        bundle[0][1].what != "kink" and len(values[bundle[0][1].what]) >= 5)))]
     turned = float(str(courses[0].evidence["degrees"])) if courses and courses[0].score >= 0.5 else 0.0
     if turned and any(bundle[0][1].what in ("tilt", "kink") and abs(bundle[0][1].amount - turned) < 2.0 for bundle in bundles):
         # The lines that tilt or kink are the courses that left their point: one flaw.
