@@ -478,3 +478,24 @@ class ReleasedOf(Plain):
     job = s.CharField()
     image = ImageOf()
     released_at = s.DateTimeField()
+
+
+class SpotAsked(Plain):
+    x = s.IntegerField(min_value=0)
+    y = s.IntegerField(min_value=0)
+    a = s.IntegerField()
+    b = s.IntegerField()
+
+
+class Spot(Plain):
+    srgb = s.ListField(child=s.FloatField(), min_length=3, max_length=3)
+    lab = s.ListField(child=s.FloatField(), min_length=3, max_length=3)
+    noise = s.FloatField(help_text="deviation of the finest detail around it, levels of 255")
+
+
+class Spots(Plain):
+    x = s.IntegerField()
+    y = s.IntegerField()
+    a = Spot()
+    b = Spot()
+    ciede2000 = s.FloatField()

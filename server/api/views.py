@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from dataclasses import asdict
 
 from django.contrib.auth import authenticate, login, logout
 from django.http import FileResponse, HttpResponse
@@ -24,11 +25,12 @@ from history.models import Entry
 from images.crops import crop_of
 from images.models import Image
 from images.pyramids import ask_pyramid
-from images.storage import TILE, folder_of, pyramid_of
+from images.storage import TILE, folder_of, patch_at, pyramid_of
 from jobs.models import Membership, Picture, Release
 from people.authentication import SessionSignIn
 from verdicts.models import Cell
 from verdicts.ruling import answer, rule, take_back
+from zweiblick_core.compare import AROUND, apart, spot
 
 from . import serializers as shape
 from .permissions import Rules
@@ -216,6 +218,26 @@ class TilesView(APIView):
         if not file.is_file():
             raise NotFound("There is no such tile.")
         return FileResponse(file.open("rb"), content_type="image/png", headers={"Cache-Control": KEPT})
+
+
+class SpotView(APIView):
+    """How one spot reads in two images of a picture, in the original's frame."""
+
+    @extend_schema(parameters=[OpenApiParameter(name, int, required=True) for name in ("x", "y", "a", "b")], responses=shape.Spots, operation_id="spot")
+    def get(self, request, pk: int):
+        picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
+        asked = shape.SpotAsked(data=request.query_params)
+        asked.is_valid(raise_exception=True)
+        x, y = asked.validated_data["x"], asked.validated_data["y"]
+        if picture.original is None or not (0 <= x < picture.original.width and 0 <= y < picture.original.height):
+            raise ValidationError({"x": ["This lies outside the picture."]})
+        spots = []
+        for side in ("a", "b"):
+            image = get_object_or_404(picture.images.select_related("blob", "picture"), pk=asked.validated_data[side])
+            if not ask_pyramid(image):
+                return Response({"error": "The tiles of this picture are being made."}, 503, headers={"Retry-After": "1"})
+            spots.append(spot(*patch_at(image, x, y, AROUND)))
+        return Response({"x": x, "y": y, "a": asdict(spots[0]), "b": asdict(spots[1]), "ciede2000": apart(*spots)})
 
 
 def _jpeg(data: bytes) -> HttpResponse:

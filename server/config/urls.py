@@ -23,6 +23,7 @@ urlpatterns = [
     path("api/desk/", views.DeskView.as_view()),
     path("api/pictures/<int:pk>/bench/", views.BenchView.as_view()),
     path("api/pictures/<int:pk>/history/", views.HistoryView.as_view()),
+    path("api/pictures/<int:pk>/spot/", views.SpotView.as_view()),
     path("api/pictures/<int:pk>/crop/", views.PictureCropView.as_view()),
     path("api/pictures/<int:pk>/regions/<int:region>/crop/", views.RegionCropView.as_view()),
     path("api/cells/<int:pk>/", views.CellView.as_view()),

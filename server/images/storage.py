@@ -8,6 +8,7 @@ import shutil
 import tempfile
 from pathlib import Path
 
+import numpy as np
 import pyvips
 from django.conf import settings
 from django.core.files.base import ContentFile
@@ -69,6 +70,27 @@ def pyramid_of(image: Image) -> Derived:
 
 def folder_of(derived: Derived) -> Path:
     return Path(settings.DERIVED) / derived.key[:2] / derived.key
+
+
+def patch_at(image: Image, x: int, y: int, around: int) -> tuple[np.ndarray, int, int]:
+    """The pixels around one of an image as its full-size tiles show it, uint8 (height, width, 3), and where that pixel lies in them.
+
+    Raises:
+        FileNotFoundError: the tiles do not stand yet.
+    """
+    folder = folder_of(pyramid_of(image))
+    frame = image.picture.original if image.role == "result" and image.picture.original else image
+    left, top, right, bottom = max(0, x - around), max(0, y - around), min(frame.width, x + around + 1), min(frame.height, y + around + 1)
+    patch = np.zeros((bottom - top, right - left, 3), np.uint8)
+    for tile_y in range(top // TILE * TILE, bottom, TILE):
+        for tile_x in range(left // TILE * TILE, right, TILE):
+            width, height = min(TILE, frame.width - tile_x), min(TILE, frame.height - tile_y)
+            # A picture of one tile is called the full one.
+            region = "full" if (width, height) == (frame.width, frame.height) else f"{tile_x},{tile_y},{width},{height}"
+            pixels = read(folder / region / f"{width},{height}" / "0" / "default.png").pixels
+            x0, y0, x1, y1 = max(left, tile_x), max(top, tile_y), min(right, tile_x + width), min(bottom, tile_y + height)
+            patch[y0 - top:y1 - top, x0 - left:x1 - left] = pixels[y0 - tile_y:y1 - tile_y, x0 - tile_x:x1 - tile_x]
+    return patch, x - left, y - top
 
 
 def build_pyramid(image: Image) -> Derived:

@@ -161,3 +161,32 @@ def test_any_attempt_can_be_a_and_a_follows_the_walk(at_rest):
 def int_of(page, bench):
     shown = page.locator(STAGE).get_attribute("data-image")
     return next(a["id"] for a in bench["attempts"] if str(a["image"]["id"]) == shown)
+
+
+def test_a_pinned_spot_is_read_in_both_images_and_moved_by_key(at_rest, no_barriers):
+    page = at_rest
+    bench = bench_of(page)
+    page.keyboard.press("p")
+    table = page.get_by_role("table", name="the pinned spot")
+    expect(table).to_be_visible()
+
+    def agrees():
+        x, y = (int(value) for value in page.locator("[data-spot]").get_attribute("data-spot").split(","))
+        shown = int_of(page, bench)
+        b = next(a["image"] for a in bench["attempts"] if a["id"] == shown)
+        for side, image in (("A", bench["original"]), ("B", b)):
+            wanted = patch_of(page, image, x, y, 1)[0, 0]
+            assert page.locator(f'[data-side-srgb="{side}"]').inner_text() == " ".join(map(str, wanted))
+        return x, y
+
+    first = agrees()
+    for _ in range(3):
+        page.keyboard.press("Shift+ArrowRight")
+    page.keyboard.press("Shift+ArrowUp")
+    expect(page.locator(f'[data-spot="{first[0] + 3},{first[1] - 1}"]')).to_be_visible()
+    agrees()
+    no_barriers()
+    # The cell did not change: those keys are the spot's while Shift is down.
+    assert int_of(page, bench) == next(a["id"] for a in bench["attempts"] if str(a["image"]["id"]) == page.locator(STAGE).get_attribute("data-image"))
+    page.keyboard.press("p")
+    expect(page.get_by_role("table", name="the pinned spot")).to_have_count(0)

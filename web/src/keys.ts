@@ -10,6 +10,7 @@ export const ACTIONS = {
   less: { words: "move the line towards A; amplify less", key: ",", held: false, where: "Look" },
   more: { words: "move the line towards B; amplify more", key: ".", held: false, where: "Look" },
   turn: { words: "turn the line; another measure of difference", key: "r", held: false, where: "Look" },
+  pin: { words: "pin the spot that is read, or let it go", key: "p", held: false, where: "Look" },
   nextA: { words: "another image as A", key: "x", held: false, where: "Look" },
   bare: { words: "hide every mark while held", key: "d", held: true, where: "Look" },
   zoomActual: { words: "100 %: one picture pixel on one screen pixel", key: "1", held: false, where: "Look" },
@@ -34,7 +35,7 @@ export const ACTIONS = {
 } as const;
 export type Action = keyof typeof ACTIONS;
 /** Keys that are not single characters and so need no switch. */
-export const FIXED_KEYS: [string, string][] = [["arrow keys", "walk the ledger"], ["Esc", "close a dialog"], ["Tab", "every control, in order"]];
+export const FIXED_KEYS: [string, string][] = [["arrow keys", "walk the ledger"], ["Shift + arrow keys", "move the pinned spot by a pixel"], ["Esc", "close a dialog"], ["Tab", "every control, in order"]];
 
 type Settings = { on: boolean; keys: Partial<Record<Action, string>> };
 const STORE = "zweiblick.keys";

@@ -28,6 +28,12 @@ export function cellQuery(cell: number, check: string) {
   return queryOptions({ queryKey: ["cell", cell, check], queryFn: () => data(api.GET("/api/cells/{id}/", { params: { path: { id: cell } } })), staleTime: Infinity });
 }
 
+/** How one spot reads in two images: pixels never change, so an answer is kept. */
+export function spotQuery(picture: number, [x, y]: readonly [number, number], a: number, b: number) {
+  return queryOptions({ queryKey: ["spot", picture, x, y, a, b], queryFn: () => data(api.GET("/api/pictures/{id}/spot/", { params: { path: { id: picture }, query: { x, y, a, b } } })),
+    staleTime: Infinity, gcTime: 30_000, retry: false });
+}
+
 export function historyQuery(picture: number) {
   return queryOptions({ queryKey: ["history", picture], queryFn: () => data(api.GET("/api/pictures/{id}/history/", { params: { path: { id: picture } } })) });
 }

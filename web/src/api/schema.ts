@@ -363,6 +363,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{id}/spot/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How one spot reads in two images of a picture, in the original's frame. */
+        get: operations["spot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/released/": {
         parameters: {
             query?: never;
@@ -1136,6 +1153,25 @@ export interface components {
             cost?: string;
         };
         /** @description A read-only shape, filled from dicts. */
+        Spot: {
+            srgb: number[];
+            lab: number[];
+            /**
+             * Format: double
+             * @description deviation of the finest detail around it, levels of 255
+             */
+            noise: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        Spots: {
+            x: number;
+            y: number;
+            a: components["schemas"]["Spot"];
+            b: components["schemas"]["Spot"];
+            /** Format: double */
+            ciede2000: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         UploadRequest: {
             /** Format: binary */
             file: string;
@@ -1748,6 +1784,32 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": string;
+                };
+            };
+        };
+    };
+    spot: {
+        parameters: {
+            query: {
+                a: number;
+                b: number;
+                x: number;
+                y: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spots"];
                 };
             };
         };

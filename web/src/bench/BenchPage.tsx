@@ -16,11 +16,13 @@ import { Notice } from "../ui/Notice";
 import { OutcomeShape } from "../ui/outcome";
 import { counted, seconds } from "../ui/words";
 import { Findings, inOrder } from "./Findings";
-import { CompareBar } from "./CompareBar";
+import { CompareBar, CompareControls } from "./CompareBar";
 import { HistoryDialog } from "./HistoryDialog";
 import { Outside } from "./Outside";
 import { RulingBar } from "./RulingBar";
+import { Reading } from "./Reading";
 import { useCompare } from "./useCompare";
+import { useSpot, type At } from "./useSpot";
 
 const ZOOMS: { zoom: Zoom; action: "zoomWhole" | "zoomRegion" | "zoomActual" | "zoomDouble"; words: string }[] = [
   { zoom: "actual", action: "zoomActual", words: "100 %" }, { zoom: "double", action: "zoomDouble", words: "200 %" },
@@ -81,6 +83,12 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const askCheck = useAskCheck(bench.id);
   const writeSlip = useWriteSlip();
 
+  const middle = useCallback((): At => {
+    const [x, y] = link.view?.getCenter() ?? [0, 0];
+    return [Math.max(0, Math.min(bench.original.width - 1, Math.floor(x ?? 0))), Math.max(0, Math.min(bench.original.height - 1, Math.floor(-(y ?? 0))))];
+  }, [link, bench.original.width, bench.original.height]);
+  const spot = useSpot(bench.id, [bench.original.width, bench.original.height], compare.a.image.id, attempt.image.id, middle);
+
   const detailQuery = cellQuery(current.id, checkKey(attempt));
   const detail = useQuery(detailQuery);
   const answer = useAnswer(detailQuery.queryKey, bench.id);
@@ -127,7 +135,12 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const beyond = uncovered ? (attempt.check_of?.outside ?? []) : [];
   const outside = beyond.find((one) => `${attempt.id}.${one.number}` === beyondShown) ?? null;
   const inside = useMemo(() => (bare || swapped || !uncovered ? noMarks : finding ? drawn(finding) : [outlined(region)]), [bare, swapped, uncovered, finding, region]);
-  const marks = useMemo(() => (outside && !bare && !swapped ? [ringed(outside.polygon)] : inside), [outside, bare, swapped, inside]);
+  const { pinned } = spot;
+  const marks = useMemo(() => {
+    const found = outside && !bare && !swapped ? [ringed(outside.polygon)] : inside;
+    // A pinned spot is a person's own mark: it stays while A is seen.
+    return pinned && !bare ? [...found, ringed([[pinned[0] - 4, pinned[1] - 4], [pinned[0] + 5, pinned[1] - 4], [pinned[0] + 5, pinned[1] + 5], [pinned[0] - 4, pinned[1] + 5]])] : found;
+  }, [outside, bare, swapped, inside, pinned]);
   const walkFindings = (by: number) => {
     const at = ordered.findIndex((one) => one.id === chosen);
     const to = ordered[(at + by + ordered.length) % Math.max(1, ordered.length)];
@@ -182,7 +195,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const slipHere = bench.slips.filter((one) => one.attempt === attempt.id && one.regions.includes(region.id)).at(-1);
 
   useKeys({
-    ...compare.keys, bare: (down) => setBare(down),
+    ...compare.keys, pin: spot.pin, bare: (down) => setBare(down),
     zoomActual: () => look("actual"), zoomDouble: () => look("double"), zoomRegion: () => look("region"), zoomWhole: () => look("whole"),
     nextFinding: () => walkFindings(1), previousFinding: () => walkFindings(-1),
     confirmed: () => say("confirmed"), notThere: () => say("not there"), acceptable: () => say("acceptable"),
@@ -248,14 +261,18 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
         <div className="absolute inset-x-0 top-0 z-10" style={{ background: "var(--ground)" }}>
         <CompareBar compare={compare} bench={bench} attempt={attempt} />
         <div className="flex h-[34px] items-center gap-2 border-t px-3" style={{ borderColor: "var(--line)" }}>
-          <span className="text-[13px]">{shown.width.toLocaleString()} × {shown.height.toLocaleString()}, {shown.facts}</span>
+          <span className="whitespace-nowrap text-[13px]">{shown.width.toLocaleString()} × {shown.height.toLocaleString()}, {shown.facts}</span>
+          <CompareControls compare={compare} />
           <span className="ml-auto flex items-center gap-1" role="group" aria-label="Zoom">
             <span className="mr-1 tabular-nums">{Math.round(stage.zoomed * 100)} %</span>
             {ZOOMS.map(({ zoom: one, action, words }) => <button key={one} type="button" className="plain px-2" aria-pressed={zoom === one} onClick={() => look(one)}>{words} <Key action={action} /></button>)}
           </span>
         </div>
         </div>
-        <div className="absolute inset-x-0 bottom-0 top-[68px] flex">
+        <div className="absolute inset-x-0 bottom-0 z-10 flex h-[42px] items-center border-t" style={{ background: "var(--ground)", borderColor: "var(--line)" }}>
+          <Reading reading={spot.reading} trouble={spot.trouble} pinned={pinned} names={[`A ${compare.a.name}`, `B attempt ${attempt.number}`]} />
+        </div>
+        <div className="absolute inset-x-0 bottom-[42px] top-[68px] flex" onPointerLeave={() => spot.over(null)}>
           {compare.mode === "beside" && (
             <div key="a" className="relative min-w-0 flex-1 border-r" style={{ borderColor: "var(--line)" }}>
               <span className="absolute left-2 top-1 z-10 px-1" style={{ background: "var(--ground)" }}>A {compare.a.name}</span>
@@ -263,7 +280,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
             </div>
           )}
           <div key="b" className="min-w-0 flex-1">
-            <Stage image={shown} ready={neighbours} marks={marks} zoom={outside ? "region" : zoom} box={outside ? outside.bbox : region.bbox} at={lookedAt} onSettled={onSettled} link={link}
+            <Stage image={shown} ready={neighbours} marks={marks} zoom={outside ? "region" : zoom} box={outside ? outside.bbox : region.bbox} at={lookedAt} onSettled={onSettled} link={link} onSpot={spot.over}
               wiped={compare.mode === "wipe" ? { image: compare.a.image, wipe: compare.wipe } : null} onWipe={compare.setWipe}
               against={compare.mode === "difference" ? { image: compare.a.image, measure: compare.measure, amplified: compare.amplified } : null}
               label={`${swapped ? (compare.a.attempt === null ? "the original" : compare.a.name) : `attempt ${attempt.number}`} at region ${region.number}, ${region.name}`} />

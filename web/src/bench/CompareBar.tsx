@@ -10,7 +10,7 @@ const MODES: { mode: Mode; action: Action; words: string }[] = [
 
 /** What is compared, and how; by pointer what the keys do. */
 export function CompareBar({ compare, bench, attempt }: { compare: Compare; bench: Bench; attempt: Attempt }) {
-  const { mode, a, alone, beating, wipe, measure, amplified, keys } = compare;
+  const { mode, a, alone, beating } = compare;
   const hold = compare.hold;
   return (
     <div className="flex h-[34px] items-center gap-2 px-3" data-mode={beating ? "beat" : mode}>
@@ -21,24 +21,33 @@ export function CompareBar({ compare, bench, attempt }: { compare: Compare; benc
         </select>
         <Key action="nextA" />
       </label>
-      <button type="button" className="plain" aria-pressed={alone && !beating} onPointerDown={() => hold(true)} onPointerUp={() => hold(false)} onPointerLeave={() => hold(false)}
+      <button type="button" className="plain whitespace-nowrap" aria-pressed={alone && !beating} onPointerDown={() => hold(true)} onPointerUp={() => hold(false)} onPointerLeave={() => hold(false)}
         onKeyDown={(event) => { if (event.key === " " || event.key === "Enter") hold(true); }} onKeyUp={() => hold(false)} onBlur={() => hold(false)}>hold for A <Key action="swap" /></button>
-      <button type="button" className="plain" aria-pressed={beating} onClick={() => compare.setBeating(!beating)}>beat <Key action="beat" /></button>
-      {MODES.map((one) => <button key={one.mode} type="button" className="plain" aria-pressed={mode === one.mode} onClick={() => compare.setMode(mode === one.mode ? "one" : one.mode)}>{one.words} <Key action={one.action} /></button>)}
-      {mode === "wipe" && <span className="flex items-center gap-1">
-        <button type="button" className="plain px-2" onClick={() => keys.less?.(true)}>to A <Key action="less" /></button>
-        <button type="button" className="plain px-2" onClick={() => keys.more?.(true)}>to B <Key action="more" /></button>
-        <button type="button" className="plain px-2" onClick={() => keys.turn?.(true)}>{wipe.angle}° <Key action="turn" /></button>
-      </span>}
-      {mode === "difference" && <span className="flex items-center gap-1">
-        <button type="button" className="plain px-2" aria-label="amplify less" onClick={() => keys.less?.(true)}>− <Key action="less" /></button>
-        <span className="w-[34px] text-center tabular-nums">× {amplified}</span>
-        <button type="button" className="plain px-2" aria-label="amplify more" onClick={() => keys.more?.(true)}>+ <Key action="more" /></button>
-        <button type="button" className="plain px-2" onClick={() => keys.turn?.(true)}>{measure} <Key action="turn" /></button>
-        {measure === "CIEDE2000" && <Scale white={whiteAt(amplified)} />}
-      </span>}
+      <button type="button" className="plain whitespace-nowrap" aria-pressed={beating} onClick={() => compare.setBeating(!beating)}>beat <Key action="beat" /></button>
+      {MODES.map((one) => <button key={one.mode} type="button" className="plain whitespace-nowrap" aria-pressed={mode === one.mode} onClick={() => compare.setMode(mode === one.mode ? "one" : one.mode)}>{one.words} <Key action={one.action} /></button>)}
       <strong className="ml-auto whitespace-nowrap" data-side={alone ? "A" : "B"}>{alone ? `A ${a.name}` : mode === "difference" ? `B − A` : `B attempt ${attempt.number}`}</strong>
     </div>
+  );
+}
+
+/** What the chosen way of comparing can be set to. */
+export function CompareControls({ compare }: { compare: Compare }) {
+  const { mode, wipe, measure, amplified, keys } = compare;
+  return (
+    <>
+      {mode === "wipe" && <span className="flex items-center gap-1">
+        <button type="button" className="plain whitespace-nowrap px-2" onClick={() => keys.less?.(true)}>to A <Key action="less" /></button>
+        <button type="button" className="plain whitespace-nowrap px-2" onClick={() => keys.more?.(true)}>to B <Key action="more" /></button>
+        <button type="button" className="plain whitespace-nowrap px-2" onClick={() => keys.turn?.(true)}>{wipe.angle}° <Key action="turn" /></button>
+      </span>}
+      {mode === "difference" && <span className="flex items-center gap-1">
+        <button type="button" className="plain whitespace-nowrap px-2" aria-label="amplify less" onClick={() => keys.less?.(true)}>− <Key action="less" /></button>
+        <span className="w-[34px] text-center tabular-nums">× {amplified}</span>
+        <button type="button" className="plain whitespace-nowrap px-2" aria-label="amplify more" onClick={() => keys.more?.(true)}>+ <Key action="more" /></button>
+        <button type="button" className="plain whitespace-nowrap px-2" onClick={() => keys.turn?.(true)}>{measure} <Key action="turn" /></button>
+        {measure === "CIEDE2000" && <Scale white={whiteAt(amplified)} />}
+      </span>}
+    </>
   );
 }
 

@@ -35,6 +35,8 @@ export type Shown = {
   link?: { view: View | null };
   /** Moves with the other stage and never by itself. */
   follows?: boolean;
+  /** Told which pixel the pointer is on, as (x, y), or null where it is on none. */
+  onSpot?: (at: readonly [number, number] | null) => void;
 };
 
 async function sourceOf(image: ImageOf): Promise<IIIF> {
@@ -90,6 +92,11 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
     made.on("rendercomplete", () => {
       const now = wanted.current;
       if (own.get(now.image.id) instanceof TileLayer) setSettledFor(`${now.image.id}|${now.at}`);
+    });
+    made.on("pointermove", (event) => {
+      if (event.dragging) return;
+      const [x, y] = [Math.floor(event.coordinate[0] ?? -1), Math.floor(-(event.coordinate[1] ?? 1))];
+      wanted.current.onSpot?.(x >= 0 && y >= 0 && x < width && y < height ? [x, y] : null);
     });
     view.on("change:resolution", () => setZoomed(1 / ((view.getResolution() ?? 1) * window.devicePixelRatio)));
     map.current = made;
