@@ -111,7 +111,10 @@ def group(findings: list[Finding], region: tuple[int, int, int, int]) -> list[Gr
             gathered.append([finding])
     groups = []
     for number, members in enumerate(gathered, 1):
-        cause = next(cause for cause in CAUSES if cause.holds(members))
+        # What is neither seen nor sure says nothing about the cause of what is.
+        most = max(member.severity * member.confidence for member in members)
+        counting = [member for member in members if member.confidence >= 0.5 or member.severity * member.confidence >= 0.1 * most]
+        cause = next(cause for cause in CAUSES if cause.holds(counting or members))
         box = _union([member.bbox for member in members])
         name = f"g{number}"
         # What names the cause stands first in its group, then what is seen most.

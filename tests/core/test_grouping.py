@@ -29,6 +29,12 @@ def test_a_halo_in_the_removed_things_colour_means_the_outline_was_too_tight():
     assert only.cause == "outline too tight" and only.words.startswith("left: ") and {f.group for f in found} == {only.id}
 
 
+def test_what_is_neither_seen_nor_sure_does_not_name_the_cause():
+    found = [finding("tone", [150, 120, 60, 60], severity=0.9, sure=0.97), finding("grain", [150, 120, 60, 60], severity=0.02, sure=0.38, what="more grain")]
+    (only,) = group(found, REGION)
+    assert only.cause == "copied from another light" and found[0].kind == "tone"
+
+
 def test_a_repeat_with_a_seam_was_copied_and_not_blended():
     assert group([finding("repeat", [150, 120, 60, 60]), finding("seam", [148, 118, 64, 64])], REGION)[0].cause == "copied and not blended"
 
