@@ -499,3 +499,15 @@ class Spots(Plain):
     a = Spot()
     b = Spot()
     ciede2000 = s.FloatField()
+
+
+class AidOf(Plain):
+    name = s.CharField()
+    words = s.CharField()
+    says = s.CharField(help_text="what it shows, in one line")
+
+
+class AidState(Plain):
+    ready = s.BooleanField(help_text="whether the whole frame stands; full-size tiles always do")
+    state = s.CharField()
+    progress = s.FloatField()

@@ -22,6 +22,7 @@ from attempts.models import Attempt
 from checks.models import Finding
 from checks.running import ask_check
 from history.models import Entry
+from images.aiding import TILE_PATH, NotYet, ask_aid, tile_of
 from images.crops import crop_of
 from images.models import Image
 from images.pyramids import ask_pyramid
@@ -30,6 +31,7 @@ from jobs.models import Membership, Picture, Release
 from people.authentication import SessionSignIn
 from verdicts.models import Cell
 from verdicts.ruling import answer, rule, take_back
+from zweiblick_core.aids import AIDS, Aid, aid_of
 from zweiblick_core.compare import AROUND, apart, spot
 
 from . import serializers as shape
@@ -206,18 +208,67 @@ class TilesView(APIView):
             return Response({"error": "The tiles of this picture are being made."}, 503, headers={"Retry-After": "1"})
         folder = folder_of(pyramid_of(image))
         if path == "info.json":
-            info = json.loads((folder / "info.json").read_text())
-            info["id"] = request.build_absolute_uri(f"/api/images/{image.pk}/tiles")
-            info["extraFormats"], info["preferredFormats"] = ["png"], ["png"]
-            for row in info["tiles"]:
-                row.setdefault("height", row.get("width", TILE))  # readers stretch tiles without it
-            return HttpResponse(json.dumps(info), content_type="application/json", headers={"Cache-Control": "private, no-cache"})
-        if not re.fullmatch(r"(full|max|\d+,\d+,\d+,\d+)/(max|\d+,\d*)/0/default\.png", path):
+            return _info(request, folder, f"/api/images/{image.pk}/tiles")
+        if not TILE_PATH.fullmatch(path) or not (folder / path).is_file():
             raise NotFound("There is no such tile.")
-        file = folder / path
-        if not file.is_file():
+        return FileResponse((folder / path).open("rb"), content_type="image/png", headers={"Cache-Control": KEPT})
+
+
+def _info(request, folder, address: str) -> HttpResponse:
+    """info.json under the address that it is asked at."""
+    info = json.loads((folder / "info.json").read_text())
+    info["id"] = request.build_absolute_uri(address)
+    info["extraFormats"], info["preferredFormats"] = ["png"], ["png"]
+    for row in info["tiles"]:
+        row.setdefault("height", row.get("width", TILE))  # readers stretch tiles without it
+    return HttpResponse(json.dumps(info), content_type="application/json", headers={"Cache-Control": "private, no-cache"})
+
+
+class AidsView(APIView):
+    """The computed ways of seeing, with a line each on what they show."""
+
+    @extend_schema(responses=shape.AidOf(many=True), operation_id="aids")
+    def get(self, request):
+        return Response([{"name": aid.name, "words": aid.words, "says": aid.says} for aid in AIDS])
+
+
+def _aided(request, pk: int, name: str) -> tuple[Image, Aid]:
+    image = get_object_or_404(Image.objects.filter(picture__in=Picture.objects.worked_by(request.user)).select_related("blob", "picture"), pk=pk)
+    aid = aid_of(name)
+    if aid is None:
+        raise NotFound("There is no such aid.")
+    return image, aid
+
+
+class AidView(APIView):
+    """How far an aid of an image is; asking for it starts it for the whole frame. Its full-size tiles are there at once."""
+
+    @extend_schema(responses={200: shape.AidState, 503: shape.Failure}, operation_id="aid")
+    def get(self, request, pk: int, name: str):
+        image, aid = _aided(request, pk, name)
+        if not all([ask_pyramid(image), ask_pyramid(image.picture.original)]):
+            return Response({"error": "The tiles of this picture are being made."}, 503, headers={"Retry-After": "1"})
+        return Response(ask_aid(image, aid))
+
+
+class AidTilesView(APIView):
+    """An aid's tiles, IIIF level 0 like the image's own. 503 where a tile needs the whole frame, which is not drawn yet."""
+
+    @extend_schema(responses={(200, "image/png"): OpenApiTypes.BINARY, 503: shape.Failure}, operation_id="aid_tiles")
+    def get(self, request, pk: int, name: str, path: str):
+        image, aid = _aided(request, pk, name)
+        if not all([ask_pyramid(image), ask_pyramid(image.picture.original)]):
+            return Response({"error": "The tiles of this picture are being made."}, 503, headers={"Retry-After": "1"})
+        if path == "info.json":
+            return _info(request, folder_of(pyramid_of(image)), f"/api/images/{image.pk}/aids/{aid.name}/tiles")
+        try:
+            file = tile_of(image, aid, path) if TILE_PATH.fullmatch(path) else None
+        except NotYet:
+            return Response({"error": "The whole frame is still being drawn."}, 503, headers={"Retry-After": "1"})
+        if file is None:
             raise NotFound("There is no such tile.")
-        return FileResponse(file.open("rb"), content_type="image/png", headers={"Cache-Control": KEPT})
+        # Not immutable: regions can be edited, and then the match map is another one under the same address.
+        return FileResponse(file.open("rb"), content_type="image/png", headers={"Cache-Control": "private, no-cache" if aid.needs else KEPT})
 
 
 class SpotView(APIView):

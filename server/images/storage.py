@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import hashlib
+import json
 import os
 import shutil
 import tempfile
+from dataclasses import asdict
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +17,7 @@ from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 
 from jobs.models import Picture
+from zweiblick_core.aids import find_lines, measure_ground
 from zweiblick_core.reading import Picture as CorePicture
 from zweiblick_core.reading import eight_bit, read
 from zweiblick_core.registering import laid_onto, register
@@ -22,7 +25,7 @@ from zweiblick_core.registering import laid_onto, register
 from .models import Blob, Derived, Image
 
 TILE = 512
-PYRAMID_VERSION = 1
+PYRAMID_VERSION = 2
 MEDIA = {"jpeg": "image/jpeg", "png": "image/png", "tiff": "image/tiff"}
 
 
@@ -72,15 +75,15 @@ def folder_of(derived: Derived) -> Path:
     return Path(settings.DERIVED) / derived.key[:2] / derived.key
 
 
-def patch_at(image: Image, x: int, y: int, around: int) -> tuple[np.ndarray, int, int]:
-    """The pixels around one of an image as its full-size tiles show it, uint8 (height, width, 3), and where that pixel lies in them.
+def pixels_of(image: Image, box: tuple[int, int, int, int]) -> np.ndarray:
+    """The pixels of a box (x, y, width, height, within the frame) of an image as its full-size tiles show it, uint8 (height, width, 3).
 
     Raises:
         FileNotFoundError: the tiles do not stand yet.
     """
     folder = folder_of(pyramid_of(image))
     frame = image.picture.original if image.role == "result" and image.picture.original else image
-    left, top, right, bottom = max(0, x - around), max(0, y - around), min(frame.width, x + around + 1), min(frame.height, y + around + 1)
+    left, top, right, bottom = box[0], box[1], box[0] + box[2], box[1] + box[3]
     patch = np.zeros((bottom - top, right - left, 3), np.uint8)
     for tile_y in range(top // TILE * TILE, bottom, TILE):
         for tile_x in range(left // TILE * TILE, right, TILE):
@@ -90,7 +93,19 @@ def patch_at(image: Image, x: int, y: int, around: int) -> tuple[np.ndarray, int
             pixels = read(folder / region / f"{width},{height}" / "0" / "default.png").pixels
             x0, y0, x1, y1 = max(left, tile_x), max(top, tile_y), min(right, tile_x + width), min(bottom, tile_y + height)
             patch[y0 - top:y1 - top, x0 - left:x1 - left] = pixels[y0 - tile_y:y1 - tile_y, x0 - tile_x:x1 - tile_x]
-    return patch, x - left, y - top
+    return patch
+
+
+def patch_at(image: Image, x: int, y: int, around: int) -> tuple[np.ndarray, int, int]:
+    """The pixels around one of an image, and where that pixel lies in them.
+
+    Raises:
+        FileNotFoundError: the tiles do not stand yet.
+    """
+    frame = image.picture.original if image.role == "result" and image.picture.original else image
+    left, top = max(0, x - around), max(0, y - around)
+    right, bottom = min(frame.width, x + around + 1), min(frame.height, y + around + 1)
+    return pixels_of(image, (left, top, right - left, bottom - top)), x - left, y - top
 
 
 def build_pyramid(image: Image) -> Derived:
@@ -111,8 +126,12 @@ def build_pyramid(image: Image) -> Derived:
     target.parent.mkdir(parents=True, exist_ok=True)
     # dzsave writes beside its folder too, so it gets a parent of its own.
     with tempfile.TemporaryDirectory(dir=target.parent, prefix=".making-") as scratch:
-        image = pyvips.Image.new_from_memory(flat.tobytes(), flat.shape[1], flat.shape[0], 3, "uchar").copy(interpretation="srgb")
-        image.dzsave(os.path.join(scratch, "p"), layout="iiif3", tile_size=TILE, suffix=".png[compression=3]", id="tiles")
+        drawn = pyvips.Image.new_from_memory(flat.tobytes(), flat.shape[1], flat.shape[0], 3, "uchar").copy(interpretation="srgb")
+        drawn.dzsave(os.path.join(scratch, "p"), layout="iiif3", tile_size=TILE, suffix=".png[compression=3]", id="tiles")
+        # What aids rest on is measured here, where the pixels are at hand.
+        if image.role == "original":
+            Path(scratch, "p", "ground.json").write_text(json.dumps(asdict(measure_ground(flat))))
+        Path(scratch, "p", "lines.json").write_text(json.dumps(asdict(find_lines(flat))))
         if target.exists():
             shutil.rmtree(target)
         os.chmod(os.path.join(scratch, "p"), 0o755)

@@ -10,6 +10,7 @@ from celery import shared_task
 from slips.sending import Later, run_slip, slip_failed
 
 from checks.running import check_failed, run_check
+from images.aiding import run_aid
 from images.pyramids import run_pyramid
 from zweiblick_core.errors import Refused
 
@@ -17,7 +18,7 @@ from .leases import Lease, LeaseLost, dispatch, fail, give_back, overdue, take
 from .models import Work
 
 log = logging.getLogger(__name__)
-RUNNERS: dict[str, Callable[[Lease], None]] = {"check": run_check, "pyramid": run_pyramid, "slip": run_slip}
+RUNNERS: dict[str, Callable[[Lease], None]] = {"check": run_check, "pyramid": run_pyramid, "aid": run_aid, "slip": run_slip}
 #: Told when work has failed for good.
 FAILURES: dict[str, Callable[[Work], None]] = {"check": check_failed, "slip": slip_failed}
 

@@ -26,6 +26,7 @@ BRINGS_IN = {SUPERVISOR: "ok", RETOUCHER: 404, OTHER_RETOUCHER: 404, GUEST: 404,
 TABLE = [
     ("get", "/api/desk/", None, EVERYBODY), ("get", "/api/pictures/{picture}/bench/", None, SEEN), ("get", "/api/pictures/{picture}/history/", None, SEEN),
     ("get", "/api/pictures/{picture}/spot/?x=40&y=30&a={image}&b={image}", None, SEEN),
+    ("get", "/api/aids/", None, EVERYBODY), ("get", "/api/images/{image}/aids/grain/", None, SEEN), ("get", "/api/images/{image}/aids/grain/tiles/info.json", None, SEEN),
     ("get", "/api/pictures/{picture}/crop/", None, SEEN), ("get", "/api/pictures/{picture}/regions/{region}/crop/", None, SEEN), ("get", "/api/cells/{cell}/", None, SEEN),
     ("get", "/api/cells/{cell}/crop/", None, SEEN), ("get", "/api/images/{image}/tiles/info.json", None, SEEN), ("get", "/api/released/", None, EVERYBODY),
     ("post", "/api/cells/{cell}/verdict/", {"ruling": "passes"}, RULES), ("delete", "/api/cells/{ruled}/verdict/", None, RULES),
@@ -117,7 +118,7 @@ def test_every_endpoint_has_a_line_and_asks_for_a_sign_in(ids):
     for method, path, body, _ in TABLE:
         assert asked(client, method, path, body, ids).status_code == 401, path
     plain = lambda pattern: re.sub(r"<\w+:\w+>|\(\?P<\w+>[^)]*\)|\{\w+\}", "*", pattern).strip("^$/")
-    known = {plain(path.partition("?")[0].replace("tiles/info.json", "tiles/*").replace("before", "*")) for _, path, _, _ in TABLE}
+    known = {plain(path.partition("?")[0].replace("tiles/info.json", "tiles/*").replace("before", "*").replace("/aids/grain", "/aids/*")) for _, path, _, _ in TABLE}
     served = {plain(str(entry.pattern)) for entry in urlpatterns if str(entry.pattern).lstrip("^").startswith("api/")}
     assert served - known == {"api/session", "api/schema"}, "an endpoint has no line in this table"
 

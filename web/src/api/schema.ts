@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/aids/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The computed ways of seeing, with a line each on what they show. */
+        get: operations["aids"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/arrivals/{id}/": {
         parameters: {
             query?: never;
@@ -169,6 +186,40 @@ export interface paths {
         put?: never;
         /** @description Say of a finding: confirmed, not there, acceptable; or unread, to take an answer back. */
         post: operations["answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/{id}/aids/{name}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far an aid of an image is; asking for it starts it for the whole frame. Its full-size tiles are there at once. */
+        get: operations["aid"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/{id}/aids/{name}/tiles/{path}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description An aid's tiles, IIIF level 0 like the image's own. 503 where a tile needs the whole frame, which is not drawn yet. */
+        get: operations["aid_tiles"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -557,6 +608,21 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description A read-only shape, filled from dicts. */
+        AidOf: {
+            name: string;
+            words: string;
+            /** @description what it shows, in one line */
+            says: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        AidState: {
+            /** @description whether the whole frame stands; full-size tiles always do */
+            ready: boolean;
+            state: string;
+            /** Format: double */
+            progress: number;
+        };
         /** @description A read-only shape, filled from dicts. */
         AnswerAskedRequest: {
             answer: components["schemas"]["AnswerEnum"];
@@ -1201,6 +1267,25 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    aids: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AidOf"][];
+                };
+            };
+        };
+    };
     forget_arrival: {
         parameters: {
             query?: never;
@@ -1467,6 +1552,67 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answered"];
+                };
+            };
+        };
+    };
+    aid: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AidState"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    aid_tiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                name: string;
+                path: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
         };

@@ -1,0 +1,189 @@
+"""Aids as tiles: drawn by the core from an image's own tiles, named by what they are made of, kept until deleted.
+
+Full-size tiles and those at half size are drawn when they are first asked for, so that a region is there at once; the whole frame is work with progress.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import tempfile
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import cv2
+import numpy as np
+
+from regions.models import RegionVersion
+from zweiblick_core.aids import Aid, Ground, Known, Lines, aid_of, find_matches
+from zweiblick_core.reading import read
+
+from .models import Derived, Image
+from .storage import folder_of, key_of, pixels_of, pyramid_of
+
+if TYPE_CHECKING:
+    from work.leases import Lease
+
+AID_VERSION = 1
+#: Tiles up to this many times smaller are drawn when asked for.
+AT_ONCE = 2
+TILE_PATH = re.compile(r"(full|max|\d+,\d+,\d+,\d+)/(max|\d+,\d*)/0/default\.png")
+
+
+class NotYet(Exception):
+    """The tile belongs to the whole frame, which is still being drawn."""
+
+
+@dataclass(frozen=True)
+class Tile:
+    """`path`: under the tiles' folder; x, y, width, height: its place in the frame; `out`: its own size; `scale`: pixels of the frame for one of its own."""
+
+    path: str
+    x: int
+    y: int
+    width: int
+    height: int
+    out: tuple[int, int]
+    scale: int
+
+
+@lru_cache(maxsize=64)
+def tiles_in(folder: Path) -> dict[str, Tile]:
+    """Every tile of a pyramid that stands; an aid has the same ones."""
+    info = json.loads((folder / "info.json").read_text())
+    found = {}
+    for file in folder.glob("*/*/0/default.png"):
+        place, out = file.parts[-4], file.parts[-3]
+        x, y, width, height = (0, 0, info["width"], info["height"]) if place == "full" else map(int, place.split(","))
+        w, h = map(int, out.split(","))
+        path = str(file.relative_to(folder))
+        # Levels halve, so that a rounded-up size still tells its level.
+        found[path] = Tile(path, x, y, width, height, (w, h), 1 << max(0, round(np.log2(max(width / w, height / h)))))
+    return found
+
+
+def _versions(image: Image) -> list[RegionVersion]:
+    return [region.current for region in image.picture.regions.select_related("current").order_by("number") if region.current]
+
+
+def aid_image(image: Image, aid: Aid) -> Derived:
+    """The row of an aid's tiles: what they depend on is in its key."""
+    parameters: dict = {"aid": aid.name, "tiles": pyramid_of(image).key, "ground": image.picture.original.blob_id}
+    if aid.needs == "matches":
+        parameters["regions"] = [version.pk for version in _versions(image)] if image.role == "result" else []
+    found, _ = Derived.objects.get_or_create(key=key_of(image.blob, "aid", parameters, AID_VERSION),
+                                             defaults={"source": image.blob, "recipe": "aid", "parameters": parameters, "version": AID_VERSION})
+    return found
+
+
+def _known(image: Image) -> Known:
+    """What the core needs besides pixels; it was measured when the tiles were made."""
+    told = json.loads((folder_of(pyramid_of(image.picture.original)) / "ground.json").read_text())
+    lines = json.loads((folder_of(pyramid_of(image)) / "lines.json").read_text())
+    pair = lambda point: None if point is None else tuple(point)
+    return Known(Ground(tuple(told["mean"]), told["grain"]), Lines(tuple(tuple(row) for row in lines["segments"]), tuple(pair(one) for one in lines["points"]),
+                                                                   pair(lines["horizon"])))
+
+
+def _put(path: Path, data: bytes) -> None:
+    path.parent.mkdir(parents=True, exist_ok=True)
+    handle, name = tempfile.mkstemp(dir=path.parent, prefix=".making-")
+    with os.fdopen(handle, "wb") as file:
+        file.write(data)
+    os.chmod(name, 0o644)
+    os.replace(name, path)
+
+
+def _draw(image: Image, aid: Aid, known: Known, folder: Path, tile: Tile, whole: bool) -> Path:
+    """Draw one tile if it does not stand, and what it is made from.
+
+    Raises:
+        NotYet: it is made from more than may be drawn at once, and `whole` was not asked for.
+    """
+    target = folder / tile.path
+    if target.is_file():
+        return target
+    frame = image.picture.original if image.role == "result" else image
+    if tile.scale == 1:
+        left, top = max(0, tile.x - aid.margin), max(0, tile.y - aid.margin)
+        right, bottom = min(frame.width, tile.x + tile.width + aid.margin), min(frame.height, tile.y + tile.height + aid.margin)
+        drawn = aid.draw(pixels_of(image, (left, top, right - left, bottom - top)), known, left, top)
+        drawn = drawn[tile.y - top:tile.y - top + tile.height, tile.x - left:tile.x - left + tile.width]
+    else:
+        if tile.scale > AT_ONCE and not whole:
+            raise NotYet
+        source = tiles_in(folder_of(pyramid_of(image)))
+        half = tile.scale // 2
+        size = (-(-tile.width // half), -(-tile.height // half))
+        canvas = np.zeros((size[1], size[0], 3), np.uint8)
+        for child in source.values():
+            if child.scale == half and tile.x <= child.x < tile.x + tile.width and tile.y <= child.y < tile.y + tile.height:
+                part = read(_draw(image, aid, known, folder, child, whole)).pixels
+                x, y = (child.x - tile.x) // half, (child.y - tile.y) // half
+                part = part[:size[1] - y, :size[0] - x]
+                canvas[y:y + part.shape[0], x:x + part.shape[1]] = part
+        drawn = cv2.resize(canvas, tile.out, interpolation=cv2.INTER_AREA)
+    ok, data = cv2.imencode(".png", np.ascontiguousarray(drawn[..., ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 3])
+    assert ok
+    _put(target, data.tobytes())
+    return target
+
+
+def tile_of(image: Image, aid: Aid, path: str) -> Path | None:
+    """One tile of an aid, drawn now if need be; None if there is no such tile.
+
+    Raises:
+        NotYet: the whole frame must be drawn first.
+    """
+    tile = tiles_in(folder_of(pyramid_of(image))).get(path)
+    if tile is None:
+        return None
+    derived = aid_image(image, aid)
+    folder = folder_of(derived)
+    if (folder / path).is_file():
+        return folder / path
+    if aid.needs and not derived.ready:
+        raise NotYet
+    return _draw(image, aid, _known(image), folder, tile, False)
+
+
+def ask_aid(image: Image, aid: Aid) -> dict:
+    """Whether the whole frame stands; if not it is asked for. {"ready", "state", "progress"}."""
+    from work.leases import ask
+    from work.models import Work
+
+    subject = f"{image.pk}:{aid.name}"
+    derived = aid_image(image, aid)
+    if derived.ready and folder_of(derived).is_dir():
+        return {"ready": True, "state": "done", "progress": 1.0}
+    work = Work.objects.filter(kind="aid", subject=subject).first()
+    if work is None or work.state == "done":
+        work = ask("aid", subject, image.picture)
+    return {"ready": False, "state": work.state, "progress": work.progress}
+
+
+def run_aid(lease: Lease) -> None:
+    """Draw the whole frame, full size first, then what is made of it."""
+    pk, _, name = lease.work.subject.partition(":")
+    image, aid = Image.objects.select_related("blob", "picture").get(pk=pk), aid_of(name)
+    assert aid is not None
+    derived = aid_image(image, aid)
+    known = _known(image)
+    if aid.needs == "matches":
+        frame = image.picture.original
+        regions = [version.core for version in RegionVersion.objects.filter(pk__in=derived.parameters["regions"]).order_by("region__number")]
+        pixels = pixels_of(image, (0, 0, frame.width, frame.height)) if regions else np.zeros((1, 1, 3), np.uint8)
+        found = []
+        for number, region in enumerate(regions):
+            lease.progress(0.5 * number / len(regions), "matches")
+            found.append(find_matches(pixels, region, tuple(other for other in regions if other is not region)))
+        known = Known(known.ground, known.lines, tuple(found))
+    tiles = sorted(tiles_in(folder_of(pyramid_of(image))).values(), key=lambda tile: (tile.scale, tile.y, tile.x))
+    for number, tile in enumerate(tiles):
+        lease.progress((0.5 if aid.needs else 0.0) + (0.5 if aid.needs else 1.0) * number / len(tiles), aid.words)
+        _draw(image, aid, known, folder_of(derived), tile, True)
+    with lease.writing():
+        Derived.objects.filter(pk=derived.pk).update(ready=True)
