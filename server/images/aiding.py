@@ -28,6 +28,8 @@ if TYPE_CHECKING:
     from work.leases import Lease
 
 AID_VERSION = 1
+#: The file that is written last.
+WHOLE = "whole"
 #: Tiles up to this many times smaller are drawn when asked for.
 AT_ONCE = 2
 TILE_PATH = re.compile(r"(full|max|\d+,\d+,\d+,\d+)/(max|\d+,\d*)/0/default\.png")
@@ -132,6 +134,11 @@ def _draw(image: Image, aid: Aid, known: Known, folder: Path, tile: Tile, whole:
     return target
 
 
+def stands(derived: Derived) -> bool:
+    """Whether the whole frame is drawn. The folder may have been deleted since, and begun again tile by tile: its last file tells."""
+    return derived.ready and (folder_of(derived) / WHOLE).is_file()
+
+
 def tile_of(image: Image, aid: Aid, path: str) -> Path | None:
     """One tile of an aid, drawn now if need be; None if there is no such tile.
 
@@ -143,9 +150,7 @@ def tile_of(image: Image, aid: Aid, path: str) -> Path | None:
         return None
     derived = aid_image(image, aid)
     folder = folder_of(derived)
-    if (folder / path).is_file():
-        return folder / path
-    if aid.needs and not derived.ready:
+    if aid.needs and not stands(derived):
         raise NotYet
     return _draw(image, aid, _known(image), folder, tile, False)
 
@@ -157,7 +162,7 @@ def ask_aid(image: Image, aid: Aid) -> dict:
 
     subject = f"{image.pk}:{aid.name}"
     derived = aid_image(image, aid)
-    if derived.ready and folder_of(derived).is_dir():
+    if stands(derived):
         return {"ready": True, "state": "done", "progress": 1.0}
     work = Work.objects.filter(kind="aid", subject=subject).first()
     if work is None or work.state == "done":
@@ -185,5 +190,6 @@ def run_aid(lease: Lease) -> None:
     for number, tile in enumerate(tiles):
         lease.progress((0.5 if aid.needs else 0.0) + (0.5 if aid.needs else 1.0) * number / len(tiles), aid.words)
         _draw(image, aid, known, folder_of(derived), tile, True)
+    _put(folder_of(derived) / WHOLE, b"")
     with lease.writing():
         Derived.objects.filter(pk=derived.pk).update(ready=True)

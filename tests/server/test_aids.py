@@ -95,6 +95,24 @@ def test_every_aid_draws_the_whole_frame_as_the_core_does(wide):
             assert apart.max() <= 1 or (apart > 1).mean() < 1e-3
 
 
+def test_what_was_deleted_is_drawn_anew_and_never_passed_off_as_whole(signed_in, wide, settings):
+    import shutil
+
+    from images.aiding import aid_image, ask_aid
+    from images.storage import folder_of
+
+    _, attempt, *_ = wide
+    matches = aid_of("matches")
+    ask_aid(attempt.image, matches)
+    do_all_work()
+    shutil.rmtree(folder_of(aid_image(attempt.image, matches)))
+    tile = f"/api/images/{attempt.image_id}/aids/matches/tiles/512,0,512,512/512,512/0/default.png"
+    client = signed_in("vera")
+    assert client.get(tile).status_code == 503 and ask_aid(attempt.image, matches)["state"] == "waiting"
+    do_all_work()
+    assert pixels_at(client, tile)[330:370, 90:130].reshape(-1, 3).std(axis=1).mean() > 10
+
+
 def test_another_outline_makes_another_match_map(wide, people):
     from images.aiding import aid_image
     from regions.models import RegionVersion, encode_mask

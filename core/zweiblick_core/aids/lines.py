@@ -80,8 +80,8 @@ def _horizon(points: list[tuple[float, float] | None], width: int, height: int) 
     return 0.0, round(a[1] - a[0] * rise, 1), float(width), round(a[1] + (width - a[0]) * rise, 1)
 
 
-#: By vanishing point: light, dark, light dashed; what belongs to none is thin.
-_SHADES = ((255, 255, 255), (0, 0, 0), (255, 214, 90))
+#: By vanishing point: light, dark, light within dark (see `draw_lines`); what belongs to none is thin.
+_SHADES = ((255, 255, 255), (0, 0, 0), (205, 205, 205))
 
 
 def draw_lines(patch: np.ndarray, lines: Lines | None, x: int, y: int) -> np.ndarray:
@@ -95,6 +95,8 @@ def draw_lines(patch: np.ndarray, lines: Lines | None, x: int, y: int) -> np.nda
     near = lambda x0, y0, x1, y1: max(x0, x1) >= x - 4 and min(x0, x1) <= x + width + 4 and max(y0, y1) >= y - 4 and min(y0, y1) <= y + height + 4
     for x0, y0, x1, y1, who in lines.segments:
         if near(x0, y0, x1, y1):
+            if who == 2:
+                cv2.line(out, at(x0, y0), at(x1, y1), (0, 0, 0), 5, cv2.LINE_AA, 4)
             cv2.line(out, at(x0, y0), at(x1, y1), _SHADES[who] if who >= 0 else (60, 60, 60), 2 if who >= 0 else 1, cv2.LINE_AA, 4)
     if lines.horizon is not None and near(*lines.horizon):
         cv2.line(out, at(*lines.horizon[:2]), at(*lines.horizon[2:]), (255, 255, 255), 3, cv2.LINE_AA, 4)

@@ -149,7 +149,7 @@ def draw_matches(patch: np.ndarray, matches: tuple[Matches, ...], x: int, y: int
         here = np.ix_(row, column)
         inside, coherent, offsets = one.inside[here], one.coherent[here], one.offsets[here]
         part = out[y0 - y:y1 - y, x0 - x:x1 - x]
-        part[inside] = 60.0
+        part[inside] *= 0.7
         seen, which = np.unique(offsets[coherent].reshape(-1, 2), axis=0, return_inverse=True) if coherent.any() else (np.empty((0, 2)), np.empty(0, int))
         if len(seen):
             part[coherent] = np.array([_colour(float(dx), float(dy)) for dx, dy in seen], np.float32)[which.ravel()]

@@ -20,8 +20,8 @@ SHARPENED_MARGIN = int(np.ceil(_CUT * _EDGE)) + 1
 #: A wider window lets structure through; of white noise this one, with its threshold below, passes this share.
 _GUIDE, _PASSED = 1, 0.72
 GRAIN_MARGIN = 2 * _GUIDE + 2
-_TEMPLATE, _SEARCH = 5, 15
-DENOISED_MARGIN = (_TEMPLATE + _SEARCH) // 2 + 2
+_TEMPLATE, _SEARCH, _CHROMA = 5, 11, 2.0
+DENOISED_MARGIN = max((_TEMPLATE + _SEARCH) // 2 + 2, int(np.ceil(_CUT * _CHROMA)) + 1)
 #: The deviation that the original's grain is shown with, levels.
 SHOWN_GRAIN = 16.0
 
@@ -94,9 +94,12 @@ def local_contrast(patch: np.ndarray, ground: Ground) -> np.ndarray:
 
 
 def denoised(patch: np.ndarray, ground: Ground) -> np.ndarray:
-    """Non-local means (Buades, Coll and Morel 2005) at one and a half times the original's grain."""
-    strength = 1.5 * ground.grain + 1.0
-    drawn: np.ndarray = cv2.fastNlMeansDenoisingColored(np.ascontiguousarray(patch), None, strength, strength, _TEMPLATE, _SEARCH)
+    """Lightness by non-local means (Buades, Coll and Morel 2005) at one and a half times the original's grain; colour by a Gaussian, as its detail is
+    seen far less."""
+    lab = cv2.cvtColor(np.ascontiguousarray(patch), cv2.COLOR_RGB2LAB)
+    lab[..., 0] = cv2.fastNlMeansDenoising(np.ascontiguousarray(lab[..., 0]), None, 1.5 * ground.grain + 1.0, _TEMPLATE, _SEARCH)
+    lab[..., 1:] = _gauss(lab[..., 1:], _CHROMA)
+    drawn: np.ndarray = cv2.cvtColor(lab, cv2.COLOR_LAB2RGB)
     return drawn
 
 

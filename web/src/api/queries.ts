@@ -34,6 +34,14 @@ export function spotQuery(picture: number, [x, y]: readonly [number, number], a:
     staleTime: Infinity, gcTime: 30_000, retry: false });
 }
 
+export const aidsQuery = queryOptions({ queryKey: ["aids"], queryFn: () => data(api.GET("/api/aids/")), staleTime: Infinity });
+
+/** How far an aid of an image is; asking starts it, so it is asked only while somebody looks. */
+export function aidQuery(image: number, name: string) {
+  return queryOptions({ queryKey: ["aid", image, name], queryFn: () => data(api.GET("/api/images/{id}/aids/{name}/", { params: { path: { id: image, name } } })),
+    refetchInterval: (query) => (query.state.data?.ready || query.state.data?.state === "failed" ? false : 700), staleTime: 60_000 });
+}
+
 export function historyQuery(picture: number) {
   return queryOptions({ queryKey: ["history", picture], queryFn: () => data(api.GET("/api/pictures/{id}/history/", { params: { path: { id: picture } } })) });
 }

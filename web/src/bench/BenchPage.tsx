@@ -15,12 +15,14 @@ import { Key } from "../ui/Key";
 import { Notice } from "../ui/Notice";
 import { OutcomeShape } from "../ui/outcome";
 import { counted, seconds } from "../ui/words";
+import { AidControls, Seen } from "./AidControls";
 import { Findings, inOrder } from "./Findings";
 import { CompareBar, CompareControls } from "./CompareBar";
 import { HistoryDialog } from "./HistoryDialog";
 import { Outside } from "./Outside";
 import { RulingBar } from "./RulingBar";
 import { Reading } from "./Reading";
+import { useAids } from "./useAids";
 import { useCompare } from "./useCompare";
 import { useSpot, type At } from "./useSpot";
 
@@ -68,11 +70,13 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const [looks, setLooks] = useState(0);
   const compare = useCompare(bench, attempt);
   const swapped = compare.alone;
+  const [stage, setStage] = useState({ settled: false, zoomed: 1, image: 0 });
+  const aids = useAids(compare.a.image, attempt.image, stage.settled ? stage.image : null);
+  const [sideA, sideB] = [aids.as(compare.a.image, "A"), aids.as(attempt.image, "B")];
   const [link] = useState<{ view: View | null }>({ view: null });
   const [bare, setBare] = useState(false);
   const [seenOriginal, setSeenOriginal] = useState<Record<number, boolean>>({});
   const [seenActual, setSeenActual] = useState<Record<number, boolean>>({});
-  const [stage, setStage] = useState({ settled: false, zoomed: 1 });
   const [selected, setSelected] = useState<Record<number, number | null>>({});
   const [last, setLast] = useState<{ cell: number; words: string } | null>(null);
   const [asking, setAsking] = useState<{ cell: number; ruling: Ruling } | null>(null);
@@ -113,13 +117,13 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
     setSearch(to, { replace: true });
   };
 
-  const onSettled = useCallback((settled: boolean, zoomed: number) => setStage({ settled, zoomed }), []);
+  const onSettled = useCallback((settled: boolean, zoomed: number, image: number) => setStage({ settled, zoomed, image }), []);
   const actual = stage.settled && stage.zoomed >= 0.999;
   useEffect(() => {
     const both = compare.a.attempt === null && (swapped || compare.mode === "wipe" || compare.mode === "beside");
     if (stage.settled && both) setSeenOriginal((seen) => (seen[current.id] ? seen : { ...seen, [current.id]: true }));
-    if (actual && !swapped) setSeenActual((seen) => (seen[current.id] ? seen : { ...seen, [current.id]: true }));
-  }, [stage.settled, actual, swapped, current.id, compare.a.attempt, compare.mode]);
+    if (actual && !swapped && sideB.id === attempt.image.id) setSeenActual((seen) => (seen[current.id] ? seen : { ...seen, [current.id]: true }));
+  }, [stage.settled, actual, swapped, current.id, compare.a.attempt, compare.mode, sideB.id, attempt.image.id]);
 
   // Neighbours' findings are fetched ahead; their pictures are kept drawn by the stage.
   useEffect(() => {
@@ -195,7 +199,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const slipHere = bench.slips.filter((one) => one.attempt === attempt.id && one.regions.includes(region.id)).at(-1);
 
   useKeys({
-    ...compare.keys, pin: spot.pin, bare: (down) => setBare(down),
+    ...compare.keys, ...aids.keys, pin: spot.pin, bare: (down) => setBare(down),
     zoomActual: () => look("actual"), zoomDouble: () => look("double"), zoomRegion: () => look("region"), zoomWhole: () => look("whole"),
     nextFinding: () => walkFindings(1), previousFinding: () => walkFindings(-1),
     confirmed: () => say("confirmed"), notThere: () => say("not there"), acceptable: () => say("acceptable"),
@@ -203,8 +207,9 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
     takeBack: undo, next, sendBack, desk: () => void navigate("/"), history: () => setHistory(true),
   });
 
-  const neighbours = useMemo(() => [bench.original, ...bench.attempts.map((one) => one.image)], [bench.original, bench.attempts]);
-  const shown = swapped ? compare.a.image : attempt.image;
+  // The other side's aid is drawn once the one that is looked at stands.
+  const neighbours = [sideB, ...(stage.settled ? [sideA] : []), bench.original, ...bench.attempts.map((one) => one.image)];
+  const shown = swapped ? sideA : sideB;
   const lookedAt = `${outside ? `outside ${outside.number}` : region.id}|${zoom}|${looks}`;
   const check = attempt.check_of;
   const best = bestCell(bench, region.id);
@@ -261,28 +266,29 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
         <div className="absolute inset-x-0 top-0 z-10" style={{ background: "var(--ground)" }}>
         <CompareBar compare={compare} bench={bench} attempt={attempt} />
         <div className="flex h-[34px] items-center gap-2 border-t px-3" style={{ borderColor: "var(--line)" }}>
-          <span className="whitespace-nowrap text-[13px]">{shown.width.toLocaleString()} × {shown.height.toLocaleString()}, {shown.facts}</span>
+          <AidControls aids={aids} />
           <CompareControls compare={compare} />
           <span className="ml-auto flex items-center gap-1" role="group" aria-label="Zoom">
             <span className="mr-1 tabular-nums">{Math.round(stage.zoomed * 100)} %</span>
             {ZOOMS.map(({ zoom: one, action, words }) => <button key={one} type="button" className="plain px-2" aria-pressed={zoom === one} onClick={() => look(one)}>{words} <Key action={action} /></button>)}
           </span>
         </div>
+        <Seen aids={aids} image={shown} />
         </div>
         <div className="absolute inset-x-0 bottom-0 z-10 flex h-[42px] items-center border-t" style={{ background: "var(--ground)", borderColor: "var(--line)" }}>
           <Reading reading={spot.reading} trouble={spot.trouble} pinned={pinned} names={[`A ${compare.a.name}`, `B attempt ${attempt.number}`]} />
         </div>
-        <div className="absolute inset-x-0 bottom-[42px] top-[68px] flex" onPointerLeave={() => spot.over(null)}>
+        <div className="absolute inset-x-0 bottom-[42px] top-[91px] flex" onPointerLeave={() => spot.over(null)}>
           {compare.mode === "beside" && (
             <div key="a" className="relative min-w-0 flex-1 border-r" style={{ borderColor: "var(--line)" }}>
               <span className="absolute left-2 top-1 z-10 px-1" style={{ background: "var(--ground)" }}>A {compare.a.name}</span>
-              <Stage image={compare.a.image} ready={noImages} marks={noMarks} zoom={zoom} box={region.bbox} at={lookedAt} onSettled={ignored} link={link} follows label={`${compare.a.name} beside it`} />
+              <Stage image={sideA} ready={noImages} marks={noMarks} zoom={zoom} box={region.bbox} at={lookedAt} onSettled={ignored} link={link} follows label={`${compare.a.name} beside it`} />
             </div>
           )}
           <div key="b" className="min-w-0 flex-1">
             <Stage image={shown} ready={neighbours} marks={marks} zoom={outside ? "region" : zoom} box={outside ? outside.bbox : region.bbox} at={lookedAt} onSettled={onSettled} link={link} onSpot={spot.over}
-              wiped={compare.mode === "wipe" ? { image: compare.a.image, wipe: compare.wipe } : null} onWipe={compare.setWipe}
-              against={compare.mode === "difference" ? { image: compare.a.image, measure: compare.measure, amplified: compare.amplified } : null}
+              wiped={compare.mode === "wipe" ? { image: sideA, wipe: compare.wipe } : null} onWipe={compare.setWipe}
+              against={compare.mode === "difference" ? { image: sideA, measure: compare.measure, amplified: compare.amplified } : null}
               label={`${swapped ? (compare.a.attempt === null ? "the original" : compare.a.name) : `attempt ${attempt.number}`} at region ${region.number}, ${region.name}`} />
           </div>
         </div>

@@ -5,7 +5,7 @@ import { useStage, type Shown } from "./useStage";
 type Props = Shown & {
   /** Says in words what is seen, for those who do not see it. */
   label: string;
-  onSettled: (settled: boolean, zoomed: number) => void;
+  onSettled: (settled: boolean, zoomed: number, image: number) => void;
   onWipe?: (wipe: Wipe) => void;
 };
 
@@ -56,7 +56,8 @@ function WipePath({ wipe, frame }: { wipe: Wipe; frame: React.RefObject<SVGSVGEl
 export function Stage({ label, onSettled, onWipe, ...shown }: Props) {
   const target = useRef<HTMLDivElement>(null);
   const { settled, trouble, zoomed } = useStage(target, shown);
-  useEffect(() => onSettled(settled, zoomed), [settled, zoomed, onSettled]);
+  const { id } = shown.image;
+  useEffect(() => onSettled(settled, zoomed, id), [settled, zoomed, id, onSettled]);
   return (
     <div className="relative h-full w-full">
       <div ref={target} role="img" aria-label={label} data-settled={settled} data-image={shown.image.id} data-zoom={zoomed.toFixed(3)} className="h-full w-full" />

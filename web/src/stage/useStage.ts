@@ -17,11 +17,14 @@ import type { ImageOf } from "../api/client";
 import { differing, sideOfA, type Measure, type Wipe } from "./compare";
 import { lookAt, type Zoom } from "./view";
 
+/** `partial`: tiles of the smaller sizes are not there yet, and missing ones are no trouble. */
+export type Drawable = ImageOf & { partial?: boolean };
+
 export type Shown = {
   /** The image that is seen. */
-  image: ImageOf;
+  image: Drawable;
   /** Images kept drawn but unseen, so that switching to them costs nothing. */
-  ready: ImageOf[];
+  ready: Drawable[];
   marks: Feature[];
   /** Where to look; a new `at` moves the view, anything else leaves it where it is. */
   zoom: Zoom;
@@ -132,7 +135,7 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
         if (map.current !== made) return;
         const seen = wanted.current.image.id === image.id;
         const layer = new TileLayer({ source, opacity: seen ? 1 : 0, preload: seen ? 1 : 0, properties: { image: image.id } });
-        source.on("tileloaderror", () => setTrouble(`A part of ${image.name} could not be fetched. Nothing is lost; it is tried again when you move.`));
+        if (!image.partial) source.on("tileloaderror", () => setTrouble(`A part of ${image.name} could not be fetched. Nothing is lost; it is tried again when you move.`));
         layer.on("prerender", (event) => clipped(event, wanted.current, image.id));
         layer.on("postrender", (event) => { if (isOver(wanted.current, image.id) && event.context instanceof CanvasRenderingContext2D) event.context.restore(); });
         layers.current.set(image.id, layer);
