@@ -31,6 +31,11 @@ class Signal:
     area: float
     offset: float = 0.0
 
+    @classmethod
+    def from_dict(cls, plain: dict[str, Any]) -> Signal:
+        """A signal from its JSON."""
+        return cls(tuple((band["frequency"], band["lightness"], band["chroma"]) for band in plain["bands"]), plain["extent"], plain["area"], plain["offset"])
+
 
 @dataclass(frozen=True)
 class Natural:

@@ -9,7 +9,7 @@ from jobs.models import Job, Membership
 
 def job_behind(thing: object) -> Job | None:
     """The job that a picture, attempt, cell, finding or check belongs to."""
-    for path in (("job",), ("picture", "job"), ("attempt", "picture", "job"), ("checked", "check_run", "attempt", "picture", "job")):
+    for path in (("job",), ("picture", "job"), ("attempt", "picture", "job"), ("region", "picture", "job"), ("checked", "check_run", "attempt", "picture", "job")):
         found: object | None = thing
         for step in path:
             found = getattr(found, step, None)

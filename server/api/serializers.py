@@ -511,3 +511,55 @@ class AidState(Plain):
     ready = s.BooleanField(help_text="whether the whole frame stands; full-size tiles always do")
     state = s.CharField()
     progress = s.FloatField()
+
+
+class SettingOf(Plain):
+    name = s.CharField()
+    before = s.JSONField(allow_null=True)
+    after = s.JSONField(allow_null=True)
+
+
+class StrengthOf(Plain):
+    chance = s.FloatField(help_text="of being found better than an average attempt, by blind pairs (Bradley and Terry)")
+    low = s.FloatField(help_text="of its 90 % interval")
+    high = s.FloatField()
+    pairs = s.IntegerField()
+
+
+class SpreadRow(Plain):
+    attempt = s.IntegerField()
+    differs = SettingOf(many=True, help_text="settings that its better neighbour did not have so")
+    group = s.CharField(allow_null=True, help_text="the most visible group of findings, in words")
+    word = s.CharField(allow_null=True)
+    strength = StrengthOf(allow_null=True)
+
+
+class PickedOf(Plain):
+    attempt = s.IntegerField()
+    person = s.CharField()
+
+
+class Spread(Plain):
+    region = s.IntegerField()
+    rows = SpreadRow(many=True, help_text="in order of how well they hold")
+    pairs = s.IntegerField(help_text="blind pairs chosen so far")
+    picked = PickedOf(allow_null=True)
+    agreement = s.FloatField(allow_null=True, help_text="Kendall's tau of the machine's order and the pairs'")
+
+
+class PickAsked(Plain):
+    attempt = s.IntegerField()
+
+
+class PairOf(Plain):
+    region = s.IntegerField()
+    left = ImageOf(allow_null=True, help_text="without its name")
+    right = ImageOf(allow_null=True)
+    pairs = s.IntegerField()
+    mine = s.IntegerField()
+
+
+class PairAsked(Plain):
+    left = s.IntegerField(help_text="an image")
+    right = s.IntegerField()
+    better = s.ChoiceField(choices=["left", "right", "no difference"])

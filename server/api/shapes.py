@@ -30,15 +30,11 @@ def image_of(image: Image) -> dict:
             "name": image.name, "facts": f"{image.format.upper()}, {image.depth} bit{profile}"}
 
 
-def signal_of(plain: dict) -> Signal:
-    return Signal(tuple((band["frequency"], band["lightness"], band["chroma"]) for band in plain["bands"]), plain["extent"], plain["area"], plain["offset"])
-
-
 def severities(signal: dict, sizes: list[DeliverySize], frame: tuple[int, int]) -> dict[str, dict]:
     """Severity of a finding's signal at each of a job's sizes, by the core."""
     found = {}
     for size in sizes:
-        severity = visibility(signal_of(signal), parse_size(size.spec), frame)
+        severity = visibility(Signal.from_dict(signal), parse_size(size.spec), frame)
         found[str(size.pk)] = {"severity": round(severity, 4), "word": word(severity)}
     return found
 
@@ -83,7 +79,7 @@ def worst_of(book: Ledger, cell_key: tuple[int, int], frame: tuple[int, int]) ->
     if row is None or book.size is None:
         return None
     size = parse_size(book.size.spec)
-    rated = [(visibility(signal_of(finding.signal), size, frame), finding.kind) for finding in row.findings.all()
+    rated = [(visibility(Signal.from_dict(finding.signal), size, frame), finding.kind) for finding in row.findings.all()
              if answer_of(finding) not in (FindingRuling.Answer.NOT_THERE, FindingRuling.Answer.ACCEPTABLE)]
     if not rated:
         return None

@@ -15,7 +15,7 @@ CSRF_TRUSTED_ORIGINS = env.list("ZWEIBLICK_ORIGINS", default=[])
 INSTALLED_APPS = [
     "django.contrib.auth", "django.contrib.contenttypes", "django.contrib.sessions", "django.contrib.staticfiles",
     "rest_framework", "django_filters", "drf_spectacular",
-    "people", "jobs", "images", "regions", "attempts", "checks", "verdicts", "slips", "arrivals", "work", "history",
+    "people", "jobs", "images", "regions", "attempts", "checks", "verdicts", "looks", "slips", "arrivals", "work", "history",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

@@ -41,7 +41,7 @@ PATIENCE, PACE = 25.0, 0.4
 def _severity(finding: Finding, picture: Picture) -> float:
     size, original = picture.job.sizes.first(), picture.original
     plain = finding.signal
-    signal = Signal(tuple((band["frequency"], band["lightness"], band["chroma"]) for band in plain["bands"]), plain["extent"], plain["area"], plain["offset"])
+    signal = Signal.from_dict(plain)
     return visibility(signal, parse_size(size.spec if size else None), (original.width, original.height))
 
 

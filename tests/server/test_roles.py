@@ -26,6 +26,9 @@ BRINGS_IN = {SUPERVISOR: "ok", RETOUCHER: 404, OTHER_RETOUCHER: 404, GUEST: 404,
 TABLE = [
     ("get", "/api/desk/", None, EVERYBODY), ("get", "/api/pictures/{picture}/bench/", None, SEEN), ("get", "/api/pictures/{picture}/history/", None, SEEN),
     ("get", "/api/pictures/{picture}/spot/?x=40&y=30&a={image}&b={image}", None, SEEN),
+    ("get", "/api/regions/{region}/spread/", None, SEEN), ("post", "/api/regions/{region}/picks/", {"attempt": "{attempt}"}, RULES),
+    ("get", "/api/regions/{region}/pairs/", None, {**RULES, SUPERVISOR: 200}), ("post", "/api/regions/{region}/pairs/", {"left": "{image}", "right": "{other_image}",
+            "better": "left"}, RULES), ("delete", "/api/regions/{region}/pairs/", None, RULES),
     ("get", "/api/aids/", None, EVERYBODY), ("get", "/api/images/{image}/aids/grain/", None, SEEN), ("get", "/api/images/{image}/aids/grain/tiles/info.json", None, SEEN),
     ("get", "/api/pictures/{picture}/crop/", None, SEEN), ("get", "/api/pictures/{picture}/regions/{region}/crop/", None, SEEN), ("get", "/api/cells/{cell}/", None, SEEN),
     ("get", "/api/cells/{cell}/crop/", None, SEEN), ("get", "/api/images/{image}/tiles/info.json", None, SEEN), ("get", "/api/released/", None, EVERYBODY),
@@ -56,6 +59,7 @@ def ids(checked, people):
     from checks.models import Finding
     from jobs.models import Membership
     from people.models import Person
+    from looks.spread import choose
     from verdicts.models import Cell
     from verdicts.ruling import rule
 
@@ -74,11 +78,12 @@ def ids(checked, people):
     failed = add_attempt(other, "another-1.png", png(textured(80, 80, seed=9)), Facts("x", "by hand"), vera)
     rule(cell(failed, other.regions.first()).pk, vera, "rework", None, None)
     rule(cell(third, regions[0]).pk, vera, "passes", None, None)
+    choose(regions[0], vera, first, third, third)
     new = textured(90, 120, seed=31)
     changed = new.copy()
     changed[30:60, 40:80] = 128
     arrivals = [receive(checked.job, name, png(pixels), vera) for name, pixels in (("new.png", new), ("new-result.png", changed), ("later.png", near(checked)))]
-    return {"picture": checked.pk, "region": regions[0].pk, "cell": cell(third, regions[0]).pk, "ruled": cell(third, regions[0]).pk, "image": third.image_id, "attempt": third.pk,
+    return {"picture": checked.pk, "region": regions[0].pk, "cell": cell(third, regions[0]).pk, "ruled": cell(third, regions[0]).pk, "image": third.image_id, "other_image": first.image_id, "attempt": third.pk,
             "finding": Finding.objects.first().pk, "failed": failed.pk, "slip": sent.pk, "written": written.pk, "slip_region": sent.regions.first().region_id,
                     "job": checked.job_id,
             "arrival": arrivals[0].pk, "second": arrivals[1].pk, "result": arrivals[2].pk}

@@ -34,6 +34,35 @@ export function spotQuery(picture: number, [x, y]: readonly [number, number], a:
     staleTime: Infinity, gcTime: 30_000, retry: false });
 }
 
+/** `state` is part of the key, so that a finished check is fetched. */
+export function spreadQuery(region: number, size: number | null, state: string) {
+  return queryOptions({ queryKey: ["spread", region, size, state], queryFn: () => data(api.GET("/api/regions/{id}/spread/", { params: { path: { id: region }, query: size === null ? {} : { size } } })),
+    placeholderData: (previous: Shapes["Spread"] | undefined) => previous });
+}
+
+export function usePick(region: number, size: number | null) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (attempt: number) => data(api.POST("/api/regions/{id}/picks/", { params: { path: { id: region }, query: size === null ? {} : { size } }, body: { attempt } })),
+    onSuccess: () => void client.invalidateQueries({ queryKey: ["spread", region] }),
+  });
+}
+
+export function pairQuery(region: number) {
+  return queryOptions({ queryKey: ["pair", region], queryFn: () => data(api.GET("/api/regions/{id}/pairs/", { params: { path: { id: region } } })), staleTime: Infinity, gcTime: 0 });
+}
+
+export function useChoose(region: number) {
+  const client = useQueryClient();
+  const onSuccess = (next: Shapes["PairOf"]) => {
+    client.setQueryData(pairQuery(region).queryKey, next);
+    void client.invalidateQueries({ queryKey: ["spread", region] });
+  };
+  const choose = useMutation({ mutationFn: (body: Shapes["PairAskedRequest"]) => data(api.POST("/api/regions/{id}/pairs/", { params: { path: { id: region } }, body })), onSuccess });
+  const takeBack = useMutation({ mutationFn: () => data(api.DELETE("/api/regions/{id}/pairs/", { params: { path: { id: region } } })), onSuccess });
+  return { choose, takeBack };
+}
+
 export const aidsQuery = queryOptions({ queryKey: ["aids"], queryFn: () => data(api.GET("/api/aids/")), staleTime: Infinity });
 
 /** How far an aid of an image is; asking starts it, so it is asked only while somebody looks. */

@@ -431,6 +431,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/regions/{id}/pairs/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Blind pairs of a region: the next one, with names hidden; a choice; the last choice taken back. */
+        get: operations["pair"];
+        put?: never;
+        /** @description Blind pairs of a region: the next one, with names hidden; a choice; the last choice taken back. */
+        post: operations["choose"];
+        /** @description Blind pairs of a region: the next one, with names hidden; a choice; the last choice taken back. */
+        delete: operations["unchoose"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/regions/{id}/picks/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Pick the attempt that holds best in a region. */
+        post: operations["pick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/regions/{id}/spread/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One region across all attempts: order by machine and by people, and what was told each. */
+        get: operations["spread"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/released/": {
         parameters: {
             query?: never;
@@ -709,6 +762,13 @@ export interface components {
             attempt: number;
             regions: number[];
         };
+        /**
+         * @description * `left` - left
+         *     * `right` - right
+         *     * `no difference` - no difference
+         * @enum {string}
+         */
+        BetterEnum: "left" | "right" | "no difference";
         /** @description A read-only shape, filled from dicts. */
         BringInRequest: {
             name: string;
@@ -1000,6 +1060,22 @@ export interface components {
             };
         };
         /** @description A read-only shape, filled from dicts. */
+        PairAskedRequest: {
+            /** @description an image */
+            left: number;
+            right: number;
+            better: components["schemas"]["BetterEnum"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        PairOf: {
+            region: number;
+            /** @description without its name */
+            left: components["schemas"]["ImageOf"] | null;
+            right: components["schemas"]["ImageOf"] | null;
+            pairs: number;
+            mine: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         PatchedSlipEditRequest: {
             note?: string;
             /** @description a retoucher of the job; null for the retoucher's desk */
@@ -1011,6 +1087,15 @@ export interface components {
             id: number;
             name: string;
             role: components["schemas"]["RoleEnum"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        PickAskedRequest: {
+            attempt: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        PickedOf: {
+            attempt: number;
+            person: string;
         };
         /** @description A read-only shape, filled from dicts. */
         PictureNamed: {
@@ -1099,6 +1184,12 @@ export interface components {
             role: (components["schemas"]["RoleEnum"] | components["schemas"]["NullEnum"]) | null;
             makes_jobs: boolean;
             csrf: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SettingOf: {
+            name: string;
+            before: unknown;
+            after: unknown;
         };
         /** @description A read-only shape, filled from dicts. */
         SeverityOf: {
@@ -1236,6 +1327,46 @@ export interface components {
             b: components["schemas"]["Spot"];
             /** Format: double */
             ciede2000: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        Spread: {
+            region: number;
+            /** @description in order of how well they hold */
+            rows: components["schemas"]["SpreadRow"][];
+            /** @description blind pairs chosen so far */
+            pairs: number;
+            picked: components["schemas"]["PickedOf"] | null;
+            /**
+             * Format: double
+             * @description Kendall's tau of the machine's order and the pairs'
+             */
+            agreement: number | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SpreadRow: {
+            attempt: number;
+            /** @description settings that its better neighbour did not have so */
+            differs: components["schemas"]["SettingOf"][];
+            /** @description the most visible group of findings, in words */
+            group: string | null;
+            word: string | null;
+            strength: components["schemas"]["StrengthOf"] | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        StrengthOf: {
+            /**
+             * Format: double
+             * @description of being found better than an average attempt, by blind pairs (Bradley and Terry)
+             */
+            chance: number;
+            /**
+             * Format: double
+             * @description of its 90 % interval
+             */
+            low: number;
+            /** Format: double */
+            high: number;
+            pairs: number;
         };
         /** @description A read-only shape, filled from dicts. */
         UploadRequest: {
@@ -1956,6 +2087,126 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Spots"];
+                };
+            };
+        };
+    };
+    pair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairOf"];
+                };
+            };
+        };
+    };
+    choose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairAskedRequest"];
+                "multipart/form-data": components["schemas"]["PairAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairOf"];
+                };
+            };
+        };
+    };
+    unchoose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairOf"];
+                };
+            };
+        };
+    };
+    pick: {
+        parameters: {
+            query?: {
+                size?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickAskedRequest"];
+                "multipart/form-data": components["schemas"]["PickAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spread"];
+                };
+            };
+        };
+    };
+    spread: {
+        parameters: {
+            query?: {
+                /** @description a delivery size of the job */
+                size?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spread"];
                 };
             };
         };

@@ -1,15 +1,14 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import type View from "ol/View";
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
-import type { Answer, Attempt, Bench, Cell, Ruling } from "../api/client";
-import { benchQuery, cellQuery, useAnswer, useAskCheck, useRule, useWriteSlip } from "../api/queries";
+import type { Answer, Attempt, Bench, Cell } from "../api/client";
+import { benchQuery, cellQuery, useAnswer, useAskCheck, useWriteSlip } from "../api/queries";
 import { useKeys } from "../keys";
 import { Ledger } from "../ledger/Ledger";
 import { bestCell, nextUndecided, openingCell, step } from "../ledger/walk";
 import { Stage } from "../stage/Stage";
 import { drawn, outlined, ringed } from "../stage/evidence";
-import type { Zoom } from "../stage/view";
 import { stateWords as slipStates } from "../slips/SlipsPage";
 import { Key } from "../ui/Key";
 import { Notice } from "../ui/Notice";
@@ -24,12 +23,10 @@ import { RulingBar } from "./RulingBar";
 import { Reading } from "./Reading";
 import { useAids } from "./useAids";
 import { useCompare } from "./useCompare";
+import { ZoomButtons, useZoom } from "./ZoomButtons";
+import { useRuling } from "./useRuling";
 import { useSpot, type At } from "./useSpot";
 
-const ZOOMS: { zoom: Zoom; action: "zoomWhole" | "zoomRegion" | "zoomActual" | "zoomDouble"; words: string }[] = [
-  { zoom: "actual", action: "zoomActual", words: "100 %" }, { zoom: "double", action: "zoomDouble", words: "200 %" },
-  { zoom: "region", action: "zoomRegion", words: "region" }, { zoom: "whole", action: "zoomWhole", words: "whole" },
-];
 const noMarks: never[] = [];
 const noImages: never[] = [];
 const ignored = () => undefined;
@@ -66,8 +63,8 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   if (!region || !attempt) throw new Error("a cell without its region or attempt");
   const mayRule = bench.role === "supervisor";
 
-  const [zoom, setZoom] = useState<Zoom>((search.get("zoom") as Zoom | null) ?? "region");
-  const [looks, setLooks] = useState(0);
+  const zooming = useZoom();
+  const { zoom, looks } = zooming;
   const compare = useCompare(bench, attempt);
   const swapped = compare.alone;
   const [stage, setStage] = useState({ settled: false, zoomed: 1, image: 0 });
@@ -78,12 +75,8 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const [seenOriginal, setSeenOriginal] = useState<Record<number, boolean>>({});
   const [seenActual, setSeenActual] = useState<Record<number, boolean>>({});
   const [selected, setSelected] = useState<Record<number, number | null>>({});
-  const [last, setLast] = useState<{ cell: number; words: string } | null>(null);
-  const [asking, setAsking] = useState<{ cell: number; ruling: Ruling } | null>(null);
-  const [trouble, setTrouble] = useState<string | null>(null);
   const [history, setHistory] = useState(false);
   const [beyondShown, setBeyondShown] = useState<string | null>(null);
-  const { rule, takeBack } = useRule(bench.id, askedSize);
   const askCheck = useAskCheck(bench.id);
   const writeSlip = useWriteSlip();
 
@@ -92,6 +85,17 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
     return [Math.max(0, Math.min(bench.original.width - 1, Math.floor(x ?? 0))), Math.max(0, Math.min(bench.original.height - 1, Math.floor(-(y ?? 0))))];
   }, [link, bench.original.width, bench.original.height]);
   const spot = useSpot(bench.id, [bench.original.width, bench.original.height], compare.a.image.id, attempt.image.id, middle);
+
+  const ready = stage.settled && (!swapped || compare.beating);
+  const onward = useRef<(cell: Cell) => void>(ignored);
+  const ruler = useRuling({
+    bench, askedSize, cell: current, region, attempt, ready, seenActual: Boolean(seenActual[current.id]), onTakenBack: (cell) => onward.current(cell),
+    onRuled: (next, from) => {
+      const to = nextUndecided(next, from.region);
+      if (to) onward.current(to);
+    },
+  });
+  const { setTrouble, forget } = ruler;
 
   const detailQuery = cellQuery(current.id, checkKey(attempt));
   const detail = useQuery(detailQuery);
@@ -105,17 +109,9 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
     to.set("region", String(bench.regions.find((one) => one.id === cell.region)?.number));
     to.set("attempt", String(bench.attempts.find((one) => one.id === cell.attempt)?.number));
     setSearch(to, { replace: true });
-    setTrouble(null);
-    setAsking(null);
-  }, [bench.regions, bench.attempts, setSearch]);
-
-  const look = (next: Zoom) => {
-    setZoom(next);
-    setLooks((count) => count + 1);
-    const to = new URLSearchParams(window.location.search);
-    to.set("zoom", next);
-    setSearch(to, { replace: true });
-  };
+    forget();
+  }, [bench.regions, bench.attempts, setSearch, forget]);
+  useEffect(() => { onward.current = choose; });
 
   const onSettled = useCallback((settled: boolean, zoomed: number, image: number) => setStage({ settled, zoomed, image }), []);
   const actual = stage.settled && stage.zoomed >= 0.999;
@@ -155,41 +151,12 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
     answer.mutate({ finding: finding.id, answer: finding.answer === said ? "unread" : said }, { onError: (error) => setTrouble(error.message) });
   };
 
-  const ready = stage.settled && (!swapped || compare.beating);
-  const busy = rule.isPending || takeBack.isPending;
-  const goOn = (next: Bench, from: Cell) => {
-    const to = nextUndecided(next, from.region);
-    if (to) choose(to);
-  };
-  const pass = (ruling: Ruling) => {
-    if (!ready || busy || !mayRule) return;
-    const judged = bench.sizes.find((one) => one.id === bench.size);
-    const large = ruling === "passes" || (ruling === "passes at size" && (judged?.scale ?? 1) > 0.5);
-    if (large && (ruling === "passes" || ruling === "passes at size") && !seenActual[current.id] && !(asking?.cell === current.id && asking.ruling === ruling)) {
-      setAsking({ cell: current.id, ruling });
-      return;
-    }
-    setAsking(null);
-    setTrouble(null);
-    rule.mutate({ cell: current.id, revision: current.revision, ruling, size: ruling === "passes at size" ? (bench.size ?? null) : null }, {
-      onSuccess: (next) => {
-        setLast({ cell: current.id, words: `region ${region.number} in attempt ${attempt.number}: ${ruling}${ruling === "passes at size" ? ` (${judged?.name})` : ""}` });
-        goOn(next, current);
-      },
-      onError: (error) => setTrouble(error.message),
-    });
-  };
-  const undo = () => {
-    const cell = bench.cells.find((one) => one.id === last?.cell);
-    if (!cell || busy || !mayRule) return;
-    setTrouble(null);
-    takeBack.mutate({ cell: cell.id, revision: cell.revision }, { onSuccess: () => { setLast(null); choose(cell); }, onError: (error) => setTrouble(error.message) });
-  };
   const next = () => {
     const to = nextUndecided(bench, current.region);
     if (to) choose(to);
   };
 
+  const spreadAt = `/pictures/${bench.id}/regions/${region.number}/spread?attempt=${attempt.number}${askedSize === null ? "" : `&size=${askedSize}`}`;
   const sendable = mayRule && bench.failed.includes(attempt.id);
   const sendBack = () => {
     if (!sendable || writeSlip.isPending) return;
@@ -200,11 +167,11 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
 
   useKeys({
     ...compare.keys, ...aids.keys, pin: spot.pin, bare: (down) => setBare(down),
-    zoomActual: () => look("actual"), zoomDouble: () => look("double"), zoomRegion: () => look("region"), zoomWhole: () => look("whole"),
+    ...zooming.keys, spread: () => void navigate(spreadAt),
     nextFinding: () => walkFindings(1), previousFinding: () => walkFindings(-1),
     confirmed: () => say("confirmed"), notThere: () => say("not there"), acceptable: () => say("acceptable"),
-    passes: () => pass("passes"), passesAtSize: () => pass("passes at size"), rework: () => pass("rework"), rebuild: () => pass("rebuild"),
-    takeBack: undo, next, sendBack, desk: () => void navigate("/"), history: () => setHistory(true),
+    passes: () => ruler.rule("passes"), passesAtSize: () => ruler.rule("passes at size"), rework: () => ruler.rule("rework"), rebuild: () => ruler.rule("rebuild"),
+    takeBack: ruler.takeBack, next, sendBack, desk: () => void navigate("/"), history: () => setHistory(true),
   });
 
   // The other side's aid is drawn once the one that is looked at stands.
@@ -225,6 +192,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
           </select>
         </label>
         {sendable && <button type="button" className="plain whitespace-nowrap" disabled={writeSlip.isPending} onClick={sendBack}>send attempt {attempt.number} back <Key action="sendBack" /></button>}
+        <Link to={spreadAt} className="plain whitespace-nowrap text-inherit no-underline">spread <Key action="spread" /></Link>
         <button type="button" className="plain" onClick={() => setHistory(true)}>history <Key action="history" /></button>
         <span role="status" className="flex items-center gap-1 whitespace-nowrap px-1" style={bench.undecided.length ? { background: "var(--await)", color: "#000", border: "1px solid #000" } : undefined}>
           {bench.done ? `done: attempt ${bench.attempts.find((one) => one.id === bench.done)?.number} holds everywhere` : bench.undecided.length ? `${bench.undecided.length} undecided` : bench.state}
@@ -258,7 +226,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
               onAnswer={(id, said) => answer.mutate({ finding: id, answer: said }, { onError: (error) => setTrouble(error.message) })} />
           )}
           {beyond.length > 0 && <Outside outside={beyond} size={bench.size ?? null} chosen={outside?.number ?? null}
-            onChoose={(number) => { setBeyondShown(number === null ? null : `${attempt.id}.${number}`); setLooks((count) => count + 1); }} />}
+            onChoose={(number) => { setBeyondShown(number === null ? null : `${attempt.id}.${number}`); zooming.again(); }} />}
         </div>
       </aside>
 
@@ -268,10 +236,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
         <div className="flex h-[34px] items-center gap-2 border-t px-3" style={{ borderColor: "var(--line)" }}>
           <AidControls aids={aids} />
           <CompareControls compare={compare} />
-          <span className="ml-auto flex items-center gap-1" role="group" aria-label="Zoom">
-            <span className="mr-1 tabular-nums">{Math.round(stage.zoomed * 100)} %</span>
-            {ZOOMS.map(({ zoom: one, action, words }) => <button key={one} type="button" className="plain px-2" aria-pressed={zoom === one} onClick={() => look(one)}>{words} <Key action={action} /></button>)}
-          </span>
+          <ZoomButtons zoom={zooming} zoomed={stage.zoomed} />
         </div>
         <Seen aids={aids} image={shown} />
         </div>
@@ -295,7 +260,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
       </main>
 
       <footer className="min-w-0">
-        <RulingBar bench={bench} cell={current} mayRule={mayRule} ready={ready} busy={busy} trouble={trouble ?? stale} asking={asking?.cell === current.id} last={last} onRule={pass} onTakeBack={undo} onNext={next} />
+        <RulingBar bench={bench} cell={current} mayRule={mayRule} ready={ready} busy={ruler.busy} trouble={ruler.trouble ?? stale} asking={ruler.asking} last={ruler.last} onRule={ruler.rule} onTakeBack={ruler.takeBack} onNext={next} />
       </footer>
       <HistoryDialog picture={bench.id} open={history} onClose={() => setHistory(false)} />
       <span className="sr-only" aria-live="polite">{counted(ordered.length, "finding")}</span>

@@ -102,6 +102,8 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
       wanted.current.onSpot?.(x >= 0 && y >= 0 && x < width && y < height ? [x, y] : null);
     });
     view.on("change:resolution", () => setZoomed(1 / ((view.getResolution() ?? 1) * window.devicePixelRatio)));
+    // Who joins late finds the view where the others stand.
+    if (linked) setZoomed(1 / ((view.getResolution() ?? 1) * window.devicePixelRatio));
     map.current = made;
     const leads = link && !linked;
     if (leads) link.view = view;

@@ -1,0 +1,60 @@
+import { useCallback, useState } from "react";
+import type { Attempt, Bench, Cell, Region, Ruling } from "../api/client";
+import { useRule } from "../api/queries";
+
+export type Ruler = {
+  busy: boolean;
+  trouble: string | null;
+  setTrouble: (words: string | null) => void;
+  /** Whether it asks back before passing this cell. */
+  asking: boolean;
+  last: { cell: number; words: string } | null;
+  rule: (ruling: Ruling) => void;
+  takeBack: () => void;
+  forget: () => void;
+};
+
+type Given = {
+  bench: Bench; askedSize: number | null; cell: Cell; region: Region; attempt: Attempt;
+  /** Whether what is ruled on is drawn at full resolution, and whether it was ever seen at 100 %. */
+  ready: boolean; seenActual: boolean;
+  onRuled: (next: Bench, from: Cell) => void; onTakenBack: (cell: Cell) => void;
+};
+
+/** Ruling on a cell by one key: nothing before the picture stands, one question before passing what was never seen at 100 %, the last ruling taken back. */
+export function useRuling({ bench, askedSize, cell, region, attempt, ready, seenActual, onRuled, onTakenBack }: Given): Ruler {
+  const [last, setLast] = useState<{ cell: number; words: string } | null>(null);
+  const [asked, setAsked] = useState<{ cell: number; ruling: Ruling } | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const { rule, takeBack } = useRule(bench.id, askedSize);
+  const busy = rule.isPending || takeBack.isPending;
+  const mayRule = bench.role === "supervisor";
+  const forget = useCallback(() => { setTrouble(null); setAsked(null); }, []);
+  return {
+    busy, trouble, setTrouble, last, asking: asked?.cell === cell.id, forget,
+    rule: (ruling) => {
+      if (!ready || busy || !mayRule) return;
+      const judged = bench.sizes.find((one) => one.id === bench.size);
+      const large = ruling === "passes" || (ruling === "passes at size" && (judged?.scale ?? 1) > 0.5);
+      if (large && !seenActual && !(asked?.cell === cell.id && asked.ruling === ruling)) {
+        setAsked({ cell: cell.id, ruling });
+        return;
+      }
+      setAsked(null);
+      setTrouble(null);
+      rule.mutate({ cell: cell.id, revision: cell.revision, ruling, size: ruling === "passes at size" ? (bench.size ?? null) : null }, {
+        onSuccess: (next) => {
+          setLast({ cell: cell.id, words: `region ${region.number} in attempt ${attempt.number}: ${ruling}${ruling === "passes at size" ? ` (${judged?.name})` : ""}` });
+          onRuled(next, cell);
+        },
+        onError: (error) => setTrouble(error.message),
+      });
+    },
+    takeBack: () => {
+      const back = bench.cells.find((one) => one.id === last?.cell);
+      if (!back || busy || !mayRule) return;
+      setTrouble(null);
+      takeBack.mutate({ cell: back.id, revision: back.revision }, { onSuccess: () => { setLast(null); onTakenBack(back); }, onError: (error) => setTrouble(error.message) });
+    },
+  };
+}
