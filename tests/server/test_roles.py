@@ -53,13 +53,13 @@ TABLE = [
 def ids(checked, people):
     """Everything an address can name: a ruled cell, a written slip, one sent to mona, files that arrived."""
     from arrivals.receiving import receive
+    from looks.spread import choose
     from slips.sending import edit_slip, send_slip, write_slip
 
     from attempts.intake import Facts, add_attempt, add_picture
     from checks.models import Finding
     from jobs.models import Membership
     from people.models import Person
-    from looks.spread import choose
     from verdicts.models import Cell
     from verdicts.ruling import rule
 
@@ -83,7 +83,8 @@ def ids(checked, people):
     changed = new.copy()
     changed[30:60, 40:80] = 128
     arrivals = [receive(checked.job, name, png(pixels), vera) for name, pixels in (("new.png", new), ("new-result.png", changed), ("later.png", near(checked)))]
-    return {"picture": checked.pk, "region": regions[0].pk, "cell": cell(third, regions[0]).pk, "ruled": cell(third, regions[0]).pk, "image": third.image_id, "other_image": first.image_id, "attempt": third.pk,
+    return {"picture": checked.pk, "region": regions[0].pk, "cell": cell(third, regions[0]).pk, "ruled": cell(third, regions[0]).pk, "image": third.image_id,
+            "other_image": first.image_id, "attempt": third.pk,
             "finding": Finding.objects.first().pk, "failed": failed.pk, "slip": sent.pk, "written": written.pk, "slip_region": sent.regions.first().region_id,
                     "job": checked.job_id,
             "arrival": arrivals[0].pk, "second": arrivals[1].pk, "result": arrivals[2].pk}

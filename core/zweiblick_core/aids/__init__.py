@@ -71,7 +71,7 @@ AIDS: tuple[Aid, ...] = (
     Aid("sharpened", "after sharpening", "As a strong output sharpening would leave it: seams and halos show as edges.", views.SHARPENED_MARGIN, _plain(views.sharpened)),
     Aid("lines", "straight lines", "Straight edges, those that share a vanishing point drawn alike, with the points and the horizon where they lie in the picture.", 0,
         lambda patch, known, x, y: draw_lines(patch, known.lines, x, y)),
-    Aid("matches", "match map", "Where the inside's texture is found again outside: one flat colour is one piece copied from one place; what stays dark is like nothing in particular.", 0,
+    Aid("matches", "match map", "Where the inside's texture is found again outside: one flat colour is one piece copied from one place; what stays dark is like nothing else.", 0,
         lambda patch, known, x, y: draw_matches(patch, known.matches, x, y), needs="matches"),
 )
 

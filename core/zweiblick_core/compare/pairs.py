@@ -85,7 +85,7 @@ def next_pair(attempts: Sequence[int], choices: Sequence[Choice], seed: int = 0)
     """Left and right of the pair that tells most: seldom shown together, and near each other so far. Sides are random; None below two attempts."""
     if len(attempts) < 2:
         return None
-    wins, met = _sums(attempts, choices)
+    _, met = _sums(attempts, choices)
     known = {one.attempt: one.chance for one in strengths(attempts, choices)}
     chance = random.Random(f"{seed}:{len(choices)}")
     last = {choices[-1].first, choices[-1].second} if choices else set()

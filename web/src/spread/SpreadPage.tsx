@@ -145,7 +145,7 @@ function SpreadFor({ bench, region, askedSize }: { bench: Bench; region: Region;
   const on = allAids.find((one) => one.name === aid) ?? null;
 
   return (
-    <div className="grid h-full grid-rows-[44px_34px_22px_1fr_auto]">
+    <div className="grid h-full grid-rows-[44px_auto_1fr_auto]">
       <header className="flex items-center gap-4 border-b px-3" style={{ borderColor: "var(--line)" }}>
         <button type="button" className="plain" onClick={back}>bench <Key action="spread" /></button>
         <h1 className="truncate text-[16px] font-normal">{bench.job} <strong>{String(bench.number).padStart(2, "0")} {bench.name}, {region.name}</strong></h1>
@@ -157,7 +157,8 @@ function SpreadFor({ bench, region, askedSize }: { bench: Bench; region: Region;
         {bench.regions.length > 1 && <button type="button" className="plain" disabled={blind} onClick={() => onward(1)}>next region <Key action="next" /></button>}
         <span role="status" className="px-1" style={region.state === "undecided" ? { background: "var(--await)", color: "#000", border: "1px solid #000" } : undefined}>{region.state}</span>
       </header>
-      <div className="flex items-center gap-2 border-b px-3" style={{ borderColor: "var(--line)" }}>
+      <section aria-label="How it is seen">
+      <div className="flex h-[34px] items-center gap-2 border-b px-3" style={{ borderColor: "var(--line)" }}>
         <label className="flex items-center gap-1">see
           <select className="field" aria-label="aid" value={aid ?? ""} onChange={(event) => setAid(event.target.value || null)}>
             <option value="">as it is</option>
@@ -169,10 +170,11 @@ function SpreadFor({ bench, region, askedSize }: { bench: Bench; region: Region;
         {mayRule && !blind && shown && <button type="button" className="plain whitespace-nowrap" disabled={pick.isPending} onClick={picked}>pick attempt {shown.attempt.number} <Key action="pick" /></button>}
         <ZoomButtons zoom={zoom} zoomed={zoomed} />
       </div>
-      <p className="m-0 flex items-center gap-4 px-3 text-[13px]">
+      <p className="m-0 flex h-[22px] items-center gap-4 px-3 text-[13px]">
         {blind && !on ? <span>names, order and settings are hidden; sides are drawn by lot</span> : on ? <span className="truncate"><strong>{on.words}</strong>: {on.says}</span> : <span>from the one that holds best to the one that holds worst, as the machine has it</span>}
         {spread.data && !blind && spread.data.pairs > 0 && <span className="ml-auto whitespace-nowrap">{spread.data.pairs} blind {spread.data.pairs === 1 ? "pair" : "pairs"}{spread.data.agreement !== null ? `; ${agreementWords(spread.data.agreement)}` : ""}</span>}
       </p>
+      </section>
       {blind ? <BlindPairs region={region} zoom={zoom.zoom} looks={zoom.looks} aid={on} onZoomed={setZoomed} /> : spread.isError ? (
         <Notice title="The order cannot be had" alert>{spread.error.message} <p><button type="button" className="plain" onClick={() => void spread.refetch()}>try again</button></p></Notice>
       ) : !spread.data ? <Notice title="Putting them in order …" busy /> : (
@@ -184,7 +186,7 @@ function SpreadFor({ bench, region, askedSize }: { bench: Bench; region: Region;
           {rows.map(({ row, attempt, cell }, place) => (
             <figure key={attempt.id} className="m-0 flex min-h-0 flex-col border" data-attempt={attempt.number} aria-current={place === at} style={{ borderColor: place === at ? "var(--ink)" : "var(--line)", outline: place === at ? "2px solid var(--ink)" : undefined, background: place === at ? "var(--lift)" : undefined }}>
               <div className="min-h-0 flex-1"><AidedStage image={attempt.image} cell={cell.id} aid={on} zoom={zoom.zoom} box={region.bbox} at={lookedAt} link={link} follows onSettled={onSettled} label={`attempt ${attempt.number}, ${place + 1} of ${rows.length}`} /></div>
-              <figcaption><button type="button" className="block w-full border-0 bg-transparent p-0 text-left" aria-label={`choose attempt ${attempt.number}`} onClick={() => choose(place)}>
+              <figcaption><button type="button" className="block w-full border-0 bg-transparent p-0 text-left" onClick={() => choose(place)}>
                 <Caption place={place + 1} attempt={attempt} row={row} state={cell.state as CellState} picked={spread.data?.picked?.attempt === attempt.id} /></button></figcaption>
             </figure>
           ))}
