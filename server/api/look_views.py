@@ -1,21 +1,25 @@
-"""Comparing many attempts of one region: the Spread, picks, blind pairs."""
+"""Comparing many attempts of one region: the Spread, picks, blind pairs. What a person found, and what a client lets pass."""
 
 from __future__ import annotations
 
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import OpenApiParameter, extend_schema
+from looks.models import OwnFinding
+from looks.own import add_own, withdraw_own
 from looks.spread import choose, pair_for, pick, spread_of, unchoose
-from rest_framework.exceptions import ValidationError
+from rest_framework.exceptions import PermissionDenied, ValidationError
 from rest_framework.permissions import IsAuthenticated
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from jobs.models import DeliverySize, Picture
+from jobs.models import STAFF, DeliverySize, Job, Membership, Picture, jobs_of
 from regions.models import Region
+from verdicts.models import Cell
+from zweiblick_core.rules.bar import checked
 
 from . import serializers as shape
 from .permissions import Rules
-from .shapes import image_of
+from .shapes import cell_detail, image_of
 
 
 def size_asked(request, picture: Picture) -> DeliverySize | None:
@@ -102,3 +106,52 @@ class PairView(APIView):
         if not unchoose(region, request.user):
             raise ValidationError("You have chosen no pair here yet.")
         return self._next(region, request.user)
+
+
+class OwnFindingsView(APIView):
+    """Outline a flaw in a cell; answers with the cell."""
+
+    permission_classes = [IsAuthenticated, Rules]
+
+    @extend_schema(request=shape.OwnFindingAsked, responses={201: shape.CellDetail}, operation_id="mark_flaw")
+    def post(self, request, pk: int):
+        cell = get_object_or_404(Cell.objects.visible_to(request.user).select_related("attempt__picture__job", "region__current"), pk=pk)
+        self.check_object_permissions(request, cell)
+        asked = shape.OwnFindingAsked(data=request.data)
+        asked.is_valid(raise_exception=True)
+        given = asked.validated_data
+        size = None
+        if given["size"] is not None:
+            size = cell.attempt.picture.job.sizes.filter(pk=given["size"]).first()
+            if size is None:
+                raise ValidationError("This job has no such delivery size.")
+        add_own(cell, request.user, given["kind"], given["severity"], size, given["words"], given["polygon"])
+        return Response(cell_detail(cell), 201)
+
+
+class OwnFindingView(APIView):
+    """Take a flaw that was outlined back."""
+
+    permission_classes = [IsAuthenticated, Rules]
+
+    @extend_schema(responses={204: None}, operation_id="unmark_flaw")
+    def delete(self, request, pk: int):
+        row = get_object_or_404(OwnFinding.objects.visible_to(request.user).select_related("attempt__picture__job"), pk=pk)
+        self.check_object_permissions(request, row)
+        withdraw_own(row, request.user)
+        return Response(status=204)
+
+
+class BarView(APIView):
+    """The client's bar of a job."""
+
+    @extend_schema(request=shape.BarAsked, responses=shape.BarAsked, operation_id="set_bar")
+    def put(self, request, pk: int):
+        job = get_object_or_404(Job.objects.filter(jobs_of(request.user, *STAFF)).distinct(), pk=pk)
+        if job.role_of(request.user) != Membership.Role.SUPERVISOR:
+            raise PermissionDenied(Rules.message)
+        asked = shape.BarAsked(data=request.data)
+        asked.is_valid(raise_exception=True)
+        job.bar = checked(asked.validated_data["bar"])
+        job.save(update_fields=["bar"])
+        return Response({"bar": job.bar})

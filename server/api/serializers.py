@@ -8,6 +8,7 @@ from attempts.models import Method
 from checks.models import FindingRuling
 from jobs.models import Membership
 from verdicts.models import Verdict
+from zweiblick_core.rules.bar import ALL_KINDS, SAID
 
 
 class Plain(s.Serializer):
@@ -167,7 +168,8 @@ class CellOf(Plain):
     worst_kind = s.CharField(allow_null=True)
     worst_severity = s.FloatField(allow_null=True)
     worst_word = s.CharField(allow_null=True)
-    outcome = s.CharField(allow_null=True, help_text="of a region that was sent back, in the attempt that came back: fixed, still there, worse, new flaw")
+    passes_at = s.ListField(child=s.IntegerField(), help_text="delivery sizes at which no finding reaches the client's bar, the one that shows most first; empty before a check")
+    outcome = s.CharField(allow_null=True, help_text="of a region that was sent back, in the attempt that came back: fixed, to be looked at, still there, worse, new flaw")
     crop = s.CharField(help_text="address of a small picture of this region in this attempt")
 
 
@@ -184,6 +186,8 @@ class Bench(Plain):
     number = s.IntegerField()
     name = s.CharField()
     job = s.CharField()
+    job_id = s.IntegerField()
+    bar = s.DictField(child=s.FloatField(), help_text="the client's bar: severity by kind from which it fails")
     deadline = s.DateTimeField(allow_null=True)
     role = s.ChoiceField(choices=Membership.Role.choices)
     state = s.CharField()
@@ -221,8 +225,35 @@ class GroupOf(Plain):
     bbox = s.ListField(child=s.FloatField())
 
 
+class OwnFindingOf(Plain):
+    id = s.IntegerField()
+    kind = s.CharField()
+    severity = s.FloatField()
+    word = s.CharField()
+    size = s.CharField(allow_null=True, help_text="the delivery size that the severity counts for")
+    size_id = s.IntegerField(allow_null=True)
+    words = s.CharField()
+    polygon = s.ListField(child=s.ListField(child=s.FloatField()))
+    bbox = s.ListField(child=s.FloatField())
+    person = s.CharField()
+    at = s.DateTimeField()
+
+
+class OwnFindingAsked(Plain):
+    kind = s.ChoiceField(choices=ALL_KINDS)
+    severity = s.ChoiceField(choices=list(SAID))
+    size = s.IntegerField(allow_null=True, required=False, default=None)
+    words = s.CharField(max_length=2000, allow_blank=True, required=False, default="")
+    polygon = s.ListField(child=s.ListField(child=s.FloatField(), min_length=2, max_length=2), min_length=3, max_length=2000)
+
+
+class BarAsked(Plain):
+    bar = s.DictField(child=s.FloatField(), help_text="severity 0..1 by kind from which it fails; a kind that is missing fails as soon as it can be seen; above 1 never")
+
+
 class CellDetail(Plain):
     cell = s.IntegerField()
+    own = OwnFindingOf(many=True, help_text="flaws that people outlined")
     checked = s.BooleanField()
     backdrop = s.CharField(allow_null=True)
     overall = s.FloatField(allow_null=True)

@@ -11,11 +11,13 @@ from checks.models import Check, Finding, FindingRuling
 from images.models import Image
 from images.pyramids import ask_pyramid
 from jobs.models import DeliverySize, Membership, Picture
+from looks.models import OwnFinding
 from verdicts.models import Cell, Verdict
-from verdicts.ruling import Ledger, ledger
+from verdicts.ruling import Ledger, demand_of, ledger
 from work.models import Work
 from zweiblick_core.report import Signal
 from zweiblick_core.rules.advice import CHANGES
+from zweiblick_core.rules.bar import passes_at
 from zweiblick_core.rules.slips import stop_words
 from zweiblick_core.visibility import parse_size, visibility, word
 
@@ -73,27 +75,40 @@ def verdict_of(verdict: Verdict | None) -> dict | None:
             "person": verdict.person.called, "at": verdict.made_at}
 
 
-def worst_of(book: Ledger, cell_key: tuple[int, int], frame: tuple[int, int]) -> tuple[str, float, str] | None:
-    """(kind, severity, word) of the worst finding at the ledger's size; findings answered *not there* or *acceptable* are left out."""
+def sure_of(book: Ledger, cell_key: tuple[int, int], sizes: list[DeliverySize], frame: tuple[int, int]) -> list[tuple[str, dict[int, float]]]:
+    """(kind, severity by size) of what counts in a cell: findings that were not answered *not there* or *acceptable*, and what people outlined."""
     row = book.checked.get(cell_key)
-    if row is None or book.size is None:
-        return None
-    size = parse_size(book.size.spec)
-    rated = [(visibility(Signal.from_dict(finding.signal), size, frame), finding.kind) for finding in row.findings.all()
+    parsed = {size.pk: parse_size(size.spec) for size in sizes}
+    rated = [(finding.kind, {pk: visibility(Signal.from_dict(finding.signal), size, frame) for pk, size in parsed.items()}) for finding in (row.findings.all() if row else [])
              if answer_of(finding) not in (FindingRuling.Answer.NOT_THERE, FindingRuling.Answer.ACCEPTABLE)]
+    return rated + [(own.kind, {own.size_id: own.severity}) for own in book.own.get(cell_key, [])]
+
+
+def worst_of(book: Ledger, cell_key: tuple[int, int], frame: tuple[int, int]) -> tuple[str, float, str] | None:
+    """(kind, severity, word) of the worst that reaches the client's bar at the ledger's size."""
+    if book.size is None:
+        return None
+    bar = book.picture.job.bar
+    rated = [(by_size[book.size.pk], kind) for kind, by_size in sure_of(book, cell_key, [book.size], frame)
+             if book.size.pk in by_size and by_size[book.size.pk] >= bar.get(kind, 0.0)]
     if not rated:
         return None
     severity, kind = max(rated)
     return kind, round(severity, 4), word(severity)
 
 
-def cell_of(book: Ledger, cell: Cell, frame: tuple[int, int], outcomes: dict[tuple[int, int], str]) -> dict:
-    row = book.checked.get((cell.attempt_id, cell.region_id))
-    worst = worst_of(book, (cell.attempt_id, cell.region_id), frame)
+def cell_of(book: Ledger, cell: Cell, frame: tuple[int, int], outcomes: dict[tuple[int, int], str], sizes: list[DeliverySize]) -> dict:
+    key = (cell.attempt_id, cell.region_id)
+    row = book.checked.get(key)
+    worst = worst_of(book, key, frame)
+    own = book.own.get(key, [])
+    demands = {size.pk: demand_of(size, book.picture) for size in sizes}
     return {"id": cell.pk, "region": cell.region_id, "attempt": cell.attempt_id, "state": book.cell_state(cell), "revision": cell.revision,
-            "verdict": verdict_of(cell.current), "overall": row.overall if row else None, "findings": len(row.findings.all()) if row else 0,
+            "verdict": verdict_of(cell.current), "overall": row.overall if row else None, "findings": (len(row.findings.all()) if row else 0) + len(own),
             "worst_kind": worst[0] if worst else None, "worst_severity": worst[1] if worst else None, "worst_word": worst[2] if worst else None,
-            "outcome": outcomes.get((cell.attempt_id, cell.region_id)), "crop": f"/api/cells/{cell.pk}/crop/"}
+            # Nothing is known of an attempt that was not judged, so it passes nowhere by itself.
+            "passes_at": passes_at(sure_of(book, key, sizes, frame), demands, book.picture.job.bar) if row else [],
+            "outcome": outcomes.get(key), "crop": f"/api/cells/{cell.pk}/crop/"}
 
 
 def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
@@ -114,7 +129,7 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
         sources.setdefault(row.attempt_id, []).append(row.source_id)
     backdrops = {row.region_version.region_id: row.backdrop for row in book.checked.values()}
     return {
-        "id": picture.pk, "number": picture.number, "name": picture.name, "job": picture.job.name, "deadline": picture.job.deadline,
+        "id": picture.pk, "number": picture.number, "name": picture.name, "job": picture.job.name, "job_id": picture.job_id, "bar": picture.job.bar, "deadline": picture.job.deadline,
         "role": picture.job.role_of(person), "state": book.state, "done": book.done, "undecided": book.undecided,
         "sizes": [{"id": row.pk, "name": row.name, "spec": row.spec, "scale": parse_size(row.spec).scale(*frame)} for row in sizes],
         "size": book.size.pk if book.size else None, "original": image_of(original),
@@ -126,11 +141,17 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
                       "settings": attempt.run.settings, "made_from": sources.get(attempt.pk, []), "slip": answers.get(attempt.pk), "image": image_of(attempt.image),
                               "check_of": check_of(book.checks.get(attempt.pk), work, sizes, frame)}
                      for attempt in attempts],
-        "cells": [cell_of(book, cell, frame, outcomes) for cell in book.cells],
+        "cells": [cell_of(book, cell, frame, outcomes, sizes) for cell in book.cells],
         "failed": sorted({cell.attempt_id for cell in book.cells if cell.current and cell.current.ruling in ("rework", "rebuild")
                           and not any(cell.region_id in row["regions"] for row in slips if row["state"] in OPEN)}),
         "slips": slips,
     }
+
+
+def own_of(row: OwnFinding) -> dict:
+    """A flaw that a person outlined."""
+    return {"id": row.pk, "kind": row.kind, "severity": row.severity, "word": word(row.severity), "size": row.size.name if row.size else None, "size_id": row.size_id,
+            "words": row.words, "polygon": row.polygon, "bbox": row.bbox, "person": row.person.called, "at": row.made_at}
 
 
 def cell_detail(cell: Cell) -> dict:
@@ -139,9 +160,10 @@ def cell_detail(cell: Cell) -> dict:
         .prefetch_related("findings__rulings").first()
     original = cell.attempt.picture.original
     sizes = list(cell.attempt.picture.job.sizes.all())
+    own = [own_of(one) for one in OwnFinding.objects.standing().filter(attempt=cell.attempt, region_version__region=cell.region).select_related("person", "size")]
     if not row:
-        return {"cell": cell.pk, "checked": False, "backdrop": None, "overall": None, "scores": {}, "abstained": {}, "groups": [], "findings": []}
-    return {"cell": cell.pk, "checked": True, "backdrop": row.backdrop, "overall": row.overall, "scores": row.scores, "abstained": row.abstained,
+        return {"cell": cell.pk, "checked": False, "backdrop": None, "overall": None, "scores": {}, "abstained": {}, "groups": [], "findings": [], "own": own}
+    return {"cell": cell.pk, "checked": True, "own": own, "backdrop": row.backdrop, "overall": row.overall, "scores": row.scores, "abstained": row.abstained,
             "groups": row.groups, "findings": [finding_of(finding, sizes, (original.width, original.height)) for finding in row.findings.all()]}
 
 

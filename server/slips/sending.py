@@ -17,6 +17,7 @@ from attempts.models import Attempt, AttemptSource
 from checks.models import Check, Finding, FindingRuling
 from history.models import record
 from jobs.models import Membership, Picture
+from looks.own import own_flaws
 from people.models import Person
 from verdicts.models import Cell, Verdict
 from zweiblick_core.errors import Refused
@@ -46,7 +47,8 @@ def _severity(finding: Finding, picture: Picture) -> float:
 
 
 def flaws_of(attempt: Attempt, region, only_sent: bool = True) -> list[dict]:
-    """The findings of a cell as a slip keeps them, worst first: those confirmed, or all that nobody denied where none is.
+    """The flaws of a cell as a slip keeps them: what people outlined, then the findings, worst first: those confirmed, or all that nobody denied where
+    none is.
 
     `only_sent` False gives every finding of the newest finished check, whatever was answered.
     """
@@ -65,7 +67,7 @@ def flaws_of(attempt: Attempt, region, only_sent: bool = True) -> list[dict]:
         severity = _severity(row, picture)
         kept.append({"finding": row.pk, "kind": row.kind, "bbox": row.bbox, "polygon": row.polygon, "measure": row.measure, "evidence": row.evidence, "score": row.score,
                      "severity": round(severity, 4), "word": word(severity), "answer": answer(row), "group_words": words.get(row.group, "")})
-    return kept
+    return [*own_flaws(attempt, region), *kept] if only_sent else kept
 
 
 def advice_for(cell: Cell, flaws: list[dict]) -> list[dict]:
@@ -258,7 +260,7 @@ def slip_failed(work: Work) -> None:
 
 def _seen(flaw: dict) -> slips.Seen:
     natural = flaw["measure"]["natural"]
-    return slips.Seen(flaw["kind"], flaw["bbox"], flaw["measure"]["value"], natural["low"], natural["high"], flaw["severity"])
+    return slips.Seen(flaw["kind"], flaw["bbox"], flaw["measure"]["value"], natural["low"], natural["high"], flaw["severity"], bool(flaw.get("by_person")))
 
 
 def judge_return(check: Check) -> None:

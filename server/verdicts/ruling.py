@@ -10,6 +10,7 @@ from django.db import transaction
 from checks.models import Check, CheckedRegion, Finding, FindingRuling
 from history.models import record
 from jobs.models import DeliverySize, Picture
+from looks.models import OwnFinding
 from zweiblick_core.rules import verdicts as rules
 from zweiblick_core.visibility import parse_size
 
@@ -43,6 +44,7 @@ class Ledger:
     checked: dict[tuple[int, int], CheckedRegion]
     checks: dict[int, Check]
     regions: list
+    own: dict[tuple[int, int], list[OwnFinding]]
 
     def of_region(self, region_id: int) -> list[rules.CellFacts]:
         return [fact for fact in self.facts.values() if fact.region == region_id]
@@ -95,7 +97,10 @@ def ledger(picture: Picture, size: DeliverySize | None = None) -> Ledger:
                                     _moment(cell.current.made_at))
         row = checked.get((cell.attempt_id, cell.region_id))
         facts[cell.pk] = rules.CellFacts(cell.attempt_id, cell.region_id, _moment(cell.attempt.made_at), verdict, row.overall if row else None)
-    return Ledger(picture, size, demand, cells, facts, checked, checks, regions)
+    own: dict[tuple[int, int], list[OwnFinding]] = {}
+    for mark in OwnFinding.objects.standing().filter(attempt__picture=picture).select_related("region_version"):
+        own.setdefault((mark.attempt_id, mark.region_version.region_id), []).append(mark)
+    return Ledger(picture, size, demand, cells, facts, checked, checks, regions, own)
 
 
 def ensure_cells(picture: Picture) -> None:

@@ -29,6 +29,8 @@ TABLE = [
     ("get", "/api/regions/{region}/spread/", None, SEEN), ("post", "/api/regions/{region}/picks/", {"attempt": "{attempt}"}, RULES),
     ("get", "/api/regions/{region}/pairs/", None, {**RULES, SUPERVISOR: 200}), ("post", "/api/regions/{region}/pairs/", {"left": "{image}", "right": "{other_image}",
             "better": "left"}, RULES), ("delete", "/api/regions/{region}/pairs/", None, RULES),
+    ("post", "/api/cells/{cell}/own-findings/", {"kind": "lost", "severity": "clear", "polygon": [[5, 5], [40, 5], [40, 40]]}, RULES),
+    ("delete", "/api/own-findings/{own}/", None, RULES), ("put", "/api/jobs/{job}/bar/", {"bar": {"grain": 0.7}}, RULES),
     ("get", "/api/aids/", None, EVERYBODY), ("get", "/api/images/{image}/aids/grain/", None, SEEN), ("get", "/api/images/{image}/aids/grain/tiles/info.json", None, SEEN),
     ("get", "/api/pictures/{picture}/crop/", None, SEEN), ("get", "/api/pictures/{picture}/regions/{region}/crop/", None, SEEN), ("get", "/api/cells/{cell}/", None, SEEN),
     ("get", "/api/cells/{cell}/crop/", None, SEEN), ("get", "/api/images/{image}/tiles/info.json", None, SEEN), ("get", "/api/released/", None, EVERYBODY),
@@ -53,6 +55,7 @@ TABLE = [
 def ids(checked, people):
     """Everything an address can name: a ruled cell, a written slip, one sent to mona, files that arrived."""
     from arrivals.receiving import receive
+    from looks.own import add_own
     from looks.spread import choose
     from slips.sending import edit_slip, send_slip, write_slip
 
@@ -79,12 +82,13 @@ def ids(checked, people):
     rule(cell(failed, other.regions.first()).pk, vera, "rework", None, None)
     rule(cell(third, regions[0]).pk, vera, "passes", None, None)
     choose(regions[0], vera, first, third, third)
+    own = add_own(cell(third, regions[0]), vera, "lost", "faint", None, "", [[5, 5], [40, 5], [40, 40]])
     new = textured(90, 120, seed=31)
     changed = new.copy()
     changed[30:60, 40:80] = 128
     arrivals = [receive(checked.job, name, png(pixels), vera) for name, pixels in (("new.png", new), ("new-result.png", changed), ("later.png", near(checked)))]
     return {"picture": checked.pk, "region": regions[0].pk, "cell": cell(third, regions[0]).pk, "ruled": cell(third, regions[0]).pk, "image": third.image_id,
-            "other_image": first.image_id, "attempt": third.pk,
+            "other_image": first.image_id, "own": own.pk, "attempt": third.pk,
             "finding": Finding.objects.first().pk, "failed": failed.pk, "slip": sent.pk, "written": written.pk, "slip_region": sent.regions.first().region_id,
                     "job": checked.job_id,
             "arrival": arrivals[0].pk, "second": arrivals[1].pk, "result": arrivals[2].pk}

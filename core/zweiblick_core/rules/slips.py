@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 #: From the best to the worst; a region's word is the worst of its findings' words.
-WORDS = ("fixed", "new flaw", "still there", "worse")
+WORDS = ("fixed", "to be looked at", "new flaw", "still there", "worse")
 #: Sending a region back a third time is no good any more: rebuild by hand.
 MOST_ROUNDS = 3
 
@@ -21,6 +21,8 @@ class Seen:
     low: float
     high: float
     severity: float = 0.0
+    #: Outlined by a person: no measure tells that it is gone.
+    by_person: bool = False
 
     @property
     def spread(self) -> float:
@@ -72,7 +74,11 @@ def outcome(before: Iterable[Seen], after: Iterable[Seen], others_before: Iterab
         again = [i for i, other in enumerate(found) if other.kind == flaw.kind and _meets(flaw.bbox, other.bbox)]
         used |= set(again)
         if not again:
-            words.append((flaw.kind, "fixed"))
+            # What only a person saw, only a person can call fixed.
+            words.append((flaw.kind, "to be looked at" if flaw.by_person else "fixed"))
+            continue
+        if flaw.by_person:
+            words.append((flaw.kind, "still there"))
             continue
         words.append((flaw.kind, max((compared(flaw, found[i]) for i in again), key=WORDS.index)))
     for i, other in enumerate(found):

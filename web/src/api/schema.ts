@@ -123,6 +123,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cells/{id}/own-findings/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Outline a flaw in a cell; answers with the cell. */
+        post: operations["mark_flaw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cells/{id}/verdict/": {
         parameters: {
             query?: never;
@@ -278,6 +295,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/bar/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description The client's bar of a job. */
+        put: operations["set_bar"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/fit/": {
         parameters: {
             query?: never;
@@ -324,6 +358,23 @@ export interface paths {
         /** @description Store one picture with its results: all of it or nothing. */
         post: operations["bring_in"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own-findings/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take a flaw that was outlined back. */
+        delete: operations["unmark_flaw"];
         options?: never;
         head?: never;
         patch?: never;
@@ -731,11 +782,30 @@ export interface components {
             check_of: components["schemas"]["CheckOf"] | null;
         };
         /** @description A read-only shape, filled from dicts. */
+        BarAsked: {
+            /** @description severity 0..1 by kind from which it fails; a kind that is missing fails as soon as it can be seen; above 1 never */
+            bar: {
+                [key: string]: number;
+            };
+        };
+        /** @description A read-only shape, filled from dicts. */
+        BarAskedRequest: {
+            /** @description severity 0..1 by kind from which it fails; a kind that is missing fails as soon as it can be seen; above 1 never */
+            bar: {
+                [key: string]: number;
+            };
+        };
+        /** @description A read-only shape, filled from dicts. */
         Bench: {
             id: number;
             number: number;
             name: string;
             job: string;
+            job_id: number;
+            /** @description the client's bar: severity by kind from which it fails */
+            bar: {
+                [key: string]: number;
+            };
             /** Format: date-time */
             deadline: string | null;
             role: components["schemas"]["RoleEnum"];
@@ -785,6 +855,8 @@ export interface components {
         /** @description A read-only shape, filled from dicts. */
         CellDetail: {
             cell: number;
+            /** @description flaws that people outlined */
+            own: components["schemas"]["OwnFindingOf"][];
             checked: boolean;
             backdrop: string | null;
             /** Format: double */
@@ -814,7 +886,9 @@ export interface components {
             /** Format: double */
             worst_severity: number | null;
             worst_word: string | null;
-            /** @description of a region that was sent back, in the attempt that came back: fixed, still there, worse, new flaw */
+            /** @description delivery sizes at which no finding reaches the client's bar, the one that shows most first; empty before a check */
+            passes_at: number[];
+            /** @description of a region that was sent back, in the attempt that came back: fixed, to be looked at, still there, worse, new flaw */
             outcome: string | null;
             /** @description address of a small picture of this region in this attempt */
             crop: string;
@@ -1004,7 +1078,7 @@ export interface components {
          *     * `outside service` - Outside
          * @enum {string}
          */
-        KindEnum: "by hand" | "built in" | "outside service";
+        KindD6cEnum: "by hand" | "built in" | "outside service";
         /** @description A read-only shape, filled from dicts. */
         LockOf: {
             number: number;
@@ -1028,7 +1102,7 @@ export interface components {
         /** @description A read-only shape, filled from dicts. */
         MethodNamed: {
             name: string;
-            kind: components["schemas"]["KindEnum"];
+            kind: components["schemas"]["KindD6cEnum"];
         };
         /** @description A read-only shape, filled from dicts. */
         NaturalOf: {
@@ -1058,6 +1132,53 @@ export interface components {
             evidence: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * @description * `repeat` - repeat
+         *     * `seam` - seam
+         *     * `halo` - halo
+         *     * `smear` - smear
+         *     * `line` - line
+         *     * `residue` - residue
+         *     * `shadow` - shadow
+         *     * `tone` - tone
+         *     * `grain` - grain
+         *     * `soft` - soft
+         *     * `invented` - invented
+         *     * `overreach` - overreach
+         *     * `untouched` - untouched
+         *     * `lost` - lost
+         *     * `light` - light
+         *     * `scale` - scale
+         *     * `banding` - banding
+         * @enum {string}
+         */
+        OwnFindingAskedKindEnum: "repeat" | "seam" | "halo" | "smear" | "line" | "residue" | "shadow" | "tone" | "grain" | "soft" | "invented" | "overreach" | "untouched" | "lost" | "light" | "scale" | "banding";
+        /** @description A read-only shape, filled from dicts. */
+        OwnFindingAskedRequest: {
+            kind: components["schemas"]["OwnFindingAskedKindEnum"];
+            severity: components["schemas"]["SeverityEnum"];
+            size?: number | null;
+            /** @default  */
+            words: string;
+            polygon: number[][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        OwnFindingOf: {
+            id: number;
+            kind: string;
+            /** Format: double */
+            severity: number;
+            word: string;
+            /** @description the delivery size that the severity counts for */
+            size: string | null;
+            size_id: number | null;
+            words: string;
+            polygon: number[][];
+            bbox: number[];
+            person: string;
+            /** Format: date-time */
+            at: string;
         };
         /** @description A read-only shape, filled from dicts. */
         PairAskedRequest: {
@@ -1131,7 +1252,7 @@ export interface components {
         ResultAskedRequest: {
             arrival: number;
             method: string;
-            kind: components["schemas"]["KindEnum"];
+            kind: components["schemas"]["KindD6cEnum"];
             /** @default  */
             maker: string;
             /** Format: double */
@@ -1191,6 +1312,13 @@ export interface components {
             before: unknown;
             after: unknown;
         };
+        /**
+         * @description * `faint` - faint
+         *     * `clear` - clear
+         *     * `glaring` - glaring
+         * @enum {string}
+         */
+        SeverityEnum: "faint" | "clear" | "glaring";
         /** @description A read-only shape, filled from dicts. */
         SeverityOf: {
             /** Format: double */
@@ -1550,6 +1678,32 @@ export interface operations {
             };
         };
     };
+    mark_flaw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnFindingAskedRequest"];
+                "multipart/form-data": components["schemas"]["OwnFindingAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellDetail"];
+                };
+            };
+        };
+    };
     rule: {
         parameters: {
             query?: {
@@ -1862,6 +2016,32 @@ export interface operations {
             };
         };
     };
+    set_bar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BarAskedRequest"];
+                "multipart/form-data": components["schemas"]["BarAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BarAsked"];
+                };
+            };
+        };
+    };
     fit: {
         parameters: {
             query?: never;
@@ -1940,6 +2120,26 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Failure"];
                 };
+            };
+        };
+    };
+    unmark_flaw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
