@@ -16,6 +16,7 @@ from jobs.models import STAFF, DeliverySize, Job, Membership, Picture, jobs_of
 from regions.models import Region
 from verdicts.models import Cell
 from zweiblick_core.rules.bar import checked
+from zweiblick_core.rules.kinds import ALL_KINDS, PERSONS, SEEN_AS
 
 from . import serializers as shape
 from .permissions import Rules
@@ -140,6 +141,14 @@ class OwnFindingView(APIView):
         self.check_object_permissions(request, row)
         withdraw_own(row, request.user)
         return Response(status=204)
+
+
+class KindsView(APIView):
+    """The kinds of flaw, with what a person sees."""
+
+    @extend_schema(responses=shape.KindOf(many=True), operation_id="kinds")
+    def get(self, request):
+        return Response([{"name": kind, "says": SEEN_AS[kind], "machine": kind not in PERSONS} for kind in ALL_KINDS])
 
 
 class BarView(APIView):

@@ -8,7 +8,7 @@ from attempts.models import Method
 from checks.models import FindingRuling
 from jobs.models import Membership
 from verdicts.models import Verdict
-from zweiblick_core.rules.bar import ALL_KINDS, SAID
+from zweiblick_core.rules.bar import SAID
 
 
 class Plain(s.Serializer):
@@ -95,6 +95,7 @@ class MeasureOf(Plain):
 class SeverityOf(Plain):
     severity = s.FloatField()
     word = s.CharField()
+    under_bar = s.BooleanField(help_text="below the severity from which it fails for this client")
 
 
 class OutsideOf(Plain):
@@ -240,11 +241,17 @@ class OwnFindingOf(Plain):
 
 
 class OwnFindingAsked(Plain):
-    kind = s.ChoiceField(choices=ALL_KINDS)
+    kind = s.CharField(max_length=20)
     severity = s.ChoiceField(choices=list(SAID))
     size = s.IntegerField(allow_null=True, required=False, default=None)
     words = s.CharField(max_length=2000, allow_blank=True, required=False, default="")
     polygon = s.ListField(child=s.ListField(child=s.FloatField(), min_length=2, max_length=2), min_length=3, max_length=2000)
+
+
+class KindOf(Plain):
+    name = s.CharField()
+    says = s.CharField(help_text="what a person sees")
+    machine = s.BooleanField(help_text="whether the machine looks for it")
 
 
 class BarAsked(Plain):

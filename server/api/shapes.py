@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.conf import settings
+from looks.models import OwnFinding
 from slips.models import Slip
 from slips.sending import OPEN
 
@@ -11,7 +12,6 @@ from checks.models import Check, Finding, FindingRuling
 from images.models import Image
 from images.pyramids import ask_pyramid
 from jobs.models import DeliverySize, Membership, Picture
-from looks.models import OwnFinding
 from verdicts.models import Cell, Verdict
 from verdicts.ruling import Ledger, demand_of, ledger
 from work.models import Work
@@ -32,12 +32,12 @@ def image_of(image: Image) -> dict:
             "name": image.name, "facts": f"{image.format.upper()}, {image.depth} bit{profile}"}
 
 
-def severities(signal: dict, sizes: list[DeliverySize], frame: tuple[int, int]) -> dict[str, dict]:
-    """Severity of a finding's signal at each of a job's sizes, by the core."""
+def severities(kind: str, signal: dict, sizes: list[DeliverySize], frame: tuple[int, int], bar: dict[str, float]) -> dict[str, dict]:
+    """Severity of a finding's signal at each of a job's sizes, by the core, and whether it lies under the client's bar there."""
     found = {}
     for size in sizes:
         severity = visibility(Signal.from_dict(signal), parse_size(size.spec), frame)
-        found[str(size.pk)] = {"severity": round(severity, 4), "word": word(severity)}
+        found[str(size.pk)] = {"severity": round(severity, 4), "word": word(severity), "under_bar": severity < bar.get(kind, 0.0)}
     return found
 
 
@@ -46,26 +46,26 @@ def answer_of(finding: Finding) -> str:
     return answers[-1].answer if answers else FindingRuling.Answer.UNREAD
 
 
-def finding_of(finding: Finding, sizes: list[DeliverySize], frame: tuple[int, int]) -> dict:
+def finding_of(finding: Finding, sizes: list[DeliverySize], frame: tuple[int, int], bar: dict[str, float]) -> dict:
     return {"id": finding.pk, "kind": finding.kind, "runner_up": finding.runner_up, "score": finding.score, "confidence": finding.confidence,
-            "severities": severities(finding.signal, sizes, frame), "bbox": finding.bbox, "polygon": finding.polygon, "measure": finding.measure,
+            "severities": severities(finding.kind, finding.signal, sizes, frame, bar), "bbox": finding.bbox, "polygon": finding.polygon, "measure": finding.measure,
             "evidence": finding.evidence, "group": finding.group, "answer": answer_of(finding)}
 
 
-def outside_of(outside: list[dict], sizes: list[DeliverySize], frame: tuple[int, int]) -> list[dict]:
+def outside_of(outside: list[dict], sizes: list[DeliverySize], frame: tuple[int, int], bar: dict[str, float]) -> list[dict]:
     """What changed outside every region, with its severity at each size."""
     return [{**{name: finding[name] for name in ("words", "kind", "confidence", "bbox", "polygon", "measure", "evidence")}, "number": number,
-             "severities": severities(finding["signal"], sizes, frame)} for number, finding in enumerate(outside)]
+             "severities": severities(finding["kind"], finding["signal"], sizes, frame, bar)} for number, finding in enumerate(outside)]
 
 
-def check_of(check: Check | None, work: dict[str, Work], sizes: list[DeliverySize], frame: tuple[int, int]) -> dict | None:
+def check_of(check: Check | None, work: dict[str, Work], sizes: list[DeliverySize], frame: tuple[int, int], bar: dict[str, float]) -> dict | None:
     if check is None:
         return None
     task = work.get(str(check.pk))
     running = check.state in ("waiting", "running")
     return {"id": check.pk, "state": check.state, "progress": 1.0 if not running else task.progress if task else 0.0,
             "words": task.words if task and running else "", "overall": check.overall, "reason": check.reason,
-            "about": check.about, "outside": outside_of(check.outside, sizes, frame)}
+            "about": check.about, "outside": outside_of(check.outside, sizes, frame, bar)}
 
 
 def verdict_of(verdict: Verdict | None) -> dict | None:
@@ -129,7 +129,8 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
         sources.setdefault(row.attempt_id, []).append(row.source_id)
     backdrops = {row.region_version.region_id: row.backdrop for row in book.checked.values()}
     return {
-        "id": picture.pk, "number": picture.number, "name": picture.name, "job": picture.job.name, "job_id": picture.job_id, "bar": picture.job.bar, "deadline": picture.job.deadline,
+        "id": picture.pk, "number": picture.number, "name": picture.name, "job": picture.job.name, "job_id": picture.job_id, "bar": picture.job.bar,
+        "deadline": picture.job.deadline,
         "role": picture.job.role_of(person), "state": book.state, "done": book.done, "undecided": book.undecided,
         "sizes": [{"id": row.pk, "name": row.name, "spec": row.spec, "scale": parse_size(row.spec).scale(*frame)} for row in sizes],
         "size": book.size.pk if book.size else None, "original": image_of(original),
@@ -139,7 +140,7 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
         "attempts": [{"id": attempt.pk, "number": attempt.number, "method": attempt.run.method.name, "kind": attempt.run.method.kind, "maker": attempt.maker,
                       "seconds": attempt.run.seconds, "cost": str(attempt.run.cost) if attempt.run.cost is not None else None,
                       "settings": attempt.run.settings, "made_from": sources.get(attempt.pk, []), "slip": answers.get(attempt.pk), "image": image_of(attempt.image),
-                              "check_of": check_of(book.checks.get(attempt.pk), work, sizes, frame)}
+                              "check_of": check_of(book.checks.get(attempt.pk), work, sizes, frame, picture.job.bar)}
                      for attempt in attempts],
         "cells": [cell_of(book, cell, frame, outcomes, sizes) for cell in book.cells],
         "failed": sorted({cell.attempt_id for cell in book.cells if cell.current and cell.current.ruling in ("rework", "rebuild")
@@ -164,7 +165,7 @@ def cell_detail(cell: Cell) -> dict:
     if not row:
         return {"cell": cell.pk, "checked": False, "backdrop": None, "overall": None, "scores": {}, "abstained": {}, "groups": [], "findings": [], "own": own}
     return {"cell": cell.pk, "checked": True, "own": own, "backdrop": row.backdrop, "overall": row.overall, "scores": row.scores, "abstained": row.abstained,
-            "groups": row.groups, "findings": [finding_of(finding, sizes, (original.width, original.height)) for finding in row.findings.all()]}
+            "groups": row.groups, "findings": [finding_of(finding, sizes, (original.width, original.height), cell.attempt.picture.job.bar) for finding in row.findings.all()]}
 
 
 def slip_of(slip: Slip, person) -> dict:

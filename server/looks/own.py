@@ -10,7 +10,8 @@ from history.models import record
 from jobs.models import DeliverySize
 from verdicts.models import Cell
 from zweiblick_core.errors import Refused
-from zweiblick_core.rules.bar import ALL_KINDS, SAID
+from zweiblick_core.rules.bar import SAID
+from zweiblick_core.rules.kinds import ALL_KINDS
 from zweiblick_core.visibility import word
 
 from .models import OwnFinding
@@ -39,7 +40,8 @@ def add_own(cell: Cell, person, kind: str, said: str, size: DeliverySize | None,
     xs, ys = [x for x, _ in ring], [y for _, y in ring]
     if max(xs) - min(xs) < 1 or max(ys) - min(ys) < 1:
         raise Refused("that outline encloses nothing of the picture")
-    made = OwnFinding.objects.create(attempt=cell.attempt, region_version=cell.region.current, kind=kind, severity=SAID[said], size=size, words=words.strip(), polygon=ring, person=person)
+    made = OwnFinding.objects.create(attempt=cell.attempt, region_version=cell.region.current, kind=kind, severity=SAID[said], size=size, words=words.strip(), polygon=ring,
+                                     person=person)
     record(cell.attempt.picture, person, "flaw marked", _name(made), after={"severity": said, "size": size.name if size else None, "words": made.words})
     return made
 

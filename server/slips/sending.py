@@ -11,13 +11,13 @@ import requests
 from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
+from looks.own import own_flaws
 
 from attempts.intake import Facts, add_attempt, locked_picture
 from attempts.models import Attempt, AttemptSource
 from checks.models import Check, Finding, FindingRuling
 from history.models import record
 from jobs.models import Membership, Picture
-from looks.own import own_flaws
 from people.models import Person
 from verdicts.models import Cell, Verdict
 from zweiblick_core.errors import Refused

@@ -6,11 +6,11 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from django.db import transaction
+from looks.models import OwnFinding
 
 from checks.models import Check, CheckedRegion, Finding, FindingRuling
 from history.models import record
 from jobs.models import DeliverySize, Picture
-from looks.models import OwnFinding
 from zweiblick_core.rules import verdicts as rules
 from zweiblick_core.visibility import parse_size
 

@@ -80,7 +80,8 @@ def test_a_mark_goes_on_the_slip_and_only_a_person_can_call_it_fixed(signed_in, 
     client.patch(f"/api/slips/{slip['id']}/", {"worker": slip["workers"][-1]["id"]}, "application/json")
     client.post(f"/api/slips/{slip['id']}/send/")
     mona = signed_in("mona")
-    package = b"".join(mona.get(f"/api/slips/{slip['id']}/package/").streaming_content) if mona.get(f"/api/slips/{slip['id']}/package/").streaming else mona.get(f"/api/slips/{slip['id']}/package/").content
+    answer = mona.get(f"/api/slips/{slip['id']}/package/")
+    package = b"".join(answer.streaming_content) if answer.streaming else answer.content
     with zipfile.ZipFile(io.BytesIO(package)) as files:
         assert json.loads(files.read("slip.json"))["regions"][0]["flaws"][0]["kind"] == "lost"
     again = filled(TRUTH, MASKS[0], TRUTH.astype(float) + 0.5)
@@ -103,6 +104,7 @@ def test_what_lies_under_the_clients_bar_holds_nothing_up(signed_in, checked):
     assert answer.status_code == 200
     found = bench(client, checked)
     after = cell_in(found, bad)
+    assert all(one["under_bar"] for finding in client.get(f"/api/cells/{bad.pk}/").json()["findings"] for one in finding["severities"].values())
     assert after["worst_kind"] is None and len(after["passes_at"]) == 2 and after["findings"] == before["findings"] and found["bar"] == dict.fromkeys(kinds, 1.01)
     assert client.put(f"/api/jobs/{checked.job_id}/bar/", {"bar": {"sparkle": 0.5}}, "application/json").status_code == 400
     assert bench(client, checked)["bar"] == dict.fromkeys(kinds, 1.01)
@@ -116,3 +118,10 @@ def test_answers_change_the_sizes_that_a_cell_passes_at(signed_in, checked):
     for finding in client.get(f"/api/cells/{bad.pk}/").json()["findings"]:
         client.post(f"/api/findings/{finding['id']}/answer/", {"answer": "acceptable"}, "application/json")
     assert len(cell_in(bench(client, checked), bad)["passes_at"]) == 2
+
+
+def test_every_kind_is_told_in_a_persons_words(signed_in, people):
+    from zweiblick_core.rules.kinds import ALL_KINDS
+
+    found = signed_in("vera").get("/api/kinds/").json()
+    assert [one["name"] for one in found] == list(ALL_KINDS) and all(one["says"] for one in found) and sum(not one["machine"] for one in found) == 4

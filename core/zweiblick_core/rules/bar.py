@@ -5,12 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from ..errors import Refused
-from ..report import KINDS
 from ..visibility import STEPS
+from .kinds import ALL_KINDS
 
-#: Kinds that only a person marks so far.
-PERSONS = ("lost", "light", "scale", "banding")
-ALL_KINDS = (*KINDS, *PERSONS)
 #: Without a word from the client whatever can be seen at the size fails.
 VISIBLE = STEPS[1]
 #: A kind that never fails for this client.

@@ -63,6 +63,31 @@ export function useChoose(region: number) {
   return { choose, takeBack };
 }
 
+export const kindsQuery = queryOptions({ queryKey: ["kinds"], queryFn: () => data(api.GET("/api/kinds/")), staleTime: Infinity });
+
+export function useSetBar(job: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (bar: Record<string, number>) => data(api.PUT("/api/jobs/{id}/bar/", { params: { path: { id: job } }, body: { bar } })),
+    onSuccess: () => { for (const key of ["bench", "desk", "spread", "cell"]) void client.invalidateQueries({ queryKey: [key] }); },
+  });
+}
+
+/** Marking a flaw of one's own in a cell, and taking it back. */
+export function useOwnFlaws(key: readonly unknown[], picture: number) {
+  const client = useQueryClient();
+  const after = () => { for (const one of [["bench", picture], ["history", picture]]) void client.invalidateQueries({ queryKey: one }); };
+  const mark = useMutation({
+    mutationFn: ({ cell, ...body }: Shapes["OwnFindingAskedRequest"] & { cell: number }) => data(api.POST("/api/cells/{id}/own-findings/", { params: { path: { id: cell } }, body })),
+    onSuccess: (detail) => { client.setQueryData<CellDetail>(key, detail); after(); },
+  });
+  const unmark = useMutation({
+    mutationFn: (id: number) => data(api.DELETE("/api/own-findings/{id}/", { params: { path: { id } } })),
+    onSuccess: (_, id) => { client.setQueryData<CellDetail>(key, (old) => old && { ...old, own: old.own.filter((one) => one.id !== id) }); after(); },
+  });
+  return { mark, unmark };
+}
+
 export const aidsQuery = queryOptions({ queryKey: ["aids"], queryFn: () => data(api.GET("/api/aids/")), staleTime: Infinity });
 
 /** How far an aid of an image is; asking starts it, so it is asked only while somebody looks. */

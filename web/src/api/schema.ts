@@ -363,6 +363,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kinds/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The kinds of flaw, with what a person sees. */
+        get: operations["kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/own-findings/{id}/": {
         parameters: {
             query?: never;
@@ -1078,7 +1095,15 @@ export interface components {
          *     * `outside service` - Outside
          * @enum {string}
          */
-        KindD6cEnum: "by hand" | "built in" | "outside service";
+        KindEnum: "by hand" | "built in" | "outside service";
+        /** @description A read-only shape, filled from dicts. */
+        KindOf: {
+            name: string;
+            /** @description what a person sees */
+            says: string;
+            /** @description whether the machine looks for it */
+            machine: boolean;
+        };
         /** @description A read-only shape, filled from dicts. */
         LockOf: {
             number: number;
@@ -1102,7 +1127,7 @@ export interface components {
         /** @description A read-only shape, filled from dicts. */
         MethodNamed: {
             name: string;
-            kind: components["schemas"]["KindD6cEnum"];
+            kind: components["schemas"]["KindEnum"];
         };
         /** @description A read-only shape, filled from dicts. */
         NaturalOf: {
@@ -1133,30 +1158,9 @@ export interface components {
                 [key: string]: unknown;
             };
         };
-        /**
-         * @description * `repeat` - repeat
-         *     * `seam` - seam
-         *     * `halo` - halo
-         *     * `smear` - smear
-         *     * `line` - line
-         *     * `residue` - residue
-         *     * `shadow` - shadow
-         *     * `tone` - tone
-         *     * `grain` - grain
-         *     * `soft` - soft
-         *     * `invented` - invented
-         *     * `overreach` - overreach
-         *     * `untouched` - untouched
-         *     * `lost` - lost
-         *     * `light` - light
-         *     * `scale` - scale
-         *     * `banding` - banding
-         * @enum {string}
-         */
-        OwnFindingAskedKindEnum: "repeat" | "seam" | "halo" | "smear" | "line" | "residue" | "shadow" | "tone" | "grain" | "soft" | "invented" | "overreach" | "untouched" | "lost" | "light" | "scale" | "banding";
         /** @description A read-only shape, filled from dicts. */
         OwnFindingAskedRequest: {
-            kind: components["schemas"]["OwnFindingAskedKindEnum"];
+            kind: string;
             severity: components["schemas"]["SeverityEnum"];
             size?: number | null;
             /** @default  */
@@ -1252,7 +1256,7 @@ export interface components {
         ResultAskedRequest: {
             arrival: number;
             method: string;
-            kind: components["schemas"]["KindD6cEnum"];
+            kind: components["schemas"]["KindEnum"];
             /** @default  */
             maker: string;
             /** Format: double */
@@ -1324,6 +1328,8 @@ export interface components {
             /** Format: double */
             severity: number;
             word: string;
+            /** @description below the severity from which it fails for this client */
+            under_bar: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
         Size: {
@@ -2119,6 +2125,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindOf"][];
                 };
             };
         };

@@ -3,7 +3,7 @@ import type View from "ol/View";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import type { Answer, Attempt, Bench, Cell } from "../api/client";
-import { benchQuery, cellQuery, useAnswer, useAskCheck, useWriteSlip } from "../api/queries";
+import { benchQuery, cellQuery, useAnswer, useAskCheck, useOwnFlaws, useWriteSlip } from "../api/queries";
 import { useKeys } from "../keys";
 import { Ledger } from "../ledger/Ledger";
 import { bestCell, nextUndecided, openingCell, step } from "../ledger/walk";
@@ -16,6 +16,8 @@ import { OutcomeShape } from "../ui/outcome";
 import { counted, seconds } from "../ui/words";
 import { AidControls, Seen } from "./AidControls";
 import { Findings, inOrder } from "./Findings";
+import { ClientBarDialog } from "./ClientBar";
+import { OwnFlawForm, OwnFlaws } from "./OwnFlaws";
 import { CompareBar, CompareControls } from "./CompareBar";
 import { HistoryDialog } from "./HistoryDialog";
 import { Outside } from "./Outside";
@@ -76,6 +78,9 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const [seenActual, setSeenActual] = useState<Record<number, boolean>>({});
   const [selected, setSelected] = useState<Record<number, number | null>>({});
   const [history, setHistory] = useState(false);
+  const [barOpen, setBarOpen] = useState(false);
+  const [marking, setMarking] = useState<{ cell: number; outline: number[][] | null } | null>(null);
+  const [ownChosen, setOwnChosen] = useState<number | null>(null);
   const [beyondShown, setBeyondShown] = useState<string | null>(null);
   const askCheck = useAskCheck(bench.id);
   const writeSlip = useWriteSlip();
@@ -100,6 +105,10 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const detailQuery = cellQuery(current.id, checkKey(attempt));
   const detail = useQuery(detailQuery);
   const answer = useAnswer(detailQuery.queryKey, bench.id);
+  const ownFlaws = useOwnFlaws(detailQuery.queryKey, bench.id);
+  // An outline belongs to the cell it was begun in.
+  const outlining = marking?.cell === current.id ? marking : null;
+  const drewOutline = useCallback((outline: number[][]) => setMarking({ cell: current.id, outline }), [current.id]);
   const uncovered = Boolean(seenOriginal[current.id]) || Boolean(current.verdict);
 
   const choose = useCallback((cell: Cell) => {
@@ -137,10 +146,12 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const inside = useMemo(() => (bare || swapped || !uncovered ? noMarks : finding ? drawn(finding) : [outlined(region)]), [bare, swapped, uncovered, finding, region]);
   const { pinned } = spot;
   const marks = useMemo(() => {
-    const found = outside && !bare && !swapped ? [ringed(outside.polygon)] : inside;
+    const own = detail.data?.own.find((one) => one.id === ownChosen);
+    const drawnNow = outlining?.outline ? [ringed(outlining.outline)] : own ? [ringed(own.polygon)] : null;
+    const found = bare ? noMarks : (drawnNow && !swapped) ? drawnNow : outside && !swapped ? [ringed(outside.polygon)] : inside;
     // A pinned spot is a person's own mark: it stays while A is seen.
     return pinned && !bare ? [...found, ringed([[pinned[0] - 4, pinned[1] - 4], [pinned[0] + 5, pinned[1] - 4], [pinned[0] + 5, pinned[1] + 5], [pinned[0] - 4, pinned[1] + 5]])] : found;
-  }, [outside, bare, swapped, inside, pinned]);
+  }, [outside, bare, swapped, inside, pinned, outlining?.outline, ownChosen, detail.data?.own]);
   const walkFindings = (by: number) => {
     const at = ordered.findIndex((one) => one.id === chosen);
     const to = ordered[(at + by + ordered.length) % Math.max(1, ordered.length)];
@@ -171,6 +182,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
     nextFinding: () => walkFindings(1), previousFinding: () => walkFindings(-1),
     confirmed: () => say("confirmed"), notThere: () => say("not there"), acceptable: () => say("acceptable"),
     passes: () => ruler.rule("passes"), passesAtSize: () => ruler.rule("passes at size"), rework: () => ruler.rule("rework"), rebuild: () => ruler.rule("rebuild"),
+    ownFlaw: () => { if (mayRule) { ownFlaws.mark.reset(); setMarking(outlining ? null : { cell: current.id, outline: null }); } }, bar: () => setBarOpen(true),
     takeBack: ruler.takeBack, next, sendBack, desk: () => void navigate("/"), history: () => setHistory(true),
   });
 
@@ -191,6 +203,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
             {bench.sizes.map((one) => <option key={one.id} value={one.id}>{one.name}</option>)}
           </select>
         </label>
+        <button type="button" className="plain whitespace-nowrap" onClick={() => setBarOpen(true)}>bar{Object.keys(bench.bar).length ? `: ${Object.keys(bench.bar).length}` : ""} <Key action="bar" /></button>
         {sendable && <button type="button" className="plain whitespace-nowrap" disabled={writeSlip.isPending} onClick={sendBack}>send attempt {attempt.number} back <Key action="sendBack" /></button>}
         <Link to={spreadAt} className="plain whitespace-nowrap text-inherit no-underline">spread <Key action="spread" /></Link>
         <button type="button" className="plain" onClick={() => setHistory(true)}>history <Key action="history" /></button>
@@ -225,6 +238,13 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
               onSelect={(id) => setSelected((old) => ({ ...old, [current.id]: id === chosen ? null : id }))}
               onAnswer={(id, said) => answer.mutate({ finding: id, answer: said }, { onError: (error) => setTrouble(error.message) })} />
           )}
+          {uncovered && detail.data && <OwnFlaws own={detail.data.own} chosen={ownChosen} mayRule={mayRule} onChoose={setOwnChosen}
+            onTakeBack={(id) => ownFlaws.unmark.mutate(id, { onError: (error) => setTrouble(error.message) })} />}
+          {outlining
+            ? <OwnFlawForm outline={outlining.outline} pinned={pinned} size={bench.sizes.find((one) => one.id === bench.size) ?? null} busy={ownFlaws.mark.isPending} trouble={ownFlaws.mark.error?.message ?? null}
+                onOutline={drewOutline} onPin={spot.pin} onCancel={() => setMarking(null)}
+                onSave={(asked) => ownFlaws.mark.mutate({ cell: current.id, ...asked }, { onSuccess: () => { setMarking(null); setSeenOriginal((seen) => ({ ...seen, [current.id]: true })); } })} />
+            : mayRule && <p className="rule-top m-0 py-2"><button type="button" className="plain" onClick={() => setMarking({ cell: current.id, outline: null })}>a flaw of your own <Key action="ownFlaw" /></button></p>}
           {beyond.length > 0 && <Outside outside={beyond} size={bench.size ?? null} chosen={outside?.number ?? null}
             onChoose={(number) => { setBeyondShown(number === null ? null : `${attempt.id}.${number}`); zooming.again(); }} />}
         </div>
@@ -251,7 +271,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
             </div>
           )}
           <div key="b" className="min-w-0 flex-1">
-            <Stage image={shown} ready={neighbours} marks={marks} zoom={outside ? "region" : zoom} box={outside ? outside.bbox : region.bbox} at={lookedAt} onSettled={onSettled} link={link} onSpot={spot.over}
+            <Stage image={shown} ready={neighbours} marks={marks} zoom={outside ? "region" : zoom} box={outside ? outside.bbox : region.bbox} at={lookedAt} onSettled={onSettled} link={link} onSpot={spot.over} onOutline={outlining ? drewOutline : null}
               wiped={compare.mode === "wipe" ? { image: sideA, wipe: compare.wipe } : null} onWipe={compare.setWipe}
               against={compare.mode === "difference" ? { image: sideA, measure: compare.measure, amplified: compare.amplified } : null}
               label={`${swapped ? (compare.a.attempt === null ? "the original" : compare.a.name) : `attempt ${attempt.number}`} at region ${region.number}, ${region.name}`} />
@@ -262,6 +282,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
       <footer className="min-w-0">
         <RulingBar bench={bench} cell={current} mayRule={mayRule} ready={ready} busy={ruler.busy} trouble={ruler.trouble ?? stale} asking={ruler.asking} last={ruler.last} onRule={ruler.rule} onTakeBack={ruler.takeBack} onNext={next} />
       </footer>
+      <ClientBarDialog bench={bench} open={barOpen} onClose={() => setBarOpen(false)} />
       <HistoryDialog picture={bench.id} open={history} onClose={() => setHistory(false)} />
       <span className="sr-only" aria-live="polite">{counted(ordered.length, "finding")}</span>
     </div>

@@ -29,7 +29,7 @@ function Item({ finding, size, open, onSelect, onAnswer, mayRule }: { finding: F
     <li ref={row} className="py-1" data-finding={finding.id}>
       <button type="button" aria-expanded={open} onClick={onSelect} className="flex w-full items-center gap-2 border-0 bg-transparent p-0 text-left">
         <KindPicture kind={finding.kind} />
-        <span className="flex-1">{finding.kind}{finding.runner_up ? ` (or ${finding.runner_up})` : ""}, {rated?.word ?? "?"}</span>
+        <span className="flex-1">{finding.kind}{finding.runner_up ? ` (or ${finding.runner_up})` : ""}, {rated?.word ?? "?"}{rated?.under_bar ? " (under the bar)" : ""}</span>
         <SeverityStrokes word={rated?.word ?? null} />
       </button>
       <p className="m-0 pl-[26px] text-[13px]">{Math.round(finding.confidence * 100)} % sure; {answerWords[finding.answer]}</p>

@@ -1,5 +1,6 @@
 import type { Bench, Cell, Ruling } from "../api/client";
 import type { Action } from "../keys";
+import { atSize } from "./useRuling";
 import { Key } from "../ui/Key";
 import { StateShape, type CellState } from "../ui/marks";
 
@@ -19,7 +20,8 @@ type Props = {
 export function RulingBar({ bench, cell, mayRule, ready, busy, trouble, asking, last, onRule, onTakeBack, onNext }: Props) {
   const region = bench.regions.find((one) => one.id === cell.region);
   const attempt = bench.attempts.find((one) => one.id === cell.attempt);
-  const size = bench.sizes.find((one) => one.id === bench.size);
+  const size = atSize(bench, cell);
+  const passing = cell.passes_at.map((id) => bench.sizes.find((one) => one.id === id)?.name).filter(Boolean).join(", ");
   return (
     <div className="rule-top flex h-[50px] items-center gap-2 px-3" role="group" aria-label="Ruling">
       <span className="flex min-w-0 flex-1 items-center gap-2 truncate">
@@ -34,8 +36,9 @@ export function RulingBar({ bench, cell, mayRule, ready, busy, trouble, asking, 
       </span>
       {mayRule && RULINGS.map(({ ruling, action, words }) => (
         <button key={ruling} type="button" className="plain flex shrink-0 items-center gap-1" aria-disabled={!ready || busy}
+          title={ruling === "passes at size" ? (passing ? `nothing fails at ${passing}` : `no size is let pass by the findings; this means ${size?.name}`) : undefined}
           onClick={() => { if (ready && !busy) onRule(ruling); }}>
-          <StateShape state={ruling as CellState} /> {ruling === "passes at size" && <span className="sr-only">passes </span>}{words} <Key action={action} />
+          <StateShape state={ruling as CellState} /> {ruling === "passes at size" && <span className="sr-only">passes </span>}{words}{ruling === "passes at size" && cell.passes_at.length > 0 && cell.passes_at.length < bench.sizes.length && `: ${size?.name}`} <Key action={action} />
         </button>
       ))}
       {!mayRule && <span>A supervisor rules here.</span>}

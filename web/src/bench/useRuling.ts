@@ -14,6 +14,11 @@ export type Ruler = {
   forget: () => void;
 };
 
+/** The size that *passes at size* stands for: the one that shows most of those at which nothing fails, or the one judged for. */
+export function atSize(bench: Bench, cell: Cell): Bench["sizes"][number] | undefined {
+  return bench.sizes.find((one) => one.id === cell.passes_at[0]) ?? bench.sizes.find((one) => one.id === bench.size);
+}
+
 type Given = {
   bench: Bench; askedSize: number | null; cell: Cell; region: Region; attempt: Attempt;
   /** Whether what is ruled on is drawn at full resolution, and whether it was ever seen at 100 %. */
@@ -34,7 +39,7 @@ export function useRuling({ bench, askedSize, cell, region, attempt, ready, seen
     busy, trouble, setTrouble, last, asking: asked?.cell === cell.id, forget,
     rule: (ruling) => {
       if (!ready || busy || !mayRule) return;
-      const judged = bench.sizes.find((one) => one.id === bench.size);
+      const judged = atSize(bench, cell);
       const large = ruling === "passes" || (ruling === "passes at size" && (judged?.scale ?? 1) > 0.5);
       if (large && !seenActual && !(asked?.cell === cell.id && asked.ruling === ruling)) {
         setAsked({ cell: cell.id, ruling });
@@ -42,7 +47,7 @@ export function useRuling({ bench, askedSize, cell, region, attempt, ready, seen
       }
       setAsked(null);
       setTrouble(null);
-      rule.mutate({ cell: cell.id, revision: cell.revision, ruling, size: ruling === "passes at size" ? (bench.size ?? null) : null }, {
+      rule.mutate({ cell: cell.id, revision: cell.revision, ruling, size: ruling === "passes at size" ? (judged?.id ?? null) : null }, {
         onSuccess: (next) => {
           setLast({ cell: cell.id, words: `region ${region.number} in attempt ${attempt.number}: ${ruling}${ruling === "passes at size" ? ` (${judged?.name})` : ""}` });
           onRuled(next, cell);

@@ -17,7 +17,7 @@ export function cellWords(cell: Cell, attempt: Attempt): string {
   const state = stateOf(cell, attempt);
   if (state === "checking") return "being checked";
   if (state === "failed") return "could not be checked";
-  const worst = cell.worst_word ? `worst: ${cell.worst_kind}, ${cell.worst_word}` : "nothing found";
+  const worst = cell.worst_word ? `worst: ${cell.worst_kind}, ${cell.worst_word}` : cell.findings ? "nothing that reaches the bar" : "nothing found";
   const came = cell.outcome ? `; came back: ${cell.outcome}` : "";
   return `${state}${cell.verdict?.carried ? ", carried over" : ""}; ${worst}${came}`;
 }

@@ -14,6 +14,9 @@ import { getRenderPixel } from "ol/render";
 import type RenderEvent from "ol/render/Event";
 import { useEffect, useRef, useState, type RefObject } from "react";
 import type { ImageOf } from "../api/client";
+import Draw from "ol/interaction/Draw";
+import type Polygon from "ol/geom/Polygon";
+import { sketched, thinned } from "./outline";
 import { differing, sideOfA, type Measure, type Wipe } from "./compare";
 import { lookAt, type Zoom } from "./view";
 
@@ -38,6 +41,8 @@ export type Shown = {
   link?: { view: View | null };
   /** Moves with the other stage and never by itself. */
   follows?: boolean;
+  /** While given, a drag draws an outline instead of moving the picture; told its points as [x, y] in the picture. */
+  onOutline?: ((points: number[][]) => void) | null;
   /** Told which pixel the pointer is on, as (x, y), or null where it is on none. */
   onSpot?: (at: readonly [number, number] | null) => void;
 };
@@ -196,6 +201,19 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
     made.once("change:size", later);
     return () => made.un("change:size", later);
   }, [at, zoom, box, width, height, follows]);
+
+  const outlining = Boolean(shown.onOutline);
+  useEffect(() => {
+    const made = map.current;
+    if (!made || !outlining) return undefined;
+    const draw = new Draw({ type: "Polygon", freehand: true, style: sketched });
+    draw.on("drawend", (event) => {
+      const drawn = event.feature.getGeometry() as Polygon;
+      wanted.current.onOutline?.(thinned((drawn.getCoordinates()[0] ?? []).map(([x = 0, y = 0]) => [x, -y])));
+    });
+    made.addInteraction(draw);
+    return () => void made.removeInteraction(draw);
+  }, [outlining, width, height, link]);
 
   useEffect(() => {
     marks.current.clear(true);
