@@ -12,6 +12,8 @@ from rest_framework.permissions import IsAuthenticated
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from attempts.changes import changes_between
+from attempts.models import Attempt
 from jobs.models import STAFF, DeliverySize, Job, Membership, Picture, jobs_of
 from regions.models import Region
 from verdicts.models import Cell
@@ -141,6 +143,20 @@ class OwnFindingView(APIView):
         self.check_object_permissions(request, row)
         withdraw_own(row, request.user)
         return Response(status=204)
+
+
+class ChangesView(APIView):
+    """What changed from another attempt of the picture to this one."""
+
+    @extend_schema(responses=shape.ChangesOf, operation_id="changes", parameters=[OpenApiParameter("before", int, required=True, description="another attempt of the picture")])
+    def get(self, request, pk: int):
+        staff = Attempt.objects.filter(picture__in=Picture.objects.worked_by(request.user)).select_related("picture__job", "run")
+        after = get_object_or_404(staff, pk=pk)
+        wanted = request.query_params.get("before", "")
+        before = staff.filter(picture=after.picture, pk=wanted).first() if wanted.isdigit() else None
+        if before is None:
+            raise ValidationError("This picture has no such attempt.")
+        return Response(changes_between(before, after))
 
 
 class KindsView(APIView):

@@ -585,6 +585,28 @@ class Spread(Plain):
     agreement = s.FloatField(allow_null=True, help_text="Kendall's tau of the machine's order and the pairs'")
 
 
+class Became(Plain):
+    kind = s.CharField()
+    word = s.CharField(help_text="fixed, to be looked at, new flaw, still there, worse")
+
+
+class RegionChanged(Plain):
+    region = s.IntegerField()
+    number = s.IntegerField()
+    name = s.CharField()
+    word = s.CharField(allow_null=True, help_text="the worst of its kinds; null where nothing was found in either")
+    kinds = Became(many=True)
+
+
+class ChangesOf(Plain):
+    before = s.IntegerField()
+    after = s.IntegerField()
+    judged = s.BooleanField(help_text="whether both were judged")
+    settings = SettingOf(many=True)
+    regions = RegionChanged(many=True)
+    outside = Became(many=True)
+
+
 class PickAsked(Plain):
     attempt = s.IntegerField()
 

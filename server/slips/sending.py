@@ -258,7 +258,7 @@ def slip_failed(work: Work) -> None:
 
 # -- on return
 
-def _seen(flaw: dict) -> slips.Seen:
+def seen_of(flaw: dict) -> slips.Seen:
     natural = flaw["measure"]["natural"]
     return slips.Seen(flaw["kind"], flaw["bbox"], flaw["measure"]["value"], natural["low"], natural["high"], flaw["severity"], bool(flaw.get("by_person")))
 
@@ -271,8 +271,8 @@ def judge_return(check: Check) -> None:
     for part in slip.regions.select_related("region"):
         before_all = flaws_of(slip.attempt, part.region, only_sent=False)
         sent = {flaw["finding"] for flaw in part.flaws}
-        found = slips.outcome([_seen(flaw) for flaw in part.flaws], [_seen(flaw) for flaw in flaws_of(check.attempt, part.region, only_sent=False)],
-                              [_seen(flaw) for flaw in before_all if flaw["finding"] not in sent])
+        found = slips.outcome([seen_of(flaw) for flaw in part.flaws], [seen_of(flaw) for flaw in flaws_of(check.attempt, part.region, only_sent=False)],
+                              [seen_of(flaw) for flaw in before_all if flaw["finding"] not in sent])
         part.outcome = {"word": found.word, "kinds": [list(pair) for pair in found.kinds]}
         part.save()
     first = slip.state == "returned"

@@ -31,6 +31,7 @@ TABLE = [
             "better": "left"}, RULES), ("delete", "/api/regions/{region}/pairs/", None, RULES),
     ("post", "/api/cells/{cell}/own-findings/", {"kind": "lost", "severity": "clear", "polygon": [[5, 5], [40, 5], [40, 40]]}, RULES),
     ("delete", "/api/own-findings/{own}/", None, RULES), ("put", "/api/jobs/{job}/bar/", {"bar": {"grain": 0.7}}, RULES),
+    ("get", "/api/attempts/{attempt}/changes/?before={attempt}", None, SEEN),
     ("get", "/api/kinds/", None, EVERYBODY),
     ("get", "/api/aids/", None, EVERYBODY), ("get", "/api/images/{image}/aids/grain/", None, SEEN), ("get", "/api/images/{image}/aids/grain/tiles/info.json", None, SEEN),
     ("get", "/api/pictures/{picture}/crop/", None, SEEN), ("get", "/api/pictures/{picture}/regions/{region}/crop/", None, SEEN), ("get", "/api/cells/{cell}/", None, SEEN),

@@ -1,4 +1,4 @@
-"""One region across all attempts: its order, picks, and blind pairs whose names stay hidden."""
+"""One region across all attempts: its order, picks, blind pairs whose names stay hidden; and what changed between two attempts."""
 
 from __future__ import annotations
 
@@ -77,3 +77,28 @@ def test_a_pair_that_is_none_is_refused_and_nothing_is_stored(signed_in, checked
         body["right"] = body["left"]
     answer = client.post(f"/api/regions/{region.pk}/pairs/", body, "application/json")
     assert answer.status_code == 400 and answer.json()["error"] and region.pairs.count() == 0
+
+
+def test_what_changed_between_two_attempts_is_told_by_setting_and_by_region(signed_in, checked):
+    first, second, third = checked.attempts.all()
+    first.run.settings = {"feather": 0, "seed": 1}
+    first.run.save()
+    second.run.settings = {"feather": 5, "seed": 1}
+    second.run.save()
+    client = signed_in("vera")
+    found = client.get(f"/api/attempts/{second.pk}/changes/", {"before": first.pk}).json()
+    assert found["settings"] == [{"name": "feather", "before": 0, "after": 5}] and found["judged"]
+    one, other = found["regions"]
+    # The second attempt holds in the first region and fails like the first in the second.
+    assert one["word"] == "fixed" and {row["word"] for row in one["kinds"]} == {"fixed"} and other["word"] in ("still there", "worse", "new flaw")
+    back = client.get(f"/api/attempts/{first.pk}/changes/", {"before": second.pk}).json()
+    assert back["regions"][0]["word"] == "new flaw" and back["settings"][0]["after"] == 0
+    same = client.get(f"/api/attempts/{third.pk}/changes/", {"before": third.pk}).json()
+    assert same["settings"] == [] and all(row["word"] in (None, "still there") for row in same["regions"])
+    assert client.get(f"/api/attempts/{first.pk}/changes/", {"before": 999_999}).json() == {"error": "This picture has no such attempt."}
+
+
+def test_nothing_is_said_of_regions_before_both_attempts_were_judged(signed_in, picture):
+    first, second, _ = picture.attempts.all()
+    found = signed_in("vera").get(f"/api/attempts/{second.pk}/changes/", {"before": first.pk}).json()
+    assert found["judged"] is False and found["regions"] == [] and found["outside"] == []

@@ -63,6 +63,10 @@ export function useChoose(region: number) {
   return { choose, takeBack };
 }
 
+export function changesQuery(before: number, after: number, state: string) {
+  return queryOptions({ queryKey: ["changes", before, after, state], queryFn: () => data(api.GET("/api/attempts/{id}/changes/", { params: { path: { id: after }, query: { before } } })) });
+}
+
 export const kindsQuery = queryOptions({ queryKey: ["kinds"], queryFn: () => data(api.GET("/api/kinds/")), staleTime: Infinity });
 
 export function useSetBar(job: number) {

@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/changes/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What changed from another attempt of the picture to this one. */
+        get: operations["changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/check/": {
         parameters: {
             query?: never;
@@ -813,6 +830,12 @@ export interface components {
             };
         };
         /** @description A read-only shape, filled from dicts. */
+        Became: {
+            kind: string;
+            /** @description fixed, to be looked at, new flaw, still there, worse */
+            word: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         Bench: {
             id: number;
             number: number;
@@ -925,6 +948,16 @@ export interface components {
                 [key: string]: unknown;
             };
             because?: string[];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ChangesOf: {
+            before: number;
+            after: number;
+            /** @description whether both were judged */
+            judged: boolean;
+            settings: components["schemas"]["SettingOf"][];
+            regions: components["schemas"]["RegionChanged"][];
+            outside: components["schemas"]["Became"][];
         };
         /** @description A read-only shape, filled from dicts. */
         CheckOf: {
@@ -1227,6 +1260,15 @@ export interface components {
             id: number;
             number: number;
             name: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        RegionChanged: {
+            region: number;
+            number: number;
+            name: string;
+            /** @description the worst of its kinds; null where nothing was found in either */
+            word: string | null;
+            kinds: components["schemas"]["Became"][];
         };
         /** @description A read-only shape, filled from dicts. */
         RegionOf: {
@@ -1588,6 +1630,30 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": string;
+                };
+            };
+        };
+    };
+    changes: {
+        parameters: {
+            query: {
+                /** @description another attempt of the same picture */
+                before: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangesOf"];
                 };
             };
         };

@@ -16,6 +16,7 @@ import { OutcomeShape } from "../ui/outcome";
 import { counted, seconds } from "../ui/words";
 import { AidControls, Seen } from "./AidControls";
 import { Findings, inOrder } from "./Findings";
+import { ChangesDialog } from "./ChangesDialog";
 import { ClientBarDialog } from "./ClientBar";
 import { OwnFlawForm, OwnFlaws } from "./OwnFlaws";
 import { CompareBar, CompareControls } from "./CompareBar";
@@ -78,6 +79,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const [seenActual, setSeenActual] = useState<Record<number, boolean>>({});
   const [selected, setSelected] = useState<Record<number, number | null>>({});
   const [history, setHistory] = useState(false);
+  const [changesOpen, setChangesOpen] = useState(false);
   const [barOpen, setBarOpen] = useState(false);
   const [marking, setMarking] = useState<{ cell: number; outline: number[][] | null } | null>(null);
   const [ownChosen, setOwnChosen] = useState<number | null>(null);
@@ -182,7 +184,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
     nextFinding: () => walkFindings(1), previousFinding: () => walkFindings(-1),
     confirmed: () => say("confirmed"), notThere: () => say("not there"), acceptable: () => say("acceptable"),
     passes: () => ruler.rule("passes"), passesAtSize: () => ruler.rule("passes at size"), rework: () => ruler.rule("rework"), rebuild: () => ruler.rule("rebuild"),
-    ownFlaw: () => { if (mayRule) { ownFlaws.mark.reset(); setMarking(outlining ? null : { cell: current.id, outline: null }); } }, bar: () => setBarOpen(true),
+    ownFlaw: () => { if (mayRule) { ownFlaws.mark.reset(); setMarking(outlining ? null : { cell: current.id, outline: null }); } }, bar: () => setBarOpen(true), changes: () => setChangesOpen(true),
     takeBack: ruler.takeBack, next, sendBack, desk: () => void navigate("/"), history: () => setHistory(true),
   });
 
@@ -217,7 +219,8 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
         <div className="rule-top mt-1 min-h-0 flex-1 overflow-auto pt-1" tabIndex={0} role="region" aria-label="Findings">
           <h2 className="text-[16px]">{region.name} in attempt {attempt.number}</h2>
           <p className="m-0 mb-1 text-[13px]">{attempt.method}, {attempt.kind}{attempt.seconds !== null ? `, ${seconds(attempt.seconds)}` : ""}{attempt.cost ? `, ${attempt.cost}` : ""}
-            {best?.id === current.id ? "; ranks best here" : ""}{region.backdrop ? `; on ${region.backdrop}` : ""}</p>
+            {best?.id === current.id ? "; ranks best here" : ""}{region.backdrop ? `; on ${region.backdrop}` : ""}{" "}
+            {bench.attempts.length > 1 && <button type="button" className="plain px-1 py-0 text-[13px]" onClick={() => setChangesOpen(true)}>what changed <Key action="changes" /></button>}</p>
           {current.outcome && <p className="m-0 flex items-center gap-2"><OutcomeShape word={current.outcome} /> <span>sent back; now: <strong>{current.outcome}</strong> <Link to={`/slips/${attempt.slip}`}>the slip</Link></span></p>}
           {current.verdict?.carried && <p className="m-0">Passed in attempt {bench.attempts.filter((one) => attempt.made_from.includes(one.id)).map((one) => one.number).join(", ")}; every pixel here is the same, so the pass came over.</p>}
           {slipHere && !current.outcome && <p className="m-0"><Link to={`/slips/${slipHere.id}`}>slip {slipHere.round}</Link>: {slipStates[slipHere.state] ?? slipHere.state}</p>}
@@ -243,7 +246,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
           {outlining
             ? <OwnFlawForm outline={outlining.outline} pinned={pinned} size={bench.sizes.find((one) => one.id === bench.size) ?? null} busy={ownFlaws.mark.isPending} trouble={ownFlaws.mark.error?.message ?? null}
                 onOutline={drewOutline} onPin={spot.pin} onCancel={() => setMarking(null)}
-                onSave={(asked) => ownFlaws.mark.mutate({ cell: current.id, ...asked }, { onSuccess: () => { setMarking(null); setSeenOriginal((seen) => ({ ...seen, [current.id]: true })); } })} />
+                onSave={(asked) => ownFlaws.mark.mutate({ cell: current.id, ...asked }, { onSuccess: (stored) => { setMarking(null); setOwnChosen(stored.own.at(-1)?.id ?? null); setSeenOriginal((seen) => ({ ...seen, [current.id]: true })); } })} />
             : mayRule && <p className="rule-top m-0 py-2"><button type="button" className="plain" onClick={() => setMarking({ cell: current.id, outline: null })}>a flaw of your own <Key action="ownFlaw" /></button></p>}
           {beyond.length > 0 && <Outside outside={beyond} size={bench.size ?? null} chosen={outside?.number ?? null}
             onChoose={(number) => { setBeyondShown(number === null ? null : `${attempt.id}.${number}`); zooming.again(); }} />}
@@ -282,6 +285,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
       <footer className="min-w-0">
         <RulingBar bench={bench} cell={current} mayRule={mayRule} ready={ready} busy={ruler.busy} trouble={ruler.trouble ?? stale} asking={ruler.asking} last={ruler.last} onRule={ruler.rule} onTakeBack={ruler.takeBack} onNext={next} />
       </footer>
+      <ChangesDialog bench={bench} attempt={attempt} sideA={compare.a.attempt} open={changesOpen} onClose={() => setChangesOpen(false)} />
       <ClientBarDialog bench={bench} open={barOpen} onClose={() => setBarOpen(false)} />
       <HistoryDialog picture={bench.id} open={history} onClose={() => setHistory(false)} />
       <span className="sr-only" aria-live="polite">{counted(ordered.length, "finding")}</span>

@@ -18,7 +18,7 @@ export function stepIn(count: number, columns: number, at: number, key: string):
   return to >= 0 && to < count ? to : at;
 }
 
-const told = (value: unknown): string => (typeof value === "number" ? value.toLocaleString() : Array.isArray(value) ? value.map(told).join(" ") : typeof value === "string" ? value : JSON.stringify(value));
+export const told = (value: unknown): string => (value === null || value === undefined ? "" : typeof value === "number" ? value.toLocaleString() : Array.isArray(value) ? value.map(told).join(" ") : typeof value === "string" ? value : JSON.stringify(value));
 
 /** A setting that differs, as one says it. */
 export function settingWords(one: Shapes["SettingOf"]): string {

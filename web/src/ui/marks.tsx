@@ -49,6 +49,11 @@ const kinds: Record<string, React.ReactNode> = {
   soft: <><path d="M2 12V4" strokeWidth="2" /><path d="M6.5 12V4" strokeWidth="2.6" opacity="0.65" /><path d="M12 12V4" strokeWidth="5" opacity="0.35" /></>,
   invented: <><path d="M1.5 11.5h3M11.5 11.5h3M1.5 14h3.6M10.9 14h3.6" /><path d="M8 14.2c-3.4-1-3.4-5.6-.4-6.4-1.6-2.2.4-5 2.6-4.4" strokeWidth="1.8" /><circle cx="11.4" cy="3.6" r="1.3" /></>,
   overreach: <><rect x="2" y="5" width="7" height="7" strokeDasharray="1.6 1.4" /><path d="M9.6 5.600l3.6-3.4" strokeWidth="1.8" /><circle cx="13" cy="2.8" r="1.6" fill="currentColor" stroke="none" /></>,
+  // A bite out of a board; a ball lit from the wrong side of its shadow; courses that do not shrink; steps where a slope should be.
+  lost: <path d="M1.5 4h13v8h-4.2a2.4 2.4 0 1 1-4.600 0H1.500z" />,
+  light: <><circle cx="8" cy="7" r="4.2" /><path d="M8 2.800a4.200 4.200 0 0 1 0 8.400z" fill="currentColor" stroke="none" /><path d="M9 14h6" strokeWidth="2" /></>,
+  scale: <path d="M1.5 13.500L6 2.500h4l4.500 11M3 10h10M4.200 6.500h7.600M8 2.500v4M6 6.500v3.500M10.500 6.500v3.500" />,
+  banding: <path d="M1.500 13.500h3.200v-3.500h3.200V6.500h3.200V3h3.400" strokeWidth="1.9" />,
   halo: <><circle cx="8" cy="8" r="3.4" fill="currentColor" stroke="none" /><circle cx="8" cy="8" r="6" strokeWidth="1.8" /></>,
 };
 
