@@ -12,6 +12,7 @@ from rest_framework.permissions import IsAuthenticated
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from attempts.assembling import ask_assembly
 from attempts.changes import changes_between
 from attempts.models import Attempt
 from jobs.models import STAFF, DeliverySize, Job, Membership, Picture, jobs_of
@@ -22,7 +23,7 @@ from zweiblick_core.rules.kinds import ALL_KINDS, PERSONS, SEEN_AS
 
 from . import serializers as shape
 from .permissions import Rules
-from .shapes import cell_detail, image_of
+from .shapes import assembly_of, cell_detail, image_of
 
 
 def size_asked(request, picture: Picture) -> DeliverySize | None:
@@ -157,6 +158,21 @@ class ChangesView(APIView):
         if before is None:
             raise ValidationError("This picture has no such attempt.")
         return Response(changes_between(before, after))
+
+
+class AssembliesView(APIView):
+    """Ask for an attempt that takes each region from an attempt of its own; answers with how far it is, which the Bench tells too."""
+
+    permission_classes = [IsAuthenticated, Rules]
+
+    @extend_schema(request=shape.AssemblyAsked, responses={202: shape.AssemblyOf}, operation_id="assemble")
+    def post(self, request, pk: int):
+        picture = get_object_or_404(Picture.objects.worked_by(request.user).select_related("job"), pk=pk)
+        self.check_object_permissions(request, picture)
+        asked = shape.AssemblyAsked(data=request.data)
+        asked.is_valid(raise_exception=True)
+        made = ask_assembly(picture, {part["region"]: part["attempt"] for part in asked.validated_data["parts"]}, request.user)
+        return Response(assembly_of(made), 202)
 
 
 class KindsView(APIView):

@@ -182,6 +182,24 @@ class BenchSlip(Plain):
     regions = s.ListField(child=s.IntegerField())
 
 
+class AssemblyPartOf(Plain):
+    region = s.IntegerField()
+    attempt = s.IntegerField()
+
+
+class AssemblyOf(Plain):
+    id = s.IntegerField()
+    state = s.CharField(help_text="waiting, running, done, refused")
+    progress = s.FloatField()
+    reason = s.CharField()
+    attempt = s.IntegerField(allow_null=True)
+    parts = AssemblyPartOf(many=True)
+
+
+class AssemblyAsked(Plain):
+    parts = AssemblyPartOf(many=True, allow_empty=False)
+
+
 class Bench(Plain):
     id = s.IntegerField()
     number = s.IntegerField()
@@ -202,6 +220,7 @@ class Bench(Plain):
     cells = CellOf(many=True)
     failed = s.ListField(child=s.IntegerField(), help_text="attempts with regions that a slip can take")
     slips = BenchSlip(many=True)
+    assembly = AssemblyOf(allow_null=True, help_text="the last attempt that was asked to be put together from others")
 
 
 class FindingOf(Plain):

@@ -7,7 +7,7 @@ from looks.models import OwnFinding
 from slips.models import Slip
 from slips.sending import OPEN
 
-from attempts.models import AttemptSource
+from attempts.models import Assembly, AttemptSource
 from checks.models import Check, Finding, FindingRuling
 from images.models import Image
 from images.pyramids import ask_pyramid
@@ -126,7 +126,8 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
             outcomes |= {(slip.returned_id, part.region_id): part.outcome["word"] for part in slip.regions.all() if part.outcome}
     sources: dict[int, list[int]] = {}
     for row in AttemptSource.objects.filter(attempt__picture=picture):
-        sources.setdefault(row.attempt_id, []).append(row.source_id)
+        if row.source_id not in sources.setdefault(row.attempt_id, []):
+            sources[row.attempt_id].append(row.source_id)
     backdrops = {row.region_version.region_id: row.backdrop for row in book.checked.values()}
     return {
         "id": picture.pk, "number": picture.number, "name": picture.name, "job": picture.job.name, "job_id": picture.job_id, "bar": picture.job.bar,
@@ -145,8 +146,17 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
         "cells": [cell_of(book, cell, frame, outcomes, sizes) for cell in book.cells],
         "failed": sorted({cell.attempt_id for cell in book.cells if cell.current and cell.current.ruling in ("rework", "rebuild")
                           and not any(cell.region_id in row["regions"] for row in slips if row["state"] in OPEN)}),
-        "slips": slips,
+        "slips": slips, "assembly": assembly_of(picture.assemblies.prefetch_related("parts").last()),
     }
+
+
+def assembly_of(row: Assembly | None) -> dict | None:
+    if row is None:
+        return None
+    work = Work.objects.filter(kind="assembly", subject=str(row.pk)).first()
+    state = "done" if row.attempt_id else "refused" if row.reason else work.state if work else "waiting"
+    return {"id": row.pk, "state": state, "progress": 1.0 if row.attempt_id else work.progress if work else 0.0, "reason": row.reason, "attempt": row.attempt_id,
+            "parts": [{"region": part.region_id, "attempt": part.attempt_id} for part in row.parts.all()]}
 
 
 def own_of(row: OwnFinding) -> dict:

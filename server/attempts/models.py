@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.db import models
 
 from images.models import Image
@@ -53,6 +54,28 @@ class Attempt(models.Model):
     class Meta:
         ordering = ["picture", "number"]
         constraints = [models.UniqueConstraint(fields=["picture", "number"], name="attempt_numbered_once")]
+
+
+class Assembly(models.Model):
+    """An attempt that is to be put together from others. `reason`: why it could not be."""
+
+    picture = models.ForeignKey(Picture, models.CASCADE, related_name="assemblies")
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    attempt = models.ForeignKey(Attempt, models.SET_NULL, null=True, related_name="+")
+    reason = models.TextField(blank=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+
+class AssemblyPart(models.Model):
+    assembly = models.ForeignKey(Assembly, models.CASCADE, related_name="parts")
+    region = models.ForeignKey(Region, models.PROTECT, related_name="+")
+    attempt = models.ForeignKey(Attempt, models.PROTECT, related_name="+")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["assembly", "region"], name="assembly_region_once")]
 
 
 class AttemptSource(models.Model):

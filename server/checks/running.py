@@ -75,7 +75,17 @@ def run_check(lease: Lease) -> None:
     report = core_check(original, result, [version.core for version in versions], parse_size(check.options["size"]), lease.progress)
     source = check.attempt.sources.filter(region=None).select_related("source__image__blob").first()
     proofs = {}
-    if source is not None:
+    parts: dict = {}
+    if source is None:
+        from attempts.assembling import sources_by_region
+
+        # An assembled attempt's regions come from several; each is proven against its own.
+        parts = sources_by_region(check.attempt)
+        regions = [version.core for version in versions]
+        earlier = {pk: read(blob_bytes(one.image.blob)).pixels for pk, one in {one.pk: one for one in parts.values()}.items()}
+        proofs = {version.region_id: same_pixels(earlier[parts[version.region_id].pk], result.pixels, region, others=regions)
+                  for version, region in zip(versions, regions, strict=True) if version.region_id in parts}
+    else:
         # What was the same before the check stays the same after it: images never change.
         earlier = read(blob_bytes(source.source.image.blob)).pixels
         regions = [version.core for version in versions]
@@ -87,6 +97,10 @@ def run_check(lease: Lease) -> None:
 
             carry_passes(check.attempt, source.source, proofs)
             keep_proofs(check.attempt, proofs)
+        for part in {one.pk: one for one in parts.values()}.values():
+            from slips.sending import carry_passes
+
+            carry_passes(check.attempt, part, {region: proof for region, proof in proofs.items() if parts[region].pk == part.pk})
         from slips.sending import judge_return
 
         judge_return(check)

@@ -39,6 +39,7 @@ urlpatterns = [
     path("api/own-findings/<int:pk>/", look_views.OwnFindingView.as_view()),
     path("api/jobs/<int:pk>/bar/", look_views.BarView.as_view()),
     path("api/attempts/<int:pk>/changes/", look_views.ChangesView.as_view()),
+    path("api/pictures/<int:pk>/assemblies/", look_views.AssembliesView.as_view()),
     path("api/kinds/", look_views.KindsView.as_view()),
     path("api/aids/", views.AidsView.as_view()),
     path("api/images/<int:pk>/aids/<str:name>/", views.AidView.as_view()),

@@ -9,6 +9,7 @@ from arrivals.receiving import forget_old
 from celery import shared_task
 from slips.sending import Later, run_slip, slip_failed
 
+from attempts.assembling import assembly_failed, run_assembly
 from checks.running import check_failed, run_check
 from images.aiding import run_aid
 from images.pyramids import run_pyramid
@@ -18,9 +19,9 @@ from .leases import Lease, LeaseLost, dispatch, fail, give_back, overdue, take
 from .models import Work
 
 log = logging.getLogger(__name__)
-RUNNERS: dict[str, Callable[[Lease], None]] = {"check": run_check, "pyramid": run_pyramid, "aid": run_aid, "slip": run_slip}
+RUNNERS: dict[str, Callable[[Lease], None]] = {"check": run_check, "pyramid": run_pyramid, "aid": run_aid, "assembly": run_assembly, "slip": run_slip}
 #: Told when work has failed for good.
-FAILURES: dict[str, Callable[[Work], None]] = {"check": check_failed, "slip": slip_failed}
+FAILURES: dict[str, Callable[[Work], None]] = {"check": check_failed, "assembly": assembly_failed, "slip": slip_failed}
 
 
 @shared_task(name="work.tasks.do_work", ignore_result=True)

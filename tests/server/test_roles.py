@@ -32,6 +32,7 @@ TABLE = [
     ("post", "/api/cells/{cell}/own-findings/", {"kind": "lost", "severity": "clear", "polygon": [[5, 5], [40, 5], [40, 40]]}, RULES),
     ("delete", "/api/own-findings/{own}/", None, RULES), ("put", "/api/jobs/{job}/bar/", {"bar": {"grain": 0.7}}, RULES),
     ("get", "/api/attempts/{attempt}/changes/?before={attempt}", None, SEEN),
+    ("post", "/api/pictures/{picture}/assemblies/", {"parts": [{"region": "{region}", "attempt": "{attempt}"}, {"region": "{other_region}", "attempt": "{half}"}]}, RULES),
     ("get", "/api/kinds/", None, EVERYBODY),
     ("get", "/api/aids/", None, EVERYBODY), ("get", "/api/images/{image}/aids/grain/", None, SEEN), ("get", "/api/images/{image}/aids/grain/tiles/info.json", None, SEEN),
     ("get", "/api/pictures/{picture}/crop/", None, SEEN), ("get", "/api/pictures/{picture}/regions/{region}/crop/", None, SEEN), ("get", "/api/cells/{cell}/", None, SEEN),
@@ -90,7 +91,7 @@ def ids(checked, people):
     changed[30:60, 40:80] = 128
     arrivals = [receive(checked.job, name, png(pixels), vera) for name, pixels in (("new.png", new), ("new-result.png", changed), ("later.png", near(checked)))]
     return {"picture": checked.pk, "region": regions[0].pk, "cell": cell(third, regions[0]).pk, "ruled": cell(third, regions[0]).pk, "image": third.image_id,
-            "other_image": first.image_id, "own": own.pk, "attempt": third.pk,
+            "other_image": first.image_id, "own": own.pk, "other_region": regions[1].pk, "half": second.pk, "attempt": third.pk,
             "finding": Finding.objects.first().pk, "failed": failed.pk, "slip": sent.pk, "written": written.pk, "slip_region": sent.regions.first().region_id,
                     "job": checked.job_id,
             "arrival": arrivals[0].pk, "second": arrivals[1].pk, "result": arrivals[2].pk}

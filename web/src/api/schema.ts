@@ -414,6 +414,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{id}/assemblies/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask for an attempt that takes each region from an attempt of its own; answers with how far it is, which the Bench tells too. */
+        post: operations["assemble"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{id}/attempts/": {
         parameters: {
             query?: never;
@@ -796,6 +813,31 @@ export interface components {
             state: string;
         };
         /** @description A read-only shape, filled from dicts. */
+        AssemblyAskedRequest: {
+            parts: components["schemas"]["AssemblyPartOfRequest"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        AssemblyOf: {
+            id: number;
+            /** @description waiting, running, done, refused */
+            state: string;
+            /** Format: double */
+            progress: number;
+            reason: string;
+            attempt: number | null;
+            parts: components["schemas"]["AssemblyPartOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        AssemblyPartOf: {
+            region: number;
+            attempt: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        AssemblyPartOfRequest: {
+            region: number;
+            attempt: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         AttemptOf: {
             id: number;
             number: number;
@@ -863,6 +905,8 @@ export interface components {
             /** @description attempts with regions that a slip can take */
             failed: number[];
             slips: components["schemas"]["BenchSlip"][];
+            /** @description the last attempt that was asked to be put together from others */
+            assembly: components["schemas"]["AssemblyOf"] | null;
         };
         /** @description A read-only shape, filled from dicts. */
         BenchSlip: {
@@ -1637,7 +1681,7 @@ export interface operations {
     changes: {
         parameters: {
             query: {
-                /** @description another attempt of the same picture */
+                /** @description another attempt of the picture */
                 before: number;
             };
             header?: never;
@@ -2231,6 +2275,32 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    assemble: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssemblyAskedRequest"];
+                "multipart/form-data": components["schemas"]["AssemblyAskedRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssemblyOf"];
+                };
             };
         };
     };
