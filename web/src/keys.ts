@@ -34,6 +34,7 @@ export const ACTIONS = {
   sendBack: { words: "write a slip from this attempt's failed regions", key: "b", held: false, where: "Rule" },
   takeBack: { words: "take the last ruling back", key: "u", held: false, where: "Rule" },
   changes: { words: "what changed from A, or from what it was made from", key: "6", held: false, where: "Findings" },
+  assemble: { words: "put the best of several together", key: "7", held: false, where: "Rule" },
   pick: { words: "pick the attempt as the best here", key: "=", held: false, where: "Spread" },
   blind: { words: "blind pairs: two attempts without names", key: "/", held: false, where: "Spread" },
   leftBetter: { words: "blind pair: the left one holds better", key: "[", held: false, where: "Spread" },

@@ -20,7 +20,7 @@ export function benchQuery(picture: number, size: number | null) {
 }
 
 export function unfinished(bench: Bench): boolean {
-  return !bench.original.ready || bench.attempts.some((attempt) => !attempt.image.ready || attempt.check_of?.state === "waiting" || attempt.check_of?.state === "running");
+  return !bench.original.ready || bench.assembly?.state === "waiting" || bench.assembly?.state === "running" || bench.attempts.some((attempt) => !attempt.image.ready || attempt.check_of?.state === "waiting" || attempt.check_of?.state === "running");
 }
 
 /** A cell's findings; `check` is part of the key, so that a finished check is fetched. */
@@ -65,6 +65,14 @@ export function useChoose(region: number) {
 
 export function changesQuery(before: number, after: number, state: string) {
   return queryOptions({ queryKey: ["changes", before, after, state], queryFn: () => data(api.GET("/api/attempts/{id}/changes/", { params: { path: { id: after }, query: { before } } })) });
+}
+
+export function useAssemble(picture: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (parts: Shapes["AssemblyPartOfRequest"][]) => data(api.POST("/api/pictures/{id}/assemblies/", { params: { path: { id: picture } }, body: { parts } })),
+    onSuccess: () => void client.invalidateQueries({ queryKey: ["bench", picture] }),
+  });
 }
 
 export const kindsQuery = queryOptions({ queryKey: ["kinds"], queryFn: () => data(api.GET("/api/kinds/")), staleTime: Infinity });

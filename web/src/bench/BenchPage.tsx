@@ -16,6 +16,7 @@ import { OutcomeShape } from "../ui/outcome";
 import { counted, seconds } from "../ui/words";
 import { AidControls, Seen } from "./AidControls";
 import { Findings, inOrder } from "./Findings";
+import { AssembleDialog } from "./AssembleDialog";
 import { ChangesDialog } from "./ChangesDialog";
 import { ClientBarDialog } from "./ClientBar";
 import { OwnFlawForm, OwnFlaws } from "./OwnFlaws";
@@ -79,6 +80,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const [seenActual, setSeenActual] = useState<Record<number, boolean>>({});
   const [selected, setSelected] = useState<Record<number, number | null>>({});
   const [history, setHistory] = useState(false);
+  const [assembling, setAssembling] = useState(false);
   const [changesOpen, setChangesOpen] = useState(false);
   const [barOpen, setBarOpen] = useState(false);
   const [marking, setMarking] = useState<{ cell: number; outline: number[][] | null } | null>(null);
@@ -184,7 +186,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
     nextFinding: () => walkFindings(1), previousFinding: () => walkFindings(-1),
     confirmed: () => say("confirmed"), notThere: () => say("not there"), acceptable: () => say("acceptable"),
     passes: () => ruler.rule("passes"), passesAtSize: () => ruler.rule("passes at size"), rework: () => ruler.rule("rework"), rebuild: () => ruler.rule("rebuild"),
-    ownFlaw: () => { if (mayRule) { ownFlaws.mark.reset(); setMarking(outlining ? null : { cell: current.id, outline: null }); } }, bar: () => setBarOpen(true), changes: () => setChangesOpen(true),
+    ownFlaw: () => { if (mayRule) { ownFlaws.mark.reset(); setMarking(outlining ? null : { cell: current.id, outline: null }); } }, bar: () => setBarOpen(true), changes: () => setChangesOpen(true), assemble: () => setAssembling(true),
     takeBack: ruler.takeBack, next, sendBack, desk: () => void navigate("/"), history: () => setHistory(true),
   });
 
@@ -205,6 +207,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
             {bench.sizes.map((one) => <option key={one.id} value={one.id}>{one.name}</option>)}
           </select>
         </label>
+        {bench.regions.length > 1 && bench.attempts.length > 1 && <button type="button" className="plain whitespace-nowrap" onClick={() => setAssembling(true)}>assemble <Key action="assemble" /></button>}
         <button type="button" className="plain whitespace-nowrap" onClick={() => setBarOpen(true)}>bar{Object.keys(bench.bar).length ? `: ${Object.keys(bench.bar).length}` : ""} <Key action="bar" /></button>
         {sendable && <button type="button" className="plain whitespace-nowrap" disabled={writeSlip.isPending} onClick={sendBack}>send attempt {attempt.number} back <Key action="sendBack" /></button>}
         <Link to={spreadAt} className="plain whitespace-nowrap text-inherit no-underline">spread <Key action="spread" /></Link>
@@ -285,6 +288,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
       <footer className="min-w-0">
         <RulingBar bench={bench} cell={current} mayRule={mayRule} ready={ready} busy={ruler.busy} trouble={ruler.trouble ?? stale} asking={ruler.asking} last={ruler.last} onRule={ruler.rule} onTakeBack={ruler.takeBack} onNext={next} />
       </footer>
+      <AssembleDialog bench={bench} open={assembling} onClose={() => setAssembling(false)} onShow={(made) => { const cell = bench.cells.find((one) => one.attempt === made && one.region === region.id); if (cell) choose(cell); }} />
       <ChangesDialog bench={bench} attempt={attempt} sideA={compare.a.attempt} open={changesOpen} onClose={() => setChangesOpen(false)} />
       <ClientBarDialog bench={bench} open={barOpen} onClose={() => setBarOpen(false)} />
       <HistoryDialog picture={bench.id} open={history} onClose={() => setHistory(false)} />
