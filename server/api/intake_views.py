@@ -10,6 +10,7 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
+from looks.models import saw
 from rest_framework.exceptions import PermissionDenied, ValidationError
 from rest_framework.permissions import IsAuthenticated
 from rest_framework.response import Response
@@ -186,6 +187,8 @@ class BringInView(APIView):
             raise ValidationError("A picture needs a result or a mask.")
         picture = bring_in(job, given["name"], _arrival(job, given["original"]), _arrival(job, given["mask"]) if given["mask"] else None,
                            [_coming(job, one) for one in given["results"]], request.user)
+        # Whoever brings a picture in has seen it on the way.
+        saw(picture, request.user)
         return Response({"picture": picture.pk, "regions": picture.regions.count(), "attempts": picture.attempts.count()}, status=201)
 
 

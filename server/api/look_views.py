@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import OpenApiParameter, extend_schema
+from looks.cold import keep_look, to_look_at, uncovered
 from looks.models import OwnFinding
 from looks.own import add_own, withdraw_own
 from looks.spread import choose, pair_for, pick, spread_of, unchoose
@@ -173,6 +174,26 @@ class AssembliesView(APIView):
         asked.is_valid(raise_exception=True)
         made = ask_assembly(picture, {part["region"]: part["attempt"] for part in asked.validated_data["parts"]}, request.user)
         return Response(assembly_of(made), 202)
+
+
+class ColdQueueView(APIView):
+    """What one could look at cold: of each picture the attempt that holds best, without any name."""
+
+    @extend_schema(responses=shape.ColdOne(many=True), operation_id="cold_queue")
+    def get(self, request):
+        return Response([{"attempt": attempt.pk, "cold": cold, "image": {**image_of(attempt.image), "name": "", "facts": ""}} for attempt, cold in to_look_at(request.user)])
+
+
+class ColdLooksView(APIView):
+    """Keep where the eye stopped in an attempt seen alone; answers with what lies under it."""
+
+    @extend_schema(request=shape.ColdAsked, responses={201: shape.Uncovered}, operation_id="look_cold")
+    def post(self, request, pk: int):
+        attempt = get_object_or_404(Attempt.objects.filter(picture__in=Picture.objects.worked_by(request.user)).select_related("picture__job"), pk=pk)
+        asked = shape.ColdAsked(data=request.data)
+        asked.is_valid(raise_exception=True)
+        given = asked.validated_data
+        return Response(uncovered(keep_look(attempt, request.user, given["clicks"], given["flipped"], given["seconds"])), 201)
 
 
 class KindsView(APIView):

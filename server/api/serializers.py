@@ -61,7 +61,7 @@ class DeskPicture(Plain):
     checking = s.IntegerField(help_text="checks waiting or running")
     progress = s.FloatField(allow_null=True)
     failed = s.IntegerField()
-    crop = s.CharField(allow_null=True, help_text="address of a small picture of the original")
+    crop = s.CharField(allow_null=True, help_text="address of a small picture of the original; null until the person has opened the picture, so that a cold look stays possible")
 
 
 class Desk(Plain):
@@ -172,6 +172,8 @@ class CellOf(Plain):
     passes_at = s.ListField(child=s.IntegerField(), help_text="delivery sizes at which no finding reaches the client's bar, the one that shows most first; empty before a check")
     outcome = s.CharField(allow_null=True, help_text="of a region that was sent back, in the attempt that came back: fixed, to be looked at, still there, worse, new flaw")
     crop = s.CharField(help_text="address of a small picture of this region in this attempt")
+    cold_looks = s.IntegerField(help_text="cold looks at the attempt")
+    noticed = s.IntegerField(help_text="in how many of them this region was noticed")
 
 
 class BenchSlip(Plain):
@@ -642,3 +644,44 @@ class PairAsked(Plain):
     left = s.IntegerField(help_text="an image")
     right = s.IntegerField()
     better = s.ChoiceField(choices=["left", "right", "no difference"])
+
+
+class ColdOne(Plain):
+    attempt = s.IntegerField()
+    image = ImageOf(help_text="without its name")
+    cold = s.BooleanField(help_text="whether the person has seen neither the original nor any attempt")
+
+
+class ColdAsked(Plain):
+    clicks = s.ListField(child=s.ListField(child=s.FloatField(), min_length=2, max_length=2), max_length=50, help_text="where the eye stopped, [x, y]; none is “nothing”")
+    flipped = s.BooleanField(default=False)
+    seconds = s.FloatField(min_value=0, allow_null=True, required=False, default=None)
+
+
+class ClickOf(Plain):
+    x = s.FloatField()
+    y = s.FloatField()
+    regions = s.ListField(child=s.IntegerField(), help_text="numbers of the regions it fell on")
+    kinds = s.ListField(child=s.CharField(), help_text="of the findings it fell on")
+
+
+class NoticedOf(Plain):
+    region = s.IntegerField()
+    number = s.IntegerField()
+    name = s.CharField()
+    outlines = s.ListField(child=s.ListField(child=s.ListField(child=s.FloatField())))
+    noticed = s.BooleanField()
+    times = s.IntegerField(help_text="in how many cold looks at this attempt it was noticed")
+    looks = s.IntegerField(help_text="of how many")
+
+
+class Uncovered(Plain):
+    id = s.IntegerField()
+    cold = s.BooleanField()
+    flipped = s.BooleanField()
+    picture = s.IntegerField()
+    number = s.IntegerField()
+    name = s.CharField()
+    attempt = s.IntegerField()
+    clicks = ClickOf(many=True)
+    regions = NoticedOf(many=True)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from django.conf import settings
-from looks.models import OwnFinding
+from looks.cold import counted
+from looks.models import OwnFinding, Sighting
 from slips.models import Slip
 from slips.sending import OPEN
 
@@ -18,6 +19,7 @@ from work.models import Work
 from zweiblick_core.report import Signal
 from zweiblick_core.rules.advice import CHANGES
 from zweiblick_core.rules.bar import passes_at
+from zweiblick_core.rules.cold import Hit, noticed
 from zweiblick_core.rules.slips import stop_words
 from zweiblick_core.visibility import parse_size, visibility, word
 
@@ -97,18 +99,20 @@ def worst_of(book: Ledger, cell_key: tuple[int, int], frame: tuple[int, int]) ->
     return kind, round(severity, 4), word(severity)
 
 
-def cell_of(book: Ledger, cell: Cell, frame: tuple[int, int], outcomes: dict[tuple[int, int], str], sizes: list[DeliverySize]) -> dict:
+def cell_of(book: Ledger, cell: Cell, frame: tuple[int, int], outcomes: dict[tuple[int, int], str], sizes: list[DeliverySize],
+            looks: dict[int, list[list[Hit]]]) -> dict:
     key = (cell.attempt_id, cell.region_id)
     row = book.checked.get(key)
     worst = worst_of(book, key, frame)
     own = book.own.get(key, [])
+    times, of = noticed(looks.get(cell.attempt_id, []), cell.region_id)
     demands = {size.pk: demand_of(size, book.picture) for size in sizes}
     return {"id": cell.pk, "region": cell.region_id, "attempt": cell.attempt_id, "state": book.cell_state(cell), "revision": cell.revision,
             "verdict": verdict_of(cell.current), "overall": row.overall if row else None, "findings": (len(row.findings.all()) if row else 0) + len(own),
             "worst_kind": worst[0] if worst else None, "worst_severity": worst[1] if worst else None, "worst_word": worst[2] if worst else None,
             # Nothing is known of an attempt that was not judged, so it passes nowhere by itself.
             "passes_at": passes_at(sure_of(book, key, sizes, frame), demands, book.picture.job.bar) if row else [],
-            "outcome": outcomes.get(key), "crop": f"/api/cells/{cell.pk}/crop/"}
+            "outcome": outcomes.get(key), "crop": f"/api/cells/{cell.pk}/crop/", "cold_looks": of, "noticed": times}
 
 
 def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
@@ -128,6 +132,7 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
     for row in AttemptSource.objects.filter(attempt__picture=picture):
         if row.source_id not in sources.setdefault(row.attempt_id, []):
             sources[row.attempt_id].append(row.source_id)
+    looks = counted([attempt.pk for attempt in attempts])
     backdrops = {row.region_version.region_id: row.backdrop for row in book.checked.values()}
     return {
         "id": picture.pk, "number": picture.number, "name": picture.name, "job": picture.job.name, "job_id": picture.job_id, "bar": picture.job.bar,
@@ -143,7 +148,7 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
                       "settings": attempt.run.settings, "made_from": sources.get(attempt.pk, []), "slip": answers.get(attempt.pk), "image": image_of(attempt.image),
                               "check_of": check_of(book.checks.get(attempt.pk), work, sizes, frame, picture.job.bar)}
                      for attempt in attempts],
-        "cells": [cell_of(book, cell, frame, outcomes, sizes) for cell in book.cells],
+        "cells": [cell_of(book, cell, frame, outcomes, sizes, looks) for cell in book.cells],
         "failed": sorted({cell.attempt_id for cell in book.cells if cell.current and cell.current.ruling in ("rework", "rebuild")
                           and not any(cell.region_id in row["regions"] for row in slips if row["state"] in OPEN)}),
         "slips": slips, "assembly": assembly_of(picture.assemblies.prefetch_related("parts").last()),
@@ -211,7 +216,7 @@ def slip_of(slip: Slip, person) -> dict:
             "changes": [{"what": what, "words": words} for what, words in CHANGES.items()]}
 
 
-def desk_picture(picture: Picture) -> dict:
+def desk_picture(picture: Picture, person) -> dict:
     book = ledger(picture)
     frame = (picture.original.width, picture.original.height)
     running = list(Work.objects.filter(picture=picture, kind="check", state__in=("waiting", "running")))
@@ -226,4 +231,4 @@ def desk_picture(picture: Picture) -> dict:
             "worst_severity": worst[1] if worst else None, "checking": len(running),
             "progress": sum(row.progress for row in running) / len(running) if running else None,
             "failed": sum(check.state == "failed" or (check.state == "done" and check.overall is None) for check in book.checks.values()),
-            "crop": f"/api/pictures/{picture.pk}/crop/"}
+            "crop": f"/api/pictures/{picture.pk}/crop/" if Sighting.objects.filter(picture=picture, person=person).exists() else None}

@@ -14,6 +14,7 @@ from rest_framework.exceptions import NotFound, ValidationError
 from rest_framework.permissions import IsAuthenticated
 from rest_framework.response import Response
 from rest_framework.views import APIView
+from looks.models import saw
 from slips.models import Slip
 from slips.packing import package_of
 from slips.sending import edit_slip, send_slip, take_back, take_up, withdraw_slip, write_slip
@@ -173,4 +174,5 @@ class SlipCropView(APIView):
         attempt = slip.returned if which == "after" else slip.attempt
         if attempt is None:
             raise NotFound("Nothing came back yet.")
+        saw(slip.picture, request.user)
         return HttpResponse(crop_of(attempt.image.blob, part.version.bbox), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})

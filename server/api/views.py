@@ -12,6 +12,7 @@ from django.middleware.csrf import get_token
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
+from looks.models import saw
 from rest_framework.exceptions import AuthenticationFailed, NotFound, ValidationError
 from rest_framework.permissions import AllowAny, IsAuthenticated
 from rest_framework.response import Response
@@ -89,7 +90,7 @@ class DeskView(APIView):
     @extend_schema(responses=shape.Desk, operation_id="desk")
     def get(self, request):
         pictures = Picture.objects.worked_by(request.user).select_related("job").order_by("job__deadline", "job", "number")
-        rows = [desk_picture(picture) for picture in pictures if picture.images.filter(role="original").exists()]
+        rows = [desk_picture(picture, request.user) for picture in pictures if picture.images.filter(role="original").exists()]
         rows.sort(key=lambda row: (row["state"] == "done", row["deadline"].timestamp() if row["deadline"] else 9e18, row["number"]))
         return Response({"pictures": rows})
 
@@ -105,6 +106,7 @@ class BenchView(APIView):
             size = picture.job.sizes.filter(pk=wanted).first() if wanted.isdigit() else None
             if size is None:
                 raise ValidationError("This job has no such delivery size.")
+        saw(picture, request.user)
         return Response(bench_of(picture, request.user, size))
 
 

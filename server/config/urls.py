@@ -40,6 +40,8 @@ urlpatterns = [
     path("api/jobs/<int:pk>/bar/", look_views.BarView.as_view()),
     path("api/attempts/<int:pk>/changes/", look_views.ChangesView.as_view()),
     path("api/pictures/<int:pk>/assemblies/", look_views.AssembliesView.as_view()),
+    path("api/cold/", look_views.ColdQueueView.as_view()),
+    path("api/attempts/<int:pk>/cold-looks/", look_views.ColdLooksView.as_view()),
     path("api/kinds/", look_views.KindsView.as_view()),
     path("api/aids/", views.AidsView.as_view()),
     path("api/images/<int:pk>/aids/<str:name>/", views.AidView.as_view()),

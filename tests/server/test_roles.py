@@ -33,6 +33,8 @@ TABLE = [
     ("delete", "/api/own-findings/{own}/", None, RULES), ("put", "/api/jobs/{job}/bar/", {"bar": {"grain": 0.7}}, RULES),
     ("get", "/api/attempts/{attempt}/changes/?before={attempt}", None, SEEN),
     ("post", "/api/pictures/{picture}/assemblies/", {"parts": [{"region": "{region}", "attempt": "{attempt}"}, {"region": "{other_region}", "attempt": "{half}"}]}, RULES),
+    ("get", "/api/cold/", None, EVERYBODY), ("post", "/api/attempts/{attempt}/cold-looks/", {"clicks": [[40, 40]]}, {**SEEN, SUPERVISOR: "ok", RETOUCHER: "ok",
+            OTHER_RETOUCHER: "ok"}),
     ("get", "/api/kinds/", None, EVERYBODY),
     ("get", "/api/aids/", None, EVERYBODY), ("get", "/api/images/{image}/aids/grain/", None, SEEN), ("get", "/api/images/{image}/aids/grain/tiles/info.json", None, SEEN),
     ("get", "/api/pictures/{picture}/crop/", None, SEEN), ("get", "/api/pictures/{picture}/regions/{region}/crop/", None, SEEN), ("get", "/api/cells/{cell}/", None, SEEN),

@@ -13,6 +13,7 @@ import { SignInForm, SignInPage } from "./ui/SignIn";
 
 const BenchPage = lazy(() => import("./bench/BenchPage").then((module) => ({ default: module.BenchPage })));
 const SpreadPage = lazy(() => import("./spread/SpreadPage").then((module) => ({ default: module.SpreadPage })));
+const ColdPage = lazy(() => import("./cold/ColdPage").then((module) => ({ default: module.ColdPage })));
 const SlipsPage = lazy(() => import("./slips/SlipsPage").then((module) => ({ default: module.SlipsPage })));
 const SlipPage = lazy(() => import("./slips/SlipPage").then((module) => ({ default: module.SlipPage })));
 const JobsPage = lazy(() => import("./intake/JobsPage").then((module) => ({ default: module.JobsPage })));
@@ -66,6 +67,7 @@ export function App() {
                 <Route path="/" element={<Desk />} />
                 <Route path="/pictures/:id" element={<BenchPage />} />
                 <Route path="/pictures/:id/regions/:region/spread" element={<SpreadPage />} />
+                <Route path="/cold" element={<ColdPage />} />
                 <Route path="/slips" element={<SlipsPage />} />
                 <Route path="/slips/:id" element={<SlipPage />} />
                 <Route path="/jobs" element={<JobsPage />} />

@@ -41,6 +41,7 @@ export const ACTIONS = {
   rightBetter: { words: "blind pair: the right one holds better", key: "]", held: false, where: "Spread" },
   noDifference: { words: "blind pair: no difference", key: "-", held: false, where: "Spread" },
   spread: { words: "spread every attempt of the region; back to the bench", key: "g", held: false, where: "Go" },
+  cold: { words: "look at results cold", key: "8", held: false, where: "Go" },
   next: { words: "next undecided region", key: "n", held: false, where: "Go" },
   desk: { words: "back to the desk", key: "q", held: false, where: "Go" },
   history: { words: "what was said and done", key: "h", held: false, where: "Go" },

@@ -75,6 +75,17 @@ export function useAssemble(picture: number) {
   });
 }
 
+/** Fixed while a row of pictures is looked at. */
+export const coldQuery = queryOptions({ queryKey: ["cold"], queryFn: () => data(api.GET("/api/cold/")), staleTime: Infinity, gcTime: 0 });
+
+export function useLookCold(attempt: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Shapes["ColdAskedRequest"]) => data(api.POST("/api/attempts/{id}/cold-looks/", { params: { path: { id: attempt } }, body })),
+    onSuccess: () => { for (const key of ["bench", "desk", "history"]) void client.invalidateQueries({ queryKey: [key] }); },
+  });
+}
+
 export const kindsQuery = queryOptions({ queryKey: ["kinds"], queryFn: () => data(api.GET("/api/kinds/")), staleTime: Infinity });
 
 export function useSetBar(job: number) {

@@ -89,6 +89,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/cold-looks/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Keep where the eye stopped in an attempt seen alone; answers with what lies under it. */
+        post: operations["look_cold"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/slips/": {
         parameters: {
             query?: never;
@@ -170,6 +187,23 @@ export interface paths {
         post: operations["rule"];
         /** @description Rule on a cell, or take the standing ruling back. Answers with the whole Bench, since one ruling can fold many cells. */
         delete: operations["take_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cold/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What one could look at cold: of each picture the attempt that holds best, without any name. */
+        get: operations["cold_queue"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -976,6 +1010,10 @@ export interface components {
             outcome: string | null;
             /** @description address of a small picture of this region in this attempt */
             crop: string;
+            /** @description cold looks at the attempt */
+            cold_looks: number;
+            /** @description in how many of them this region was noticed */
+            noticed: number;
         };
         /** @description A read-only shape, filled from dicts. */
         ChangeOf: {
@@ -1024,6 +1062,34 @@ export interface components {
             words: string;
         };
         /** @description A read-only shape, filled from dicts. */
+        ClickOf: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** @description numbers of the regions it fell on */
+            regions: number[];
+            /** @description of the findings it fell on */
+            kinds: string[];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ColdAskedRequest: {
+            /** @description where the eye stopped, [x, y]; none is “nothing” */
+            clicks: number[][];
+            /** @default false */
+            flipped: boolean;
+            /** Format: double */
+            seconds?: number | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ColdOne: {
+            attempt: number;
+            /** @description without its name */
+            image: components["schemas"]["ImageOf"];
+            /** @description whether the person has seen neither the original nor any attempt */
+            cold: boolean;
+        };
+        /** @description A read-only shape, filled from dicts. */
         CredentialsRequest: {
             username: string;
             password: string;
@@ -1054,7 +1120,7 @@ export interface components {
             /** Format: double */
             progress: number | null;
             failed: number;
-            /** @description address of a small picture of the original */
+            /** @description address of a small picture of the original; null until the person has opened the picture, so that a cold look stays possible */
             crop: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
@@ -1214,6 +1280,18 @@ export interface components {
             high: number;
             n: number;
             null: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        NoticedOf: {
+            region: number;
+            number: number;
+            name: string;
+            outlines: number[][][];
+            noticed: boolean;
+            /** @description in how many cold looks at this attempt it was noticed */
+            times: number;
+            /** @description of how many */
+            looks: number;
         };
         /** @enum {unknown} */
         NullEnum: null;
@@ -1589,6 +1667,18 @@ export interface components {
             pairs: number;
         };
         /** @description A read-only shape, filled from dicts. */
+        Uncovered: {
+            id: number;
+            cold: boolean;
+            flipped: boolean;
+            picture: number;
+            number: number;
+            name: string;
+            attempt: number;
+            clicks: components["schemas"]["ClickOf"][];
+            regions: components["schemas"]["NoticedOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
         UploadRequest: {
             /** Format: binary */
             file: string;
@@ -1719,6 +1809,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Asked"];
+                };
+            };
+        };
+    };
+    look_cold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColdAskedRequest"];
+                "multipart/form-data": components["schemas"]["ColdAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Uncovered"];
                 };
             };
         };
@@ -1889,6 +2005,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    cold_queue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColdOne"][];
                 };
             };
         };

@@ -224,6 +224,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
           <p className="m-0 mb-1 text-[13px]">{attempt.method}, {attempt.kind}{attempt.seconds !== null ? `, ${seconds(attempt.seconds)}` : ""}{attempt.cost ? `, ${attempt.cost}` : ""}
             {best?.id === current.id ? "; ranks best here" : ""}{region.backdrop ? `; on ${region.backdrop}` : ""}{" "}
             {bench.attempts.length > 1 && <button type="button" className="plain px-1 py-0 text-[13px]" onClick={() => setChangesOpen(true)}>what changed <Key action="changes" /></button>}</p>
+          {current.cold_looks > 0 && <p className="m-0 text-[13px]">noticed in {current.noticed} of {counted(current.cold_looks, "cold look")}</p>}
           {current.outcome && <p className="m-0 flex items-center gap-2"><OutcomeShape word={current.outcome} /> <span>sent back; now: <strong>{current.outcome}</strong> <Link to={`/slips/${attempt.slip}`}>the slip</Link></span></p>}
           {current.verdict?.carried && <p className="m-0">Passed in attempt {bench.attempts.filter((one) => attempt.made_from.includes(one.id)).map((one) => one.number).join(", ")}; every pixel here is the same, so the pass came over.</p>}
           {slipHere && !current.outcome && <p className="m-0"><Link to={`/slips/${slipHere.id}`}>slip {slipHere.round}</Link>: {slipStates[slipHere.state] ?? slipHere.state}</p>}

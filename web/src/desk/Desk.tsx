@@ -1,8 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import type { DeskPicture, Slip } from "../api/client";
 import { deskQuery, slipsQuery } from "../api/queries";
+import { useKeys } from "../keys";
+import { Key } from "../ui/Key";
 import { SeverityStrokes, StateShape, type CellState } from "../ui/marks";
 import { Notice } from "../ui/Notice";
 import { counted, until } from "../ui/words";
@@ -27,7 +29,8 @@ function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
   return (
     <li className="rule-top">
       <Link to={`/pictures/${picture.id}`} className="grid grid-cols-[150px_1fr_300px_230px] items-center gap-4 py-2 text-inherit no-underline hover:bg-[var(--lift)]">
-        <img src={picture.crop ?? ""} alt="" className="h-[92px] w-[150px] object-cover" />
+        {picture.crop ? <img src={picture.crop} alt="" className="h-[92px] w-[150px] object-cover" />
+          : <span className="grid h-[92px] w-[150px] place-items-center border border-dashed text-center text-[13px]" style={{ borderColor: "var(--line)" }}>not opened yet</span>}
         <span>
           <span className="block text-lg">{String(picture.number).padStart(2, "0")} {picture.name}</span>
           <span className="block">{picture.job}, {until(picture.deadline)}</span>
@@ -60,6 +63,8 @@ function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
 export function Desk() {
   const desk = useQuery(deskQuery);
   const slips = useQuery(slipsQuery);
+  const navigate = useNavigate();
+  useKeys({ cold: () => void navigate("/cold") });
   const list = useRef<HTMLUListElement>(null);
   const loaded = desk.data !== undefined;
   useEffect(() => {
@@ -79,8 +84,9 @@ export function Desk() {
   const undecided = pictures.reduce((sum, picture) => sum + picture.undecided, 0);
   return (
     <main className="mx-auto max-w-[1080px] px-6 py-4">
-      <div className="mb-3 flex items-baseline justify-between">
+      <div className="mb-3 flex items-baseline justify-between gap-4">
         <h1 className="text-xl">Desk</h1>
+        {pictures.length > 0 && <Link to="/cold" className="plain text-inherit no-underline">look at results cold <Key action="cold" /></Link>}
         <p className="m-0" role="status">{pictures.length === 0 ? "" : undecided === 0 ? "Nothing awaits your decision." : `${counted(undecided, "region")} in ${counted(pictures.filter((one) => one.undecided > 0).length, "picture")} await your decision.`}</p>
       </div>
       {pictures.length === 0
