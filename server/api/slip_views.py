@@ -10,11 +10,11 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
+from looks.models import saw
 from rest_framework.exceptions import NotFound, ValidationError
 from rest_framework.permissions import IsAuthenticated
 from rest_framework.response import Response
 from rest_framework.views import APIView
-from looks.models import saw
 from slips.models import Slip
 from slips.packing import package_of
 from slips.sending import edit_slip, send_slip, take_back, take_up, withdraw_slip, write_slip

@@ -79,4 +79,5 @@ def uncovered(look: ColdLook) -> dict:
             "clicks": [{"x": x, "y": y, "regions": [region.number for region in picture.regions.all() if region.pk in hit.regions],
                         "kinds": sorted({findings[pk].kind for pk in hit.findings if pk in findings})} for (x, y), hit in zip(look.clicks, mine, strict=True)],
             "regions": [{"region": region.pk, "number": region.number, "name": region.name, "outlines": region.current.outlines,
-                         "noticed": any(region.pk in hit.regions for hit in mine), "times": noticed(looks, region.pk)[0], "looks": len(looks)} for region in picture.regions.select_related("current")]}
+                         "noticed": any(region.pk in hit.regions for hit in mine), "times": noticed(looks, region.pk)[0],
+                         "looks": len(looks)} for region in picture.regions.select_related("current")]}

@@ -75,8 +75,9 @@ export function useAssemble(picture: number) {
   });
 }
 
-/** Fixed while a row of pictures is looked at. */
-export const coldQuery = queryOptions({ queryKey: ["cold"], queryFn: () => data(api.GET("/api/cold/")), staleTime: Infinity, gcTime: 0 });
+/** Asked again only while the tiles of some picture are being made. */
+export const coldQuery = queryOptions({ queryKey: ["cold"], queryFn: () => data(api.GET("/api/cold/")), staleTime: Infinity, gcTime: 0,
+  refetchInterval: (query) => (query.state.data?.some((one) => !one.image.ready) ? 1000 : false) });
 
 export function useLookCold(attempt: number) {
   const client = useQueryClient();

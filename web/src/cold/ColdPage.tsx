@@ -21,9 +21,11 @@ export function ColdPage() {
   const queue = useQuery(coldQuery);
   const [at, setAt] = useState(0);
   // The row is fixed when the page opens: a look changes what is cold, and must not shuffle what is to come.
+  const [row, setRow] = useState<number[] | null>(null);
+  if (queue.data && row === null) setRow(queue.data.map((one) => one.attempt));
   if (queue.isPending) return <Notice title="Laying out …" busy />;
   if (queue.isError) return <Notice title="Nothing can be shown" alert>{queue.error.message} <p><button type="button" className="plain" onClick={() => void queue.refetch()}>try again</button></p></Notice>;
-  const one = queue.data[at];
+  const one = queue.data.find((some) => some.attempt === row?.[at]);
   if (!one) return <Notice title={at ? "That was the last one" : "Nothing to look at yet"}>{at ? `${counted(at, "picture")} looked at.` : "No attempt has been checked."} <p><Link to="/">to the desk</Link></p></Notice>;
   return <Look key={one.attempt} one={one} place={at + 1} of={queue.data.length} onNext={() => setAt(at + 1)} />;
 }
