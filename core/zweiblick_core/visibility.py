@@ -51,6 +51,10 @@ class Size:
         long_side, short_side = max(self.width, self.height) * factor, min(self.width, self.height) * factor
         return min(long_side / max(picture_width, picture_height), short_side / min(picture_width, picture_height))
 
+    def millimetres(self, picture_width: int, picture_height: int) -> float | None:
+        """Millimetres on paper for one pixel of the original; None for sizes given in pixels."""
+        return self.scale(picture_width, picture_height) / self.dpi * 25.4 if self.unit == "mm" else None
+
     @property
     def pixels_per_degree(self) -> float:
         return 2 * self.distance * math.tan(math.radians(0.5)) * self.dpi / 25.4

@@ -44,6 +44,8 @@ class Size(Plain):
     name = s.CharField()
     spec = s.CharField()
     scale = s.FloatField(help_text="output pixels for one pixel of the original")
+    millimetres = s.FloatField(allow_null=True, help_text="on paper for one pixel of the original; null for sizes in pixels")
+    distance = s.FloatField(help_text="from eye to picture, millimetres")
 
 
 class DeskPicture(Plain):

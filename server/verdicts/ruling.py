@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from django.db import transaction
-from looks.models import OwnFinding
+from looks.models import OwnFinding, saw
 
 from checks.models import Check, CheckedRegion, Finding, FindingRuling
 from history.models import record
@@ -133,6 +133,7 @@ def rule(cell_id: int, person, ruling: str, seen_revision: int | None, size: Del
     before = cell.current.ruling if cell.current else None
     cell.current, cell.revision = verdict, cell.revision + 1
     cell.save()
+    saw(cell.attempt.picture, person)
     record(cell.attempt.picture, person, "verdict", _name(cell), before=before, after={"ruling": ruling, "size": size.name if size else None})
     return verdict
 

@@ -55,3 +55,9 @@ def test_severity_never_falls_with_strength_or_size(weak, strong, small, large, 
     assert visibility(step(weak, length), low, FRAME) <= visibility(step(strong, length), low, FRAME) + 1e-12
     assert visibility(step(weak, length), low, FRAME) <= visibility(step(weak, length), high, FRAME) + 1e-12
     assert 0 <= visibility(step(strong, length), high, FRAME) <= 1
+
+
+def test_a_print_knows_how_large_a_pixel_is_on_paper():
+    assert parse_size("594x420mm@150dpi@700mm").millimetres(6000, 4000) == pytest.approx(594 / 6000, rel=0.07)
+    assert parse_size("297mm@300dpi").millimetres(3000, 2000) == pytest.approx(0.099)
+    assert parse_size("1080px").millimetres(6000, 4000) is None

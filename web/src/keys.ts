@@ -20,6 +20,7 @@ export const ACTIONS = {
   zoomDouble: { words: "200 %", key: "2", held: false, where: "Look" },
   zoomRegion: { words: "fit the region", key: "3", held: false, where: "Look" },
   zoomWhole: { words: "whole picture", key: "4", held: false, where: "Look" },
+  zoomDelivery: { words: "as large as delivered, at the size judged for", key: "5", held: false, where: "Look" },
   nextFinding: { words: "next finding", key: "f", held: false, where: "Findings" },
   previousFinding: { words: "previous finding", key: "e", held: false, where: "Findings" },
   confirmed: { words: "confirmed", key: "c", held: false, where: "Findings" },

@@ -1505,6 +1505,16 @@ export interface components {
              * @description output pixels for one pixel of the original
              */
             scale: number;
+            /**
+             * Format: double
+             * @description on paper for one pixel of the original; null for sizes in pixels
+             */
+            millimetres: number | null;
+            /**
+             * Format: double
+             * @description from eye to picture, millimetres
+             */
+            distance: number;
         };
         /** @description A read-only shape, filled from dicts. */
         SizeAskedRequest: {

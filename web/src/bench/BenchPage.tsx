@@ -13,6 +13,8 @@ import { stateWords as slipStates } from "../slips/SlipsPage";
 import { Key } from "../ui/Key";
 import { Notice } from "../ui/Notice";
 import { OutcomeShape } from "../ui/outcome";
+import { deliveryResolution } from "../stage/view";
+import { useScreen } from "../ui/screen";
 import { counted, seconds } from "../ui/words";
 import { AidControls, Seen } from "./AidControls";
 import { Findings, inOrder } from "./Findings";
@@ -20,7 +22,7 @@ import { AssembleDialog } from "./AssembleDialog";
 import { ChangesDialog } from "./ChangesDialog";
 import { ClientBarDialog } from "./ClientBar";
 import { OwnFlawForm, OwnFlaws } from "./OwnFlaws";
-import { CompareBar, CompareControls } from "./CompareBar";
+import { CompareBar } from "./CompareBar";
 import { HistoryDialog } from "./HistoryDialog";
 import { Outside } from "./Outside";
 import { RulingBar } from "./RulingBar";
@@ -69,6 +71,8 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
 
   const zooming = useZoom();
   const { zoom, looks } = zooming;
+  const judged = bench.sizes.find((one) => one.id === bench.size);
+  const delivery = deliveryResolution(judged, useScreen().perMillimetre, window.devicePixelRatio);
   const compare = useCompare(bench, attempt);
   const swapped = compare.alone;
   const [stage, setStage] = useState({ settled: false, zoomed: 1, image: 0 });
@@ -193,7 +197,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   // The other side's aid is drawn once the one that is looked at stands.
   const neighbours = [sideB, ...(stage.settled ? [sideA] : []), bench.original, ...bench.attempts.map((one) => one.image)];
   const shown = swapped ? sideA : sideB;
-  const lookedAt = `${outside ? `outside ${outside.number}` : region.id}|${zoom}|${looks}`;
+  const lookedAt = `${outside ? `outside ${outside.number}` : region.id}|${zoom}|${looks}|${zoom === "delivery" ? delivery : ""}`;
   const check = attempt.check_of;
   const best = bestCell(bench, region.id);
 
@@ -248,7 +252,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
           {uncovered && detail.data && <OwnFlaws own={detail.data.own} chosen={ownChosen} mayRule={mayRule} onChoose={setOwnChosen}
             onTakeBack={(id) => ownFlaws.unmark.mutate(id, { onError: (error) => setTrouble(error.message) })} />}
           {outlining
-            ? <OwnFlawForm outline={outlining.outline} pinned={pinned} size={bench.sizes.find((one) => one.id === bench.size) ?? null} busy={ownFlaws.mark.isPending} trouble={ownFlaws.mark.error?.message ?? null}
+            ? <OwnFlawForm outline={outlining.outline} pinned={pinned} size={judged ?? null} busy={ownFlaws.mark.isPending} trouble={ownFlaws.mark.error?.message ?? null}
                 onOutline={drewOutline} onPin={spot.pin} onCancel={() => setMarking(null)}
                 onSave={(asked) => ownFlaws.mark.mutate({ cell: current.id, ...asked }, { onSuccess: (stored) => { setMarking(null); setOwnChosen(stored.own.at(-1)?.id ?? null); setSeenOriginal((seen) => ({ ...seen, [current.id]: true })); } })} />
             : mayRule && <p className="rule-top m-0 py-2"><button type="button" className="plain" onClick={() => setMarking({ cell: current.id, outline: null })}>a flaw of your own <Key action="ownFlaw" /></button></p>}
@@ -262,8 +266,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
         <CompareBar compare={compare} bench={bench} attempt={attempt} />
         <div className="flex h-[34px] items-center gap-2 border-t px-3" style={{ borderColor: "var(--line)" }}>
           <AidControls aids={aids} />
-          <CompareControls compare={compare} />
-          <ZoomButtons zoom={zooming} zoomed={stage.zoomed} />
+          <ZoomButtons zoom={zooming} zoomed={stage.zoomed} size={judged} />
         </div>
         <Seen aids={aids} image={shown} />
         </div>
@@ -274,11 +277,11 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
           {compare.mode === "beside" && (
             <div key="a" className="relative min-w-0 flex-1 border-r" style={{ borderColor: "var(--line)" }}>
               <span className="absolute left-2 top-1 z-10 px-1" style={{ background: "var(--ground)" }}>A {compare.a.name}</span>
-              <Stage image={sideA} ready={noImages} marks={noMarks} zoom={zoom} box={region.bbox} at={lookedAt} onSettled={ignored} link={link} follows label={`${compare.a.name} beside it`} />
+              <Stage image={sideA} ready={noImages} marks={noMarks} zoom={zoom} box={region.bbox} at={lookedAt} delivery={delivery} onSettled={ignored} link={link} follows label={`${compare.a.name} beside it`} />
             </div>
           )}
           <div key="b" className="min-w-0 flex-1">
-            <Stage image={shown} ready={neighbours} marks={marks} zoom={outside ? "region" : zoom} box={outside ? outside.bbox : region.bbox} at={lookedAt} onSettled={onSettled} link={link} onSpot={spot.over} onOutline={outlining ? drewOutline : null}
+            <Stage image={shown} ready={neighbours} marks={marks} zoom={outside ? "region" : zoom} box={outside ? outside.bbox : region.bbox} at={lookedAt} delivery={delivery} onSettled={onSettled} link={link} onSpot={spot.over} onOutline={outlining ? drewOutline : null}
               wiped={compare.mode === "wipe" ? { image: sideA, wipe: compare.wipe } : null} onWipe={compare.setWipe}
               against={compare.mode === "difference" ? { image: sideA, measure: compare.measure, amplified: compare.amplified } : null}
               label={`${swapped ? (compare.a.attempt === null ? "the original" : compare.a.name) : `attempt ${attempt.number}`} at region ${region.number}, ${region.name}`} />

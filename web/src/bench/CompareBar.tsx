@@ -15,23 +15,24 @@ export function CompareBar({ compare, bench, attempt }: { compare: Compare; benc
   return (
     <div className="flex h-[34px] items-center gap-2 px-3" data-mode={beating ? "beat" : mode}>
       <label className="flex items-center gap-1" style={alone ? { fontWeight: 700 } : undefined}>A
-        <select className="field" aria-label="side A" value={a.attempt ?? ""} onChange={(event) => compare.chooseA(event.target.value ? Number(event.target.value) : null)}>
+        <select className="field w-[96px]" aria-label="side A" value={a.attempt ?? ""} onChange={(event) => compare.chooseA(event.target.value ? Number(event.target.value) : null)}>
           <option value="">original</option>
           {bench.attempts.filter((one) => one.id !== attempt.id).map((one) => <option key={one.id} value={one.id}>attempt {one.number}</option>)}
         </select>
         <Key action="nextA" />
       </label>
-      <button type="button" className="plain whitespace-nowrap" aria-pressed={alone && !beating} onPointerDown={() => hold(true)} onPointerUp={() => hold(false)} onPointerLeave={() => hold(false)}
-        onKeyDown={(event) => { if (event.key === " " || event.key === "Enter") hold(true); }} onKeyUp={() => hold(false)} onBlur={() => hold(false)}>hold for A <Key action="swap" /></button>
-      <button type="button" className="plain whitespace-nowrap" aria-pressed={beating} onClick={() => compare.setBeating(!beating)}>beat <Key action="beat" /></button>
-      {MODES.map((one) => <button key={one.mode} type="button" className="plain whitespace-nowrap" aria-pressed={mode === one.mode} onClick={() => compare.setMode(mode === one.mode ? "one" : one.mode)}>{one.words} <Key action={one.action} /></button>)}
-      <strong className="ml-auto whitespace-nowrap" data-side={alone ? "A" : "B"}>{alone ? `A ${a.name}` : mode === "difference" ? `B − A` : `B attempt ${attempt.number}`}</strong>
+      <button type="button" className="plain whitespace-nowrap px-2" aria-pressed={alone && !beating} onPointerDown={() => hold(true)} onPointerUp={() => hold(false)} onPointerLeave={() => hold(false)}
+        onKeyDown={(event) => { if (event.key === " " || event.key === "Enter") hold(true); }} onKeyUp={() => hold(false)} onBlur={() => hold(false)}>hold A <Key action="swap" /></button>
+      <button type="button" className="plain whitespace-nowrap px-2" aria-pressed={beating} onClick={() => compare.setBeating(!beating)}>beat <Key action="beat" /></button>
+      {MODES.map((one) => <button key={one.mode} type="button" className="plain whitespace-nowrap px-2" aria-pressed={mode === one.mode} onClick={() => compare.setMode(mode === one.mode ? "one" : one.mode)}>{one.words} <Key action={one.action} /></button>)}
+      <CompareControls compare={compare} />
+      <strong className="ml-auto whitespace-nowrap" data-side={alone ? "A" : "B"}>{alone ? `A ${a.name}` : mode === "difference" ? "B−A" : `B attempt ${attempt.number}`}</strong>
     </div>
   );
 }
 
 /** What the chosen way of comparing can be set to. */
-export function CompareControls({ compare }: { compare: Compare }) {
+function CompareControls({ compare }: { compare: Compare }) {
   const { mode, wipe, measure, amplified, keys } = compare;
   return (
     <>
@@ -55,7 +56,7 @@ export function CompareControls({ compare }: { compare: Compare }) {
 function Scale({ white }: { white: number }) {
   return (
     <span className="flex items-center gap-1 text-[13px] tabular-nums">0
-      <span className="inline-block h-[12px] w-[60px]" style={{ background: "linear-gradient(to right, #000, #fff)", border: "1px solid var(--line)" }} />
+      <span className="inline-block h-[12px] w-[36px]" style={{ background: "linear-gradient(to right, #000, #fff)", border: "1px solid var(--line)" }} />
       {white.toLocaleString(undefined, { maximumFractionDigits: 1 })}
     </span>
   );

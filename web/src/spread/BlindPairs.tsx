@@ -10,10 +10,10 @@ import { Notice } from "../ui/Notice";
 import { counted } from "../ui/words";
 import { AidedStage } from "./AidedStage";
 
-type Props = { region: Region; zoom: Zoom; looks: number; aid: Shapes["AidOf"] | null; onZoomed: (zoomed: number) => void };
+type Props = { region: Region; zoom: Zoom; looks: number; delivery: number; aid: Shapes["AidOf"] | null; onZoomed: (zoomed: number) => void };
 
 /** Two attempts without their names, on sides drawn by lot: which holds better? */
-export function BlindPairs({ region, zoom, looks, aid, onZoomed }: Props) {
+export function BlindPairs({ region, zoom, looks, delivery, aid, onZoomed }: Props) {
   const client = useQueryClient();
   const pair = useQuery(pairQuery(region.id));
   const { choose, takeBack } = useChoose(region.id);
@@ -37,7 +37,7 @@ export function BlindPairs({ region, zoom, looks, aid, onZoomed }: Props) {
   if (!left || !right) return <Notice title="A pair needs two attempts">This region has only one.</Notice>;
   return (
     <main className="grid min-h-0 grid-rows-[1fr_50px]" aria-label="A blind pair">
-      <Pair key={`${left.id}|${right.id}`} left={left} right={right} region={region} zoom={zoom} looks={looks} aid={aid} onSettled={onSettled} />
+      <Pair key={`${left.id}|${right.id}`} left={left} right={right} region={region} zoom={zoom} looks={looks} delivery={delivery} aid={aid} onSettled={onSettled} />
       <div className="flex items-center gap-3 px-3" role="group" aria-label="Which holds better?">
         <span className="flex-1">{trouble ? <strong role="alert">{trouble}</strong> : `Which holds better? ${counted(pair.data.mine, "pair")} chosen by you.`}</span>
         {pair.data.mine > 0 && <button type="button" className="plain" onClick={undo}>take back <Key action="takeBack" /></button>}
@@ -49,12 +49,12 @@ export function BlindPairs({ region, zoom, looks, aid, onZoomed }: Props) {
   );
 }
 
-type PairProps = { left: ImageOf; right: ImageOf; region: Region; zoom: Zoom; looks: number; aid: Shapes["AidOf"] | null; onSettled: (image: number, cell: number | null, settled: boolean, zoomed: number) => void };
+type PairProps = { left: ImageOf; right: ImageOf; region: Region; zoom: Zoom; looks: number; delivery: number; aid: Shapes["AidOf"] | null; onSettled: (image: number, cell: number | null, settled: boolean, zoomed: number) => void };
 
 /** Two stages in step. A new pair gets stages of its own: what was drawn before must not be seen beside the wrong one. */
-function Pair({ left, right, region, zoom, looks, aid, onSettled }: PairProps) {
+function Pair({ left, right, region, zoom, looks, delivery, aid, onSettled }: PairProps) {
   const [link] = useState<{ view: View | null }>({ view: null });
-  const shared = { cell: null, aid, zoom, box: region.bbox, at: `${region.id}|${zoom}|${looks}`, link, onSettled };
+  const shared = { cell: null, aid, zoom, box: region.bbox, at: `${region.id}|${zoom}|${looks}|${delivery}`, delivery, link, onSettled };
   return (
     <div className="grid min-h-0 grid-cols-2 gap-[3px] p-[3px]">
       <AidedStage image={left} follows={false} label="left" {...shared} />

@@ -12,6 +12,8 @@ import { cellAt } from "../ledger/walk";
 import { Key } from "../ui/Key";
 import { Notice } from "../ui/Notice";
 import { StateShape, type CellState } from "../ui/marks";
+import { deliveryResolution } from "../stage/view";
+import { useScreen } from "../ui/screen";
 import { seconds } from "../ui/words";
 import { BlindPairs } from "./BlindPairs";
 import { agreementWords, columnsFor, settingWords, stepIn } from "./arrange";
@@ -68,6 +70,8 @@ function SpreadFor({ bench, region, askedSize }: { bench: Bench; region: Region;
   const [stands, setStands] = useState<Record<number, boolean>>({});
   const zoom = useZoom();
   const [zoomed, setZoomed] = useState(1);
+  const judged = bench.sizes.find((one) => one.id === bench.size);
+  const delivery = deliveryResolution(judged, useScreen().perMillimetre, window.devicePixelRatio);
   const [link] = useState<{ view: View | null }>({ view: null });
   const grid = useRef<HTMLDivElement>(null);
   const [room, setRoom] = useState<[number, number]>([1280, 620]);
@@ -141,7 +145,7 @@ function SpreadFor({ bench, region, askedSize }: { bench: Bench; region: Region;
     setZoomed(scale);
     if (cell !== null && settled && plain && scale >= 0.999) setSeenActual((old) => (old[cell] ? old : { ...old, [cell]: true }));
   }, []);
-  const lookedAt = `${region.id}|${zoom.zoom}|${zoom.looks}|${columns}`;
+  const lookedAt = `${region.id}|${zoom.zoom}|${zoom.looks}|${columns}|${zoom.zoom === "delivery" ? delivery : ""}`;
   const on = allAids.find((one) => one.name === aid) ?? null;
 
   return (
@@ -168,24 +172,24 @@ function SpreadFor({ bench, region, askedSize }: { bench: Bench; region: Region;
         </label>
         {mayRule && <button type="button" className="plain whitespace-nowrap" aria-pressed={blind} disabled={rows.length < 2} onClick={() => setBlind(!blind)}>blind pairs <Key action="blind" /></button>}
         {mayRule && !blind && shown && <button type="button" className="plain whitespace-nowrap" disabled={pick.isPending} onClick={picked}>pick attempt {shown.attempt.number} <Key action="pick" /></button>}
-        <ZoomButtons zoom={zoom} zoomed={zoomed} />
+        <ZoomButtons zoom={zoom} zoomed={zoomed} size={judged} />
       </div>
       <p className="m-0 flex h-[22px] items-center gap-4 px-3 text-[13px]">
         {blind && !on ? <span>names, order and settings are hidden; sides are drawn by lot</span> : on ? <span className="truncate"><strong>{on.words}</strong>: {on.says}</span> : <span>from the one that holds best to the one that holds worst, as the machine has it</span>}
         {spread.data && !blind && spread.data.pairs > 0 && <span className="ml-auto whitespace-nowrap">{spread.data.pairs} blind {spread.data.pairs === 1 ? "pair" : "pairs"}{spread.data.agreement !== null ? `; ${agreementWords(spread.data.agreement)}` : ""}</span>}
       </p>
       </section>
-      {blind ? <BlindPairs region={region} zoom={zoom.zoom} looks={zoom.looks} aid={on} onZoomed={setZoomed} /> : spread.isError ? (
+      {blind ? <BlindPairs region={region} zoom={zoom.zoom} looks={zoom.looks} delivery={delivery} aid={on} onZoomed={setZoomed} /> : spread.isError ? (
         <Notice title="The order cannot be had" alert>{spread.error.message} <p><button type="button" className="plain" onClick={() => void spread.refetch()}>try again</button></p></Notice>
       ) : !spread.data ? <Notice title="Putting them in order …" busy /> : (
         <main ref={grid} className="grid min-h-0 gap-[3px] p-[3px]" aria-label="The attempts side by side" style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`, gridAutoRows: "minmax(0, 1fr)" }}>
           <figure className="m-0 flex min-h-0 flex-col border" style={{ borderColor: "var(--line)" }}>
-            <div className="min-h-0 flex-1"><AidedStage image={bench.original} cell={null} aid={on} zoom={zoom.zoom} box={region.bbox} at={lookedAt} link={link} follows={false} onSettled={onSettled} label="the original" /></div>
+            <div className="min-h-0 flex-1"><AidedStage image={bench.original} cell={null} aid={on} zoom={zoom.zoom} box={region.bbox} at={lookedAt} delivery={delivery} link={link} follows={false} onSettled={onSettled} label="the original" /></div>
             <figcaption className="h-[58px] px-1 text-[13px]"><strong>original</strong></figcaption>
           </figure>
           {rows.map(({ row, attempt, cell }, place) => (
             <figure key={attempt.id} className="m-0 flex min-h-0 flex-col border" data-attempt={attempt.number} aria-current={place === at} style={{ borderColor: place === at ? "var(--ink)" : "var(--line)", outline: place === at ? "2px solid var(--ink)" : undefined, background: place === at ? "var(--lift)" : undefined }}>
-              <div className="min-h-0 flex-1"><AidedStage image={attempt.image} cell={cell.id} aid={on} zoom={zoom.zoom} box={region.bbox} at={lookedAt} link={link} follows onSettled={onSettled} label={`attempt ${attempt.number}, ${place + 1} of ${rows.length}`} /></div>
+              <div className="min-h-0 flex-1"><AidedStage image={attempt.image} cell={cell.id} aid={on} zoom={zoom.zoom} box={region.bbox} at={lookedAt} delivery={delivery} link={link} follows onSettled={onSettled} label={`attempt ${attempt.number}, ${place + 1} of ${rows.length}`} /></div>
               <figcaption><button type="button" className="block w-full border-0 bg-transparent p-0 text-left" onClick={() => choose(place)}>
                 <Caption place={place + 1} attempt={attempt} row={row} state={cell.state as CellState} picked={spread.data?.picked?.attempt === attempt.id} /></button></figcaption>
             </figure>

@@ -33,6 +33,8 @@ export type Shown = {
   zoom: Zoom;
   box: readonly number[];
   at: string;
+  /** Picture pixels for one CSS pixel at the delivery size. */
+  delivery?: number;
   /** Another image laid over one side of a line. */
   wiped?: { image: ImageOf; wipe: Wipe } | null;
   /** Instead of the image, how it differs from another. */
@@ -179,7 +181,7 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
   }, [measure, amplified, first, second, came]);
 
   // Position and zoom stay put when anything else changes.
-  const { at, zoom, box, follows } = shown;
+  const { at, zoom, box, follows, delivery } = shown;
   const lookingAt = useRef("");
   useEffect(() => {
     const made = map.current;
@@ -187,7 +189,7 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
     const look = () => {
       const size = made.getSize();
       if (!size || !size[0] || !size[1]) return false;
-      const to = lookAt(zoom, [width, height], box, [size[0], size[1]], window.devicePixelRatio);
+      const to = lookAt(zoom, [width, height], box, [size[0], size[1]], window.devicePixelRatio, delivery);
       made.getView().setCenter(to.center);
       made.getView().setResolution(to.resolution);
       setZoomed(1 / (to.resolution * window.devicePixelRatio));
@@ -200,7 +202,7 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
     const later = () => void look();
     made.once("change:size", later);
     return () => made.un("change:size", later);
-  }, [at, zoom, box, width, height, follows]);
+  }, [at, zoom, box, width, height, follows, delivery]);
 
   const outlining = Boolean(shown.onOutline);
   useEffect(() => {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { aligned, lookAt, resolutionOf } from "./view";
+import { aligned, lookAt, resolutionOf, deliveryResolution } from "./view";
 
 const frame = [6000, 4000] as const;
 const box = [1000, 500, 301, 201] as const;
@@ -29,5 +29,16 @@ describe("where the stage looks", () => {
 
   it("never enlarges a tiny region beyond 200 %", () => {
     expect(lookAt("region", frame, [10, 10, 2, 2], stage, 1).resolution).toBe(0.5);
+  });
+});
+
+describe("the delivery size", () => {
+  it("shows a print as large as on paper, by this screen's own measure", () => {
+    // 6000 px over 594 mm on a screen of 4 px a millimetre: 2376 px wide.
+    expect(6000 / deliveryResolution({ scale: 0.58, millimetres: 594 / 6000 }, 4, 2)).toBeCloseTo(2376);
+  });
+  it("shows a screen size with one output pixel on each of the screen's", () => {
+    expect(6000 / deliveryResolution({ scale: 0.18, millimetres: null }, 4, 2)).toBeCloseTo(540 * 4);
+    expect(lookAt("delivery", [6000, 4000], [100, 100, 50, 50], [800, 600], 1, 2.5).resolution).toBe(2.5);
   });
 });
