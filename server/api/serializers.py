@@ -687,3 +687,11 @@ class Uncovered(Plain):
     attempt = s.IntegerField()
     clicks = ClickOf(many=True)
     regions = NoticedOf(many=True)
+
+
+class EvidencePicture(Plain):
+    says = s.CharField(help_text="what is where in it")
+    width = s.IntegerField()
+    height = s.IntegerField()
+    agreement = s.FloatField(allow_null=True, help_text="of the grain of a copy and its source, -1..1")
+    png = s.CharField(help_text="the picture, as a data address")

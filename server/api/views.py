@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import base64
 import json
 import re
 from dataclasses import asdict
 
+import cv2
+import numpy as np
 from django.contrib.auth import authenticate, login, logout
 from django.http import FileResponse, HttpResponse
 from django.middleware.csrf import get_token
@@ -22,6 +25,7 @@ from rest_framework.views import APIView
 from attempts.models import Attempt
 from checks.models import Finding
 from checks.running import ask_check
+from checks.showing import evidence_picture
 from history.models import Entry
 from images.aiding import TILE_PATH, NotYet, ask_aid, tile_of
 from images.crops import crop_of
@@ -186,6 +190,24 @@ class AnswerView(APIView):
         asked.is_valid(raise_exception=True)
         made = answer(finding, request.user, asked.validated_data["answer"])
         return Response({"id": finding.pk, "answer": made.answer})
+
+
+class EvidenceView(APIView):
+    """A finding's evidence as a small picture, cut from the tiles."""
+
+    @extend_schema(responses={200: shape.EvidencePicture, 503: shape.Failure}, operation_id="evidence_picture")
+    def get(self, request, pk: int):
+        finding = get_object_or_404(Finding.objects.visible_to(request.user).select_related("checked__region_version", "checked__check_run__attempt__image__blob",
+                                                                                           "checked__check_run__attempt__picture"), pk=pk)
+        attempt = finding.checked.check_run.attempt
+        images = (attempt.picture.original, attempt.image)
+        if not all([ask_pyramid(image) for image in images]):
+            return Response({"error": "The tiles of this picture are being made."}, 503, headers={"Retry-After": "1"})
+        shown = evidence_picture(finding, *images)
+        ok, data = cv2.imencode(".png", np.ascontiguousarray(shown.pixels[..., ::-1]))
+        assert ok
+        return Response({"says": shown.says, "width": shown.pixels.shape[1], "height": shown.pixels.shape[0], "agreement": shown.agreement,
+                         "png": f"data:image/png;base64,{base64.b64encode(data.tobytes()).decode()}"})
 
 
 class CheckView(APIView):

@@ -29,6 +29,7 @@ urlpatterns = [
     path("api/cells/<int:pk>/", views.CellView.as_view()),
     path("api/cells/<int:pk>/crop/", views.CropView.as_view()),
     path("api/cells/<int:pk>/verdict/", views.VerdictsView.as_view()),
+    path("api/findings/<int:pk>/picture/", views.EvidenceView.as_view()),
     path("api/findings/<int:pk>/answer/", views.AnswerView.as_view()),
     path("api/attempts/<int:pk>/check/", views.CheckView.as_view()),
     path("api/images/<int:pk>/tiles/<path:path>", views.TilesView.as_view()),

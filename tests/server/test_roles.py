@@ -35,6 +35,7 @@ TABLE = [
     ("post", "/api/pictures/{picture}/assemblies/", {"parts": [{"region": "{region}", "attempt": "{attempt}"}, {"region": "{other_region}", "attempt": "{half}"}]}, RULES),
     ("get", "/api/cold/", None, EVERYBODY), ("post", "/api/attempts/{attempt}/cold-looks/", {"clicks": [[40, 40]]}, {**SEEN, SUPERVISOR: "ok", RETOUCHER: "ok",
             OTHER_RETOUCHER: "ok"}),
+    ("get", "/api/findings/{finding}/picture/", None, SEEN),
     ("get", "/api/kinds/", None, EVERYBODY),
     ("get", "/api/aids/", None, EVERYBODY), ("get", "/api/images/{image}/aids/grain/", None, SEEN), ("get", "/api/images/{image}/aids/grain/tiles/info.json", None, SEEN),
     ("get", "/api/pictures/{picture}/crop/", None, SEEN), ("get", "/api/pictures/{picture}/regions/{region}/crop/", None, SEEN), ("get", "/api/cells/{cell}/", None, SEEN),

@@ -40,3 +40,16 @@ def test_a_spot_outside_is_refused_in_words(asked, query):
 
 def test_an_image_of_another_picture_is_not_there(asked):
     assert asked[0](x=1, y=1, b=10**6).status_code == 404
+
+
+def test_a_findings_picture_is_cut_from_the_tiles_and_says_what_is_where(signed_in, checked):
+    import base64
+
+    from checks.models import Finding
+    from zweiblick_core.reading import read
+
+    client = signed_in("vera")
+    for finding in Finding.objects.all():
+        found = client.get(f"/api/findings/{finding.pk}/picture/").json()
+        picture = read(base64.b64decode(found["png"].partition(",")[2]))
+        assert (picture.width, picture.height) == (found["width"], found["height"]) and found["says"] and picture.pixels.std() > 1

@@ -87,6 +87,10 @@ export function useLookCold(attempt: number) {
   });
 }
 
+export function evidenceQuery(finding: number) {
+  return queryOptions({ queryKey: ["evidence", finding], queryFn: () => data(api.GET("/api/findings/{id}/picture/", { params: { path: { id: finding } } })), staleTime: Infinity });
+}
+
 export const kindsQuery = queryOptions({ queryKey: ["kinds"], queryFn: () => data(api.GET("/api/kinds/")), staleTime: Infinity });
 
 export function useSetBar(job: number) {

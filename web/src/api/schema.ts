@@ -260,6 +260,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/findings/{id}/picture/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A finding's evidence as a small picture, cut from the tiles. */
+        get: operations["evidence_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/images/{id}/aids/{name}/": {
         parameters: {
             query?: never;
@@ -1133,6 +1150,20 @@ export interface components {
             about: string;
             before: unknown;
             after: unknown;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        EvidencePicture: {
+            /** @description what is where in it */
+            says: string;
+            width: number;
+            height: number;
+            /**
+             * Format: double
+             * @description of the grain of a copy and its source, -1..1
+             */
+            agreement: number | null;
+            /** @description the picture, as a data address */
+            png: string;
         };
         /** @description A read-only shape, filled from dicts. */
         Failure: {
@@ -2098,6 +2129,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Answered"];
+                };
+            };
+        };
+    };
+    evidence_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EvidencePicture"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
         };

@@ -5,6 +5,8 @@ import { Findings, inOrder } from "./Findings";
 import { until, seconds } from "../ui/words";
 
 Element.prototype.scrollIntoView = () => undefined;
+// The picture of a finding is asked of the server; here only its words and plots are looked at.
+vi.mock("./EvidencePicture", () => ({ EvidencePicture: () => null }));
 
 const finding = (id: number, group: string, severity: number, kind = "seam") => ({
   id, group, kind, runner_up: null, confidence: 0.8, score: 0.9, answer: "unread", bbox: [0, 0, 1, 1], polygon: [],

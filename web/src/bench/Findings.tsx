@@ -3,6 +3,7 @@ import type { Answer, CellDetail, Finding } from "../api/client";
 import { Key } from "../ui/Key";
 import { KindPicture, SeverityStrokes } from "../ui/marks";
 import { counted } from "../ui/words";
+import { EvidencePicture } from "./EvidencePicture";
 import { EvidencePlots } from "./charts";
 
 /** Findings in the order they are walked: groups worst first, within a group worst first. */
@@ -35,6 +36,7 @@ function Item({ finding, size, open, onSelect, onAnswer, mayRule }: { finding: F
       <p className="m-0 pl-[26px] text-[13px]">{Math.round(finding.confidence * 100)} % sure; {answerWords[finding.answer]}</p>
       {open && (
         <div className="pt-1">
+          <EvidencePicture finding={finding.id} />
           <EvidencePlots finding={finding} />
           {mayRule && (
             <div className="mt-1 flex flex-wrap gap-1" role="group" aria-label={`your answer to: ${finding.kind}`}>
