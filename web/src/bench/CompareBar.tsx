@@ -13,7 +13,7 @@ export function CompareBar({ compare, bench, attempt }: { compare: Compare; benc
   const { mode, a, alone, beating } = compare;
   const hold = compare.hold;
   return (
-    <div className="flex h-[34px] items-center gap-2 px-3" data-mode={beating ? "beat" : mode}>
+    <div className="flex h-[34px] items-center gap-1 px-3" data-mode={beating ? "beat" : mode}>
       <label className="flex items-center gap-1" style={alone ? { fontWeight: 700 } : undefined}>A
         <select className="field w-[96px]" aria-label="side A" value={a.attempt ?? ""} onChange={(event) => compare.chooseA(event.target.value ? Number(event.target.value) : null)}>
           <option value="">original</option>

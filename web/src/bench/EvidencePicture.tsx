@@ -10,7 +10,7 @@ export function EvidencePicture({ finding }: { finding: number }) {
   const { png, says, width, height, agreement } = picture.data;
   return (
     <figure className="m-0" data-evidence>
-      <img src={png} alt={says} width={width} height={height} className="block h-auto max-w-full" style={{ imageRendering: width < 240 ? "pixelated" : undefined, width: Math.min(262, Math.max(width, 180)) }} />
+      <img src={png} alt={says} width={width} height={height} className="block h-auto max-w-full" style={{ imageRendering: width < 240 ? "pixelated" : undefined, width: Math.min(262, Math.max(width, 180)), height: width > 300 ? height : undefined }} />
       <figcaption className="text-[13px]">{says}{agreement !== null ? `; their grain agrees to ${number(agreement)} (1 is the same, 0 is none of it)` : ""}</figcaption>
     </figure>
   );
