@@ -1,19 +1,31 @@
-"""How quick the Bench is against a running server: key press to picture, tiles and API answers under eight clients.
+"""How quick looking is against a running server: key press to picture, a frame of the wipe, the Spread; tiles and answers under eight clients.
 
-    ZWEIBLICK_BASE=… ZWEIBLICK_DEMO_PASSWORD=… python benchmarks/looks.py [--picture NAME]
+    ZWEIBLICK_BASE=… ZWEIBLICK_DEMO_PASSWORD=… python benchmarks/looks.py [--picture NAME | --large 60]
+
+`--large` first brings in a picture of so many megapixels with three regions and six attempts of our own making, unless it is there.
 """
 
 from __future__ import annotations
 
 import argparse
+import http.client
 import os
 import re
 import statistics
+import subprocess
+import sys
 import threading
 import time
+from collections.abc import Callable
+from pathlib import Path
+from urllib.parse import urlsplit
 
+import cv2
+import numpy as np
 import requests
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import Page, sync_playwright
+
+sys.path.insert(0, str(Path(__file__).parent))
 
 BASE, PASSWORD = os.environ.get("ZWEIBLICK_BASE", ""), os.environ.get("ZWEIBLICK_DEMO_PASSWORD", "")
 SETTLED = "document.querySelector('[role=img][data-image]')?.dataset.settled === 'true'"
@@ -27,17 +39,74 @@ def signed_in() -> requests.Session:
     return session
 
 
+def fills(original: np.ndarray, truth: np.ndarray, mask: np.ndarray) -> list[tuple[str, np.ndarray]]:
+    """Six ways to fill a mask, uint8 (height, width, 3): the truth, and five that fail in one way each."""
+    out = []
+    for name in ("hand", "bright", "blurred", "copied", "smoothed", "greenish"):
+        filled = truth.copy()
+        if name == "bright":
+            filled[mask] = np.clip(truth[mask].astype(int) + 22, 0, 255)
+        elif name == "blurred":
+            filled[mask] = cv2.GaussianBlur(truth, (0, 0), 4)[mask]
+        elif name == "copied":
+            filled[mask] = np.roll(truth, 900, axis=1)[mask]
+        elif name == "smoothed":
+            filled[mask] = cv2.bilateralFilter(truth, 5, 18, 5)[mask]
+        elif name == "greenish":
+            filled[mask] = np.clip(truth[mask].astype(int) + np.array([0, 9, -6]), 0, 255)
+        result = original.copy()
+        result[mask] = filled[mask]
+        out.append((name, result))
+    return out
+
+
+def bring_in(session: requests.Session, megapixels: float, name: str) -> None:
+    """A picture with three regions and six attempts, made from our own, in a job of its own."""
+    from speed import enlarged, with_thing
+
+    def ask(method: str, path: str, **more) -> dict:
+        answer = session.request(method, BASE + path, headers={"X-CSRFToken": session.cookies.get("zweiblick_csrf", ""), "Referer": BASE}, timeout=300, **more)
+        answer.raise_for_status()
+        return answer.json()
+
+    truth, mask = enlarged(megapixels, 1.0, ((0, 0), (1, 1), (-1, -1)))
+    encode = lambda pixels: cv2.imencode(".jpg", pixels[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 92])[1].tobytes()
+    original = cv2.imdecode(np.frombuffer(encode(with_thing(truth, mask, np.random.default_rng(1))), np.uint8), cv2.IMREAD_COLOR)[..., ::-1]
+    job = ask("POST", "/api/jobs/", json={"name": name, "sizes": [{"name": "wall", "spec": "1189x841mm@150dpi@1500mm"}, {"name": "screen", "spec": "1920x1080px"}]})["id"]
+    put = lambda file, data: ask("POST", f"/api/jobs/{job}/arrivals/", files={"file": (file, data)})["id"]
+    ids = [put("large.jpg", encode(original)), put("large-mask.png", cv2.imencode(".png", mask.astype(np.uint8) * 255)[1].tobytes())]
+    results = [{"arrival": put(f"large-{kind}.jpg", encode(pixels)), "method": kind, "kind": "by hand" if kind == "hand" else "outside service"}
+               for kind, pixels in fills(original, truth, mask)]
+    ask("POST", f"/api/jobs/{job}/pictures/", json={"name": name, "original": ids[0], "mask": ids[1], "results": results})
+
+
+def stands(session: requests.Session, picture: int) -> None:
+    """Wait until all of a picture is checked and its tiles stand."""
+    began = time.monotonic()
+    while True:
+        bench = session.get(f"{BASE}/api/pictures/{picture}/bench/", headers={"Connection": "close"}).json()
+        states = [one["check_of"]["state"] if one["check_of"] else "none" for one in bench["attempts"]]
+        if all(state in ("done", "failed") for state in states) and bench["original"]["ready"] and all(one["image"]["ready"] for one in bench["attempts"]):
+            break
+        time.sleep(2)
+    print(f"{len(states)} checks {sorted(set(states))} and tiles of {1 + len(states)} images stand after {time.monotonic() - began:.0f} s", flush=True)
+
+
 def parallel(addresses: list[str], clients: int = 8, each: int = 60) -> list[float]:
-    """Seconds of every answer, `clients` asking at once."""
-    session = signed_in()
+    """Seconds of every answer, `clients` asking at once over connections that stay open."""
+    cookies = "; ".join(f"{name}={value}" for name, value in signed_in().cookies.items())
+    host = urlsplit(BASE).netloc
     times: list[float] = []
 
     def ask(first: int) -> None:
-        own = requests.Session()
-        own.cookies.update(session.cookies)
+        connection = http.client.HTTPConnection(host, timeout=60)
         for i in range(each):
             began = time.perf_counter()
-            own.get(addresses[(first + i * 7) % len(addresses)]).raise_for_status()
+            connection.request("GET", addresses[(first * 13 + i * 7) % len(addresses)], headers={"Cookie": cookies})
+            answer = connection.getresponse()
+            answer.read()
+            if answer.status != 200:
+                raise RuntimeError(f"{answer.status} for {addresses[(first * 13 + i * 7) % len(addresses)]}")
             times.append(time.perf_counter() - began)
 
     threads = [threading.Thread(target=ask, args=(n,)) for n in range(clients)]
@@ -45,28 +114,32 @@ def parallel(addresses: list[str], clients: int = 8, each: int = 60) -> list[flo
         thread.start()
     for thread in threads:
         thread.join()
+    if len(times) != clients * each:
+        raise SystemExit("some answers failed")
     return times
 
 
 def told(name: str, times: list[float]) -> None:
     ordered = sorted(times)
-    print(f"{name:34s} p50 {1000 * statistics.median(ordered):7.1f} ms   p95 {1000 * ordered[int(0.95 * (len(ordered) - 1))]:7.1f} ms   n {len(ordered)}")
+    print(f"{name:44s} p50 {1000 * statistics.median(ordered):7.1f} ms   p95 {1000 * ordered[int(0.95 * (len(ordered) - 1))]:7.1f} ms   n {len(ordered)}", flush=True)
 
 
-def tiles_of(session: requests.Session, image: dict) -> list[str]:
+def tiles_of(image: dict, most: int = 400) -> list[str]:
     step, found = 512, []
     for y in range(0, image["height"], step):
         for x in range(0, image["width"], step):
             size = f"{min(step, image['width'] - x)},{min(step, image['height'] - y)}"
-            found.append(f"{BASE}{image['tiles']}{x},{y},{size}/{size}/0/default.png")
-    return found
+            found.append(f"{image['tiles']}{x},{y},{size}/{size}/0/default.png")
+    return found[:most]
 
 
 ALL_SETTLED = """() => { const all = [...document.querySelectorAll('figure [role=img][data-image]')];
     return all.length > 2 && all.every((one) => one.dataset.settled === 'true'); }"""
+# From the key going down to the frame in which another image, or another place, stands at full sharpness.
 PRESSED = """([key, up]) => new Promise((done) => {
-    const stage = () => document.querySelector('[role=img][data-image]'), before = stage().dataset.image, began = performance.now();
-    const stands = () => stage().dataset.image !== before && stage().dataset.settled === 'true';
+    const stage = () => document.querySelector('[role=img][data-image]'), place = () => stage().dataset.image + ' ' + stage().dataset.view;
+    const before = place(), began = performance.now();
+    const stands = () => place() !== before && stage().dataset.settled === 'true';
     const look = () => (stands() ? requestAnimationFrame(() => done(performance.now() - began)) : setTimeout(look, 1));
     window.dispatchEvent(new KeyboardEvent(up ? 'keyup' : 'keydown', { key, bubbles: true })); look(); })"""
 FRAMES = """() => new Promise((done) => { const times = []; let last = performance.now(); let turn = 0;
@@ -76,7 +149,16 @@ FRAMES = """() => new Promise((done) => { const times = []; let last = performan
     requestAnimationFrame(step); })"""
 
 
-def in_browser(name: str) -> None:
+def opened(page: Page, name: str) -> None:
+    page.get_by_role("link", name=re.compile(name)).first.click()
+    page.wait_for_function(SETTLED, timeout=60_000)
+
+
+def pressed(page: Page, key: str, up: bool = False) -> float:
+    return page.evaluate(PRESSED, [key, up]) / 1000
+
+
+def in_browser(name: str, turns: int = 20) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"])
         page = browser.new_page(viewport={"width": 1280, "height": 800})
@@ -84,51 +166,110 @@ def in_browser(name: str) -> None:
         page.get_by_label("name").fill("vera")
         page.get_by_label("password").fill(PASSWORD)
         page.get_by_role("button", name="sign in").click()
-        page.get_by_role("link", name=re.compile(name)).click()
-        page.wait_for_function(SETTLED, timeout=60_000)
-        page.wait_for_timeout(3000)
-        page.keyboard.press("1")
-        page.wait_for_timeout(3000)
-        swaps, walks = [], []
-        for i in range(20):
-            swaps.append(page.evaluate(PRESSED, ["s", False]))
-            page.evaluate(PRESSED, ["s", True])
-            page.wait_for_timeout(120)
-            walks.append(page.evaluate(PRESSED, ["ArrowLeft" if i % 2 else "ArrowRight" if i else "ArrowLeft", False]))
-            page.wait_for_timeout(250)
-        told("swap, key press to picture", [one / 1000 for one in swaps])
-        told("next attempt, key press to picture", [one / 1000 for one in walks])
+        opened(page, name)
+        for zoom, words in (("3", "region fitted"), ("1", "100 %")):
+            page.keyboard.press(zoom)
+            page.wait_for_timeout(3000)
+            swaps, attempts, regions = [], [], []
+            for i in range(turns):
+                swaps.append(pressed(page, "s"))
+                pressed(page, "s", True)
+                page.wait_for_timeout(100)
+                attempts.append(pressed(page, "ArrowRight" if i % 4 < 2 else "ArrowLeft"))
+                page.wait_for_timeout(700)  # what a look takes at least; the neighbours come meanwhile
+            for i in range(turns):
+                regions.append(pressed(page, "ArrowDown" if i % 2 == 0 else "ArrowUp"))
+                page.wait_for_timeout(700)
+            told(f"swap, {words}", swaps)
+            told(f"next attempt, {words}", attempts)
+            told(f"next region, {words}", regions)
         page.keyboard.press("w")
         page.wait_for_timeout(500)
         told("a frame while the wipe moves", [one / 1000 for one in page.evaluate(FRAMES)])
         page.keyboard.press("w")
         spreads = []
-        for _ in range(5):
+        for _ in range(turns):
             began = time.perf_counter()
             page.keyboard.press("g")
             page.wait_for_function(ALL_SETTLED, timeout=60_000)
             spreads.append(time.perf_counter() - began)
             page.keyboard.press("g")
             page.wait_for_function(SETTLED, timeout=60_000)
-            page.wait_for_timeout(800)
+            page.wait_for_timeout(500)
         told("Spread opened", spreads)
+        # Nothing kept and nothing prefetched: each time a page without a cache, the key as soon as the first picture stands.
+        cold: dict[str, list[float]] = {"ArrowLeft": [], "ArrowDown": [], "s": []}
+        page.context.new_cdp_session(page).send("Network.setCacheDisabled", {"cacheDisabled": True})
+        where = page.url.split("?")[0]
+        for _ in range(turns):
+            for key, times in cold.items():
+                page.goto(f"{where}?region=1&attempt=3&zoom=actual")
+                page.wait_for_function(SETTLED, timeout=60_000)
+                times.append(pressed(page, key))
+        for key, words in (("s", "swap"), ("ArrowLeft", "next attempt"), ("ArrowDown", "next region")):
+            told(f"{words}, 100 %, at once after opening", cold[key])
         browser.close()
 
 
+MEMORY = """
+import sys, resource, django
+django.setup()
+from images.models import Image
+from images.storage import build_pyramid, pyramid_of
+image = Image.objects.select_related("blob", "picture").get(pk=int(sys.argv[1]))
+before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+import shutil
+from images.storage import folder_of
+row = pyramid_of(image); row.ready = False; row.save()
+shutil.rmtree(folder_of(row))
+import time; began = time.monotonic()
+build_pyramid(image)
+print(f"{before / 1e6:.2f} GB before, {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6:.2f} GB at most, {time.monotonic() - began:.1f} s")
+"""
+
+
+def pyramid_memory(images: list[tuple[str, int]]) -> None:
+    """The memory of a process that makes an image's tiles anew."""
+    root = Path(__file__).parent.parent
+    sys.path.insert(0, str(root / "bin" / "support"))
+    from services import House
+
+    house = House(".run")
+    house.ports = house._json("ports.json")
+    for words, pk in images:
+        done = subprocess.run([sys.executable, "-c", MEMORY, str(pk)], env=house.environment(), cwd=root / "server", capture_output=True, text=True)
+        print(f"tiles of the {words}, in a process of its own: {done.stdout.strip() or done.stderr[-400:]}")
+
+
 def main() -> None:
-    parser = argparse.ArgumentParser(description=__doc__)
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--picture", default="Boat shed")
-    name = parser.parse_args().picture
+    parser.add_argument("--large", type=float, help="megapixels of a picture that is brought in for this")
+    parser.add_argument("--part", choices=("server", "browser", "memory"), action="append", help="only these parts")
+    given = parser.parse_args()
+    name = f"Large hall {given.large:.0f}" if given.large else given.picture
+    parts = given.part or ["server", "browser", *(["memory"] if given.large else [])]
     session = signed_in()
-    picture = next(one for one in session.get(f"{BASE}/api/desk/").json()["pictures"] if name in one["name"])
+    find: Callable[[], dict | None] = lambda: next((one for one in session.get(f"{BASE}/api/desk/").json()["pictures"] if name in one["name"]), None)
+    if given.large and find() is None:
+        bring_in(session, given.large, name)
+    picture = find()
+    if picture is None:
+        raise SystemExit(f"There is no picture {name}.")
+    stands(session, picture["id"])
     bench = session.get(f"{BASE}/api/pictures/{picture['id']}/bench/").json()
     print(f"{name}: {bench['original']['width']} x {bench['original']['height']}, {len(bench['attempts'])} attempts")
-    addresses = [address for image in (bench["original"], *[one["image"] for one in bench["attempts"]]) for address in tiles_of(session, image)]
-    parallel(addresses, each=10)
-    told("tiles, 8 clients", parallel(addresses))
-    told("the Bench's data, 8 clients", parallel([f"{BASE}/api/pictures/{picture['id']}/bench/"], each=10))
-    told("a cell's findings, 8 clients", parallel([f"{BASE}/api/cells/{cell['id']}/" for cell in bench["cells"]], each=20))
-    in_browser(name)
+    if "server" in parts:
+        addresses = [address for image in (bench["original"], *[one["image"] for one in bench["attempts"]]) for address in tiles_of(image)]
+        parallel(addresses, each=10)
+        told("tiles, 8 clients", parallel(addresses, each=200))
+        told("the Bench's data, 8 clients", parallel([f"/api/pictures/{picture['id']}/bench/"], each=20))
+        told("a cell's findings, 8 clients", parallel([f"/api/cells/{cell['id']}/" for cell in bench["cells"]], each=40))
+        told("the Bench's data, one client", parallel([f"/api/pictures/{picture['id']}/bench/"], clients=1, each=40))
+    if "browser" in parts:
+        in_browser(name)
+    if "memory" in parts:
+        pyramid_memory([("original", bench["original"]["id"]), ("first attempt", bench["attempts"][0]["image"]["id"])])
 
 
 if __name__ == "__main__":

@@ -27,9 +27,9 @@ from zweiblick_core.reading import Picture, read  # noqa: E402
 from zweiblick_core.regions import Region, from_mask  # noqa: E402
 
 
-def pair(megapixels: float, region: float, seam: bool = False, places: tuple[tuple[int, int], ...] = ((0, 0),)) -> tuple[bytes, bytes, np.ndarray]:
-    """A pair of JPEGs made from our own picture, enlarged with fresh grain, and round masks of `region` megapixels each; `seam`: the fills are too bright;
-    `places`: where, in quarters of the width and eighths of it from the middle."""
+def enlarged(megapixels: float, region: float, places: tuple[tuple[int, int], ...] = ((0, 0),)) -> tuple[np.ndarray, np.ndarray]:
+    """Our own picture enlarged with fresh grain, uint8 (height, width, 3), and a bool mask of discs of `region` megapixels each; `places`: where, in quarters of
+    the width and eighths of it from the middle."""
     truth = photograph("warehouse-truth")
     width = int(np.sqrt(megapixels * 1.5e6))
     large = cv2.resize(truth, (width, width * 2 // 3), interpolation=cv2.INTER_CUBIC)
@@ -38,11 +38,17 @@ def pair(megapixels: float, region: float, seam: bool = False, places: tuple[tup
     mask = np.zeros(large.shape[:2], np.uint8)
     for dx, dy in places:
         cv2.circle(mask, (width // 2 + dx * width // 4, width // 3 + dy * width // 8), int(np.sqrt(region * 1e6 / np.pi)), 1, -1)
+    return large, mask.astype(bool)
+
+
+def pair(megapixels: float, region: float, seam: bool = False, places: tuple[tuple[int, int], ...] = ((0, 0),)) -> tuple[bytes, bytes, np.ndarray]:
+    """A pair of JPEGs of such a picture, and its mask; `seam`: the fills are too bright."""
+    large, mask = enlarged(megapixels, region, places)
     result = large.copy()
     if seam:
-        result[mask > 0] = np.clip(result[mask > 0].astype(int) + 24, 0, 255)
+        result[mask] = np.clip(result[mask].astype(int) + 24, 0, 255)
     encode = lambda pixels: cv2.imencode(".jpg", pixels[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 92])[1].tobytes()
-    return encode(with_thing(large, mask.astype(bool), rng)), encode(result), mask.astype(bool)
+    return encode(with_thing(large, mask, np.random.default_rng(2))), encode(result), mask
 
 
 def measured(original: Picture, result: Picture, regions: list[Region]) -> float:

@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 
 from .errors import Refused
 from .report import Signal
@@ -64,6 +65,7 @@ NATIVE = Size("100 %", 0, 0, "native", 96.0, 600.0)
 _PATTERN = re.compile(r"^(\d+(?:\.\d+)?)(?:x(\d+(?:\.\d+)?))?(px|mm)(?:@(\d+(?:\.\d+)?)dpi)?(?:@(\d+(?:\.\d+)?)mm)?$")
 
 
+@lru_cache(maxsize=256)
 def parse_size(text: str | None) -> Size:
     """A size from its text: `1080px`, `1920x1080px`, `420x594mm@150dpi@700mm`; None or `100%` is 100 % at 96 dpi from 600 mm.
 

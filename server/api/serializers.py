@@ -689,9 +689,20 @@ class Uncovered(Plain):
     regions = NoticedOf(many=True)
 
 
+class EvidenceCurve(Plain):
+    what = s.ChoiceField(choices=["step", "spectrum"], help_text="colour steps across the rim, or contrast of detail by its size")
+    unit = s.CharField()
+    at = s.ListField(child=s.FloatField(), help_text="shares of the way around the rim, or wavelengths in pixels")
+    value = s.ListField(child=s.FloatField())
+    low = s.ListField(child=s.FloatField(), help_text="5th percentile of the surroundings")
+    high = s.ListField(child=s.FloatField(), help_text="95th percentile of the surroundings")
+    found = s.ListField(child=s.BooleanField(), help_text="whether the finding covers the place")
+
+
 class EvidencePicture(Plain):
     says = s.CharField(help_text="what is where in it")
     width = s.IntegerField()
     height = s.IntegerField()
     agreement = s.FloatField(allow_null=True, help_text="of the grain of a copy and its source, -1..1")
+    curve = EvidenceCurve(allow_null=True)
     png = s.CharField(help_text="the picture, as a data address")

@@ -12,6 +12,7 @@ from attempts.models import Assembly, AttemptSource
 from checks.models import Check, Finding, FindingRuling
 from images.models import Image
 from images.pyramids import ask_pyramid
+from images.storage import standing
 from jobs.models import DeliverySize, Membership, Picture
 from verdicts.models import Cell, Verdict
 from verdicts.ruling import Ledger, demand_of, ledger
@@ -24,13 +25,14 @@ from zweiblick_core.rules.slips import stop_words
 from zweiblick_core.visibility import parse_size, visibility, word
 
 
-def image_of(image: Image) -> dict:
+def image_of(image: Image, ready: bool | None = None) -> dict:
+    """`ready`: whether its tiles are known to stand; otherwise it is looked up, and they are asked for."""
     profile = "" if image.profile == "none" else f", {image.profile}"
     # A result is shown in its original's frame, whatever its own.
     frame = image.picture.original if image.role == "result" and image.picture.original else image
     if (frame.width, frame.height) != (image.width, image.height):
         profile += f", {image.width} × {image.height} laid onto the original"
-    return {"id": image.pk, "width": frame.width, "height": frame.height, "tiles": f"/api/images/{image.pk}/tiles/", "ready": ask_pyramid(image),
+    return {"id": image.pk, "width": frame.width, "height": frame.height, "tiles": f"/api/images/{image.pk}/tiles/", "ready": ready or ask_pyramid(image),
             "name": image.name, "facts": f"{image.format.upper()}, {image.depth} bit{profile}"}
 
 
@@ -122,6 +124,9 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
     work = {row.subject: row for row in Work.objects.filter(picture=picture, kind="check")}
     sizes = list(picture.job.sizes.all())
     attempts = list(picture.attempts.select_related("run__method", "image").order_by("number"))
+    for attempt in attempts:
+        attempt.image.picture = picture
+    tiles = standing([original, *[attempt.image for attempt in attempts]])
     slips, outcomes, answers = [], {}, {}
     for slip in Slip.objects.filter(picture=picture).exclude(state="withdrawn").prefetch_related("regions").order_by("id"):
         slips.append({"id": slip.pk, "round": slip.round, "state": slip.state, "attempt": slip.attempt_id, "regions": [part.region_id for part in slip.regions.all()]})
@@ -140,13 +145,13 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
         "role": picture.job.role_of(person), "state": book.state, "done": book.done, "undecided": book.undecided,
         "sizes": [{"id": row.pk, "name": row.name, "spec": row.spec, "scale": (parsed := parse_size(row.spec)).scale(*frame), "millimetres": parsed.millimetres(*frame),
                    "distance": parsed.distance} for row in sizes],
-        "size": book.size.pk if book.size else None, "original": image_of(original),
+        "size": book.size.pk if book.size else None, "original": image_of(original, original.pk in tiles),
         "regions": [{"id": region.pk, "number": region.number, "name": region.name, "bbox": list(region.current.bbox), "outlines": region.current.outlines,
                      "state": book.region_state(region.pk), "holder": book.holder(region.pk), "order": book.order(region.pk),
                      "backdrop": backdrops.get(region.pk)} for region in book.regions],
         "attempts": [{"id": attempt.pk, "number": attempt.number, "method": attempt.run.method.name, "kind": attempt.run.method.kind, "maker": attempt.maker,
                       "seconds": attempt.run.seconds, "cost": str(attempt.run.cost) if attempt.run.cost is not None else None,
-                      "settings": attempt.run.settings, "made_from": sources.get(attempt.pk, []), "slip": answers.get(attempt.pk), "image": image_of(attempt.image),
+                      "settings": attempt.run.settings, "made_from": sources.get(attempt.pk, []), "slip": answers.get(attempt.pk), "image": image_of(attempt.image, attempt.image_id in tiles),
                               "check_of": check_of(book.checks.get(attempt.pk), work, sizes, frame, picture.job.bar)}
                      for attempt in attempts],
         "cells": [cell_of(book, cell, frame, outcomes, sizes, looks) for cell in book.cells],

@@ -1,22 +1,21 @@
-"""Sign-in, Desk, Bench, cells, findings, history, tiles."""
+"""Sign-in, Desk, Bench, cells, findings, history."""
 
 from __future__ import annotations
 
 import base64
-import json
 import re
 from dataclasses import asdict
 
 import cv2
 import numpy as np
 from django.contrib.auth import authenticate, login, logout
-from django.http import FileResponse, HttpResponse
+from django.http import HttpResponse
 from django.middleware.csrf import get_token
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from looks.models import saw
-from rest_framework.exceptions import AuthenticationFailed, NotFound, ValidationError
+from rest_framework.exceptions import AuthenticationFailed, ValidationError
 from rest_framework.permissions import AllowAny, IsAuthenticated
 from rest_framework.response import Response
 from rest_framework.throttling import ScopedRateThrottle
@@ -27,23 +26,19 @@ from checks.models import Finding
 from checks.running import ask_check
 from checks.showing import evidence_picture
 from history.models import Entry
-from images.aiding import TILE_PATH, NotYet, ask_aid, tile_of
 from images.crops import crop_of
-from images.models import Image
 from images.pyramids import ask_pyramid
-from images.storage import TILE, folder_of, patch_at, pyramid_of
+from images.storage import patch_at
 from jobs.models import Membership, Picture, Release
 from people.authentication import SessionSignIn
 from verdicts.models import Cell
 from verdicts.ruling import answer, rule, take_back
-from zweiblick_core.aids import AIDS, Aid, aid_of
 from zweiblick_core.compare import AROUND, apart, spot
 
 from . import serializers as shape
 from .permissions import Rules
 from .shapes import bench_of, cell_detail, desk_picture, image_of
 
-KEPT = "private, max-age=31536000, immutable"
 _ORDER = ("supervisor", "retoucher", "guest")
 
 
@@ -206,7 +201,7 @@ class EvidenceView(APIView):
         shown = evidence_picture(finding, *images)
         ok, data = cv2.imencode(".png", np.ascontiguousarray(shown.pixels[..., ::-1]))
         assert ok
-        return Response({"says": shown.says, "width": shown.pixels.shape[1], "height": shown.pixels.shape[0], "agreement": shown.agreement,
+        return Response({"says": shown.says, "width": shown.pixels.shape[1], "height": shown.pixels.shape[0], "agreement": shown.agreement, "curve": asdict(shown.curve) if shown.curve else None,
                          "png": f"data:image/png;base64,{base64.b64encode(data.tobytes()).decode()}"})
 
 
@@ -220,79 +215,6 @@ class CheckView(APIView):
         attempt = get_object_or_404(Attempt.objects.visible_to(request.user).select_related("picture__job"), pk=pk)
         self.check_object_permissions(request, attempt)
         return Response({"state": ask_check(attempt).state}, status=202)
-
-
-class TilesView(APIView):
-    """IIIF Image API 3.0, level 0, of one image: info.json and static tiles, served under the picture's permission."""
-
-    @extend_schema(responses={(200, "image/png"): OpenApiTypes.BINARY, 503: shape.Failure}, operation_id="tiles")
-    def get(self, request, pk: int, path: str):
-        image = get_object_or_404(Image.objects.visible_to(request.user).select_related("blob", "picture"), pk=pk)
-        if not ask_pyramid(image):
-            return Response({"error": "The tiles of this picture are being made."}, 503, headers={"Retry-After": "1"})
-        folder = folder_of(pyramid_of(image))
-        if path == "info.json":
-            return _info(request, folder, f"/api/images/{image.pk}/tiles")
-        if not TILE_PATH.fullmatch(path) or not (folder / path).is_file():
-            raise NotFound("There is no such tile.")
-        return FileResponse((folder / path).open("rb"), content_type="image/png", headers={"Cache-Control": KEPT})
-
-
-def _info(request, folder, address: str) -> HttpResponse:
-    """info.json under the address that it is asked at."""
-    info = json.loads((folder / "info.json").read_text())
-    info["id"] = request.build_absolute_uri(address)
-    info["extraFormats"], info["preferredFormats"] = ["png"], ["png"]
-    for row in info["tiles"]:
-        row.setdefault("height", row.get("width", TILE))  # readers stretch tiles without it
-    return HttpResponse(json.dumps(info), content_type="application/json", headers={"Cache-Control": "private, no-cache"})
-
-
-class AidsView(APIView):
-    """The computed ways of seeing, with a line each on what they show."""
-
-    @extend_schema(responses=shape.AidOf(many=True), operation_id="aids")
-    def get(self, request):
-        return Response([{"name": aid.name, "words": aid.words, "says": aid.says} for aid in AIDS])
-
-
-def _aided(request, pk: int, name: str) -> tuple[Image, Aid]:
-    image = get_object_or_404(Image.objects.filter(picture__in=Picture.objects.worked_by(request.user)).select_related("blob", "picture"), pk=pk)
-    aid = aid_of(name)
-    if aid is None:
-        raise NotFound("There is no such aid.")
-    return image, aid
-
-
-class AidView(APIView):
-    """How far an aid of an image is; asking for it starts it for the whole frame. Its full-size tiles are there at once."""
-
-    @extend_schema(responses={200: shape.AidState, 503: shape.Failure}, operation_id="aid")
-    def get(self, request, pk: int, name: str):
-        image, aid = _aided(request, pk, name)
-        if not all([ask_pyramid(image), ask_pyramid(image.picture.original)]):
-            return Response({"error": "The tiles of this picture are being made."}, 503, headers={"Retry-After": "1"})
-        return Response(ask_aid(image, aid))
-
-
-class AidTilesView(APIView):
-    """An aid's tiles, IIIF level 0 like the image's own. 503 where a tile needs the whole frame, which is not drawn yet."""
-
-    @extend_schema(responses={(200, "image/png"): OpenApiTypes.BINARY, 503: shape.Failure}, operation_id="aid_tiles")
-    def get(self, request, pk: int, name: str, path: str):
-        image, aid = _aided(request, pk, name)
-        if not all([ask_pyramid(image), ask_pyramid(image.picture.original)]):
-            return Response({"error": "The tiles of this picture are being made."}, 503, headers={"Retry-After": "1"})
-        if path == "info.json":
-            return _info(request, folder_of(pyramid_of(image)), f"/api/images/{image.pk}/aids/{aid.name}/tiles")
-        try:
-            file = tile_of(image, aid, path) if TILE_PATH.fullmatch(path) else None
-        except NotYet:
-            return Response({"error": "The whole frame is still being drawn."}, 503, headers={"Retry-After": "1"})
-        if file is None:
-            raise NotFound("There is no such tile.")
-        # Not immutable: regions can be edited, and then the match map is another one under the same address.
-        return FileResponse(file.open("rb"), content_type="image/png", headers={"Cache-Control": "private, no-cache" if aid.needs else KEPT})
 
 
 class SpotView(APIView):

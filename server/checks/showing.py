@@ -26,4 +26,4 @@ def evidence_picture(finding: Finding, original: Image, result: Image) -> Shown:
     x, y, w, h = finding.bbox
     rx, ry, rw, rh = region.bbox
     return show(finding.kind, (x - left, y - top, w, h), evidence, pixels_of(original, window), pixels_of(result, window),
-                Region(region.id, region.mask, (rx - left, ry - top, rw, rh)))
+                Region(region.id, region.mask, (rx - left, ry - top, rw, rh)), [[px - left, py - top] for px, py in finding.polygon])

@@ -42,6 +42,10 @@ DATABASES = {"default": {
     "CONN_HEALTH_CHECKS": True,
     "TEST": {"NAME": "test_zweiblick", "CHARSET": "utf8mb4", "COLLATION": "utf8mb4_unicode_ci"},
 }}
+# What a process remembers for seconds: nothing in here is asked of another process, so nothing more has to run.
+CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"},
+          "grants": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "LOCATION": "grants", "OPTIONS": {"MAX_ENTRIES": 20_000}}}
+TILES_GRANTED = env.float("ZWEIBLICK_TILES_GRANTED", default=5.0)
 # MariaDB has no conditional unique constraints; none is used.
 SILENCED_SYSTEM_CHECKS = ["models.W036"]
 

@@ -6,7 +6,7 @@ from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 from drf_spectacular.views import SpectacularAPIView
 
-from api import intake_views, look_views, slip_views, views
+from api import intake_views, look_views, slip_views, tile_views, views
 
 
 @ensure_csrf_cookie
@@ -32,7 +32,7 @@ urlpatterns = [
     path("api/findings/<int:pk>/picture/", views.EvidenceView.as_view()),
     path("api/findings/<int:pk>/answer/", views.AnswerView.as_view()),
     path("api/attempts/<int:pk>/check/", views.CheckView.as_view()),
-    path("api/images/<int:pk>/tiles/<path:path>", views.TilesView.as_view()),
+    path("api/images/<int:pk>/tiles/<path:path>", tile_views.TilesView.as_view()),
     path("api/regions/<int:pk>/spread/", look_views.SpreadView.as_view()),
     path("api/regions/<int:pk>/picks/", look_views.PickView.as_view()),
     path("api/regions/<int:pk>/pairs/", look_views.PairView.as_view()),
@@ -44,9 +44,9 @@ urlpatterns = [
     path("api/cold/", look_views.ColdQueueView.as_view()),
     path("api/attempts/<int:pk>/cold-looks/", look_views.ColdLooksView.as_view()),
     path("api/kinds/", look_views.KindsView.as_view()),
-    path("api/aids/", views.AidsView.as_view()),
-    path("api/images/<int:pk>/aids/<str:name>/", views.AidView.as_view()),
-    path("api/images/<int:pk>/aids/<str:name>/tiles/<path:path>", views.AidTilesView.as_view()),
+    path("api/aids/", tile_views.AidsView.as_view()),
+    path("api/images/<int:pk>/aids/<str:name>/", tile_views.AidView.as_view()),
+    path("api/images/<int:pk>/aids/<str:name>/tiles/<path:path>", tile_views.AidTilesView.as_view()),
     path("api/attempts/<int:pk>/slips/", slip_views.WriteSlipView.as_view()),
     path("api/slips/", slip_views.SlipsView.as_view()),
     path("api/slips/<int:pk>/", slip_views.SlipView.as_view()),

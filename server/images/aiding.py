@@ -35,6 +35,11 @@ AT_ONCE = 2
 TILE_PATH = re.compile(r"(full|max|\d+,\d+,\d+,\d+)/(max|\d+,\d*)/0/default\.png")
 
 
+def tiles_folder(file: Path) -> Path:
+    """The folder that a tile's path is told from."""
+    return file.parents[3]
+
+
 class NotYet(Exception):
     """The tile belongs to the whole frame, which is still being drawn."""
 
@@ -76,7 +81,7 @@ def aid_image(image: Image, aid: Aid) -> Derived:
     parameters: dict = {"aid": aid.name, "tiles": pyramid_of(image).key, "ground": image.picture.original.blob_id}
     if aid.needs == "matches":
         parameters["regions"] = [version.pk for version in _versions(image)] if image.role == "result" else []
-    found, _ = Derived.objects.get_or_create(key=key_of(image.blob, "aid", parameters, AID_VERSION),
+    found, _ = Derived.objects.get_or_create(key=key_of(image.blob_id, "aid", parameters, AID_VERSION),
                                              defaults={"source": image.blob, "recipe": "aid", "parameters": parameters, "version": AID_VERSION})
     return found
 

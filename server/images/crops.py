@@ -21,7 +21,7 @@ LONGEST = 240
 def crop_of(blob: Blob, box: tuple[int, int, int, int] | None) -> bytes:
     """A JPEG of `box` (x, y, width, height; None: the whole frame), its longer side `LONGEST` pixels."""
     parameters = {"box": list(box) if box else None, "side": LONGEST}
-    key = key_of(blob, "crop", parameters, CROP_VERSION)
+    key = key_of(blob.sha256, "crop", parameters, CROP_VERSION)
     derived, _ = Derived.objects.get_or_create(key=key, defaults={"source": blob, "recipe": "crop", "parameters": parameters, "version": CROP_VERSION})
     path = folder_of(derived).with_suffix(".jpg")
     if not path.exists():

@@ -55,20 +55,32 @@ def put_image(picture: Picture, role: str, name: str, data: bytes) -> tuple[Imag
                                 depth=decoded.depth, profile=decoded.profile[:120]), decoded
 
 
-def key_of(blob: Blob, recipe: str, parameters: dict, version: int) -> str:
-    text = "\n".join([blob.sha256, recipe, repr(sorted(parameters.items())), str(version)])
+def key_of(sha256: str, recipe: str, parameters: dict, version: int) -> str:
+    text = "\n".join([sha256, recipe, repr(sorted(parameters.items())), str(version)])
     return hashlib.sha256(text.encode()).hexdigest()
 
 
-def pyramid_of(image: Image) -> Derived:
-    """The row of an image's tile pyramid, ready or not. A result's lies in its original's frame, so that both are seen in place."""
-    blob = image.blob
+def pyramid_parameters(image: Image) -> dict:
+    """What an image's tiles depend on besides its bytes. A result's lie in its original's frame, so that both are seen in place."""
     parameters = {"tile": TILE, "suffix": "png"}
     if image.role == "result" and image.picture.original is not None:
         parameters["onto"] = image.picture.original.blob_id
-    found, _ = Derived.objects.get_or_create(key=key_of(blob, "pyramid", parameters, PYRAMID_VERSION),
-                                             defaults={"source": blob, "recipe": "pyramid", "parameters": parameters, "version": PYRAMID_VERSION})
+    return parameters
+
+
+def pyramid_of(image: Image) -> Derived:
+    """The row of an image's tile pyramid, ready or not."""
+    parameters = pyramid_parameters(image)
+    found, _ = Derived.objects.get_or_create(key=key_of(image.blob_id, "pyramid", parameters, PYRAMID_VERSION),
+                                             defaults={"source": image.blob, "recipe": "pyramid", "parameters": parameters, "version": PYRAMID_VERSION})
     return found
+
+
+def standing(images: list[Image]) -> set[int]:
+    """Which images' tiles stand, by primary key, in one query for all."""
+    keys = {image.pk: key_of(image.blob_id, "pyramid", pyramid_parameters(image), PYRAMID_VERSION) for image in images}
+    ready = {row.key for row in Derived.objects.filter(key__in=keys.values(), ready=True).only("key") if folder_of(row).is_dir()}
+    return {pk for pk, key in keys.items() if key in ready}
 
 
 def folder_of(derived: Derived) -> Path:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.conf import settings
 from django.db import models
 from django.db.models import Q
+from django.utils.functional import cached_property
 
 
 class Membership(models.Model):
@@ -86,9 +87,10 @@ class Picture(models.Model):
         ordering = ["job", "number"]
         constraints = [models.UniqueConstraint(fields=["job", "number"], name="picture_numbered_once")]
 
-    @property
+    @cached_property
     def original(self):
-        return self.images.get(role="original")
+        """The original's image; it never changes, so it is asked for once."""
+        return self.images.select_related("blob").get(role="original")
 
 
 class Release(models.Model):

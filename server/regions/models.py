@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import cv2
 import numpy as np
 from django.conf import settings
@@ -51,9 +53,7 @@ class RegionVersion(models.Model):
 
     @property
     def mask(self) -> np.ndarray:
-        decoded = cv2.imdecode(np.frombuffer(self.mask_png, np.uint8), cv2.IMREAD_GRAYSCALE)
-        assert decoded is not None
-        return decoded > 127
+        return _decoded(self.mask_png)
 
     @property
     def core(self) -> CoreRegion:
@@ -62,7 +62,19 @@ class RegionVersion(models.Model):
 
     @property
     def outlines(self) -> list[list[list[float]]]:
-        return outline(self.mask, (self.x, self.y), 1.0)
+        return _outlines(bytes(self.mask_png), self.x, self.y)
+
+
+@lru_cache(maxsize=512)
+def _outlines(mask_png: bytes, x: int, y: int) -> list[list[list[float]]]:
+    """The same mask is asked for with every look at its picture."""
+    return outline(_decoded(mask_png), (x, y), 1.0)
+
+
+def _decoded(mask_png: bytes) -> np.ndarray:
+    decoded = cv2.imdecode(np.frombuffer(mask_png, np.uint8), cv2.IMREAD_GRAYSCALE)
+    assert decoded is not None
+    return decoded > 127
 
 
 def encode_mask(mask: np.ndarray) -> bytes:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from django.db import transaction
+from django.db.models import Prefetch
 from looks.models import OwnFinding, saw
 
 from checks.models import Check, CheckedRegion, Finding, FindingRuling
@@ -85,7 +86,7 @@ def ledger(picture: Picture, size: DeliverySize | None = None) -> Ledger:
         checks[check.attempt_id] = check
     checked = {(row.check_run.attempt_id, row.region_version.region_id): row
                for row in CheckedRegion.objects.filter(check_run__in=checks.values()).select_related("region_version", "check_run")
-               .defer("check_run__report").prefetch_related("findings__rulings")}
+               .defer("check_run__report").prefetch_related(Prefetch("findings", Finding.objects.only("checked", "position", "kind", "signal", "group")), "findings__rulings")}
     cells = list(Cell.objects.filter(attempt__picture=picture).select_related("attempt", "region", "current__size", "current__person")
                  .order_by("region__number", "attempt__number"))
     demands = {row.pk: demand_of(row, picture) for row in picture.job.sizes.all()}

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import copy
+import hashlib
+
 import numpy as np
 import pytest
 from builders import filled, holding, png, with_thing
@@ -15,6 +18,28 @@ def _no_broker(settings, monkeypatch, request):
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
     if "own_worker" not in request.keywords:
         monkeypatch.setattr("work.leases.dispatch", lambda pk: None)
+
+
+_judged: dict[str, object] = {}
+
+
+@pytest.fixture(autouse=True)
+def _judged_once(monkeypatch):
+    """The core judges the same pixels and masks the same way (its own tests hold it to that), so each pair is judged once in a run of these tests."""
+    from zweiblick_core.check import check
+
+    def once(original, result, regions, size, progress):
+        parts = [original.pixels, result.pixels, *(region.mask for region in regions)]
+        key = hashlib.sha256(b"".join(np.ascontiguousarray(part).tobytes() for part in parts) + repr([*(part.shape for part in parts),
+                             *(region.bbox for region in regions), size, original.profile, result.profile, original.format, result.format]).encode()).hexdigest()
+        if key not in _judged:
+            _judged[key] = check(original, result, regions, size, progress)
+        report = copy.deepcopy(_judged[key])
+        for told, region in zip(report.regions, regions, strict=False):
+            told.id = region.id  # the rows of another test
+        return report
+
+    monkeypatch.setattr("checks.running.core_check", once)
 
 
 @pytest.fixture

@@ -1152,6 +1152,26 @@ export interface components {
             after: unknown;
         };
         /** @description A read-only shape, filled from dicts. */
+        EvidenceCurve: {
+            /**
+             * @description colour steps across the rim, or contrast of detail by its size
+             *
+             *     * `step` - step
+             *     * `spectrum` - spectrum
+             */
+            what: components["schemas"]["WhatEnum"];
+            unit: string;
+            /** @description shares of the way around the rim, or wavelengths in pixels */
+            at: number[];
+            value: number[];
+            /** @description 5th percentile of the surroundings */
+            low: number[];
+            /** @description 95th percentile of the surroundings */
+            high: number[];
+            /** @description whether the finding covers the place */
+            found: boolean[];
+        };
+        /** @description A read-only shape, filled from dicts. */
         EvidencePicture: {
             /** @description what is where in it */
             says: string;
@@ -1162,6 +1182,7 @@ export interface components {
              * @description of the grain of a copy and its source, -1..1
              */
             agreement: number | null;
+            curve: components["schemas"]["EvidenceCurve"] | null;
             /** @description the picture, as a data address */
             png: string;
         };
@@ -1735,6 +1756,12 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
+        /**
+         * @description * `step` - step
+         *     * `spectrum` - spectrum
+         * @enum {string}
+         */
+        WhatEnum: "step" | "spectrum";
         /** @description A read-only shape, filled from dicts. */
         WorkerOf: {
             id: number | null;

@@ -60,6 +60,38 @@ export function ProfileChart({ profile }: { profile: Profile }) {
   );
 }
 
+export type Curve = { what: "step" | "spectrum"; unit: string; at: number[]; value: number[]; low: number[]; high: number[]; found: boolean[] };
+
+/** A measure along places or sizes over the band of what is natural here: steps across the rim as they are, contrast of detail on two logarithmic scales. */
+export function CurveChart({ curve }: { curve: Curve }) {
+  const spectrum = curve.what === "spectrum";
+  const scaled = (v: number) => (spectrum ? Math.log2(Math.max(v, 0.01)) : v);
+  const all = [...curve.value, ...curve.low, ...curve.high].map(scaled);
+  const bottom = spectrum ? Math.min(...all) : 0, top = Math.max(...all, bottom + (spectrum ? 1 : 2));
+  const places = curve.at.map((at) => (spectrum ? Math.log2(at) : at));
+  const [first = 0, last = 1] = [places[0], places.at(-1)];
+  const x = (i: number) => 4 + (((places[i] ?? 0) - first) / (last - first || 1)) * 252;
+  const y = (v: number) => 60 - ((scaled(v) - bottom) / (top - bottom || 1)) * 54;
+  const band = [...curve.high.map((v, i) => `${x(i)},${y(v)}`), ...curve.low.map((v, i) => `${x(i)},${y(v)}`).reverse()].join(" ");
+  const most = Math.max(...curve.value);
+  const sizes = [2, 4, 8, 16, 32].filter((size) => spectrum && Math.log2(size) >= first - 0.3 && Math.log2(size) <= last + 0.3);
+  const said = spectrum
+    ? curve.at.map((at, i) => `${number(at)} px: ${number(curve.value[i] ?? 0)} inside, ${number(curve.low[i] ?? 0)} to ${number(curve.high[i] ?? 0)} around`).join("; ")
+    : `step across the rim, CIEDE2000: up to ${number(most)}; parallels outside ${number(curve.low[0] ?? 0)} to ${number(curve.high[0] ?? 0)}`;
+  return (
+    <figure className="m-0" data-curve={curve.what}>
+      <svg width="260" height={spectrum ? 78 : 68} viewBox={`0 0 260 ${spectrum ? 78 : 68}`} role="img" aria-label={said}>
+        <polygon points={band} fill="currentColor" opacity="0.35" />
+        <polyline points={curve.value.map((v, i) => `${x(i)},${y(v)}`).join(" ")} fill="none" stroke="currentColor" strokeWidth="1.8" />
+        {curve.found.map((is, i) => is && <path key={i} d={`M${x(i)} 65H${x(Math.min(i + 1, places.length - 1))}`} stroke="currentColor" strokeWidth="4" />)}
+        {sizes.map((size) => <text key={size} x={4 + ((Math.log2(size) - first) / (last - first || 1)) * 252} y="75" fontSize="11" textAnchor={size === sizes[0] ? "start" : "middle"} fill="currentColor">{size} px</text>)}
+      </svg>
+      <figcaption className="text-[13px]">{spectrum ? "contrast of detail by its size (L*, both scales logarithmic): the line inside, the band what lies around"
+        : `colour step across the rim, up to CIEDE2000 ${number(most)}; the band is what parallels outside read, the bar is what was found`}</figcaption>
+    </figure>
+  );
+}
+
 type Detail = { what?: string; inside: number[]; around: number[]; wavelengths_px: number[]; streaks?: { coherence: number; angle: number }; ratio?: number };
 
 /** Detail by its size: what is inside against what is around, both as bars from the same ground. */

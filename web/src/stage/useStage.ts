@@ -101,6 +101,9 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
     const own = layers.current;
     made.on("rendercomplete", () => {
       const now = wanted.current;
+      // Where it looks, in the picture's pixels, for whoever must know which pixel stands where.
+      const [x = 0, y = 0] = view.getCenter() ?? [];
+      if (target.current) target.current.dataset.view = `${x} ${-y} ${view.getResolution() ?? 1}`;
       if (own.get(now.image.id) instanceof TileLayer) setSettledFor(`${now.image.id}|${now.at}`);
     });
     made.on("pointermove", (event) => {
