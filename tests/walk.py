@@ -6,6 +6,7 @@ import base64
 import io
 import re
 
+import cv2
 import numpy as np
 from PIL import Image
 from playwright.sync_api import expect
@@ -80,3 +81,42 @@ def placed(page, shown, bench, reach=70):
 def middle(shown, half=40):
     height, width = shown.shape[:2]
     return shown[height // 2 - half:height // 2 + half, width // 2 - half:width // 2 + half]
+
+
+def whole_of(page, image, tile=512):
+    """An image's pixels as its full-size tiles hold them."""
+    out = np.zeros((image["height"], image["width"], 3), np.uint8)
+    for top in range(0, image["height"], tile):
+        for left in range(0, image["width"], tile):
+            width, height = min(tile, image["width"] - left), min(tile, image["height"] - top)
+            data = page.request.get(f"{image['tiles']}{left},{top},{width},{height}/{width},{height}/0/default.png").body()
+            out[top:top + height, left:left + width] = read(data).pixels
+    return out.astype(np.float32)
+
+
+def view_of(page, which=STAGE):
+    """(x, y, picture pixels for a screen pixel) of a stage's middle."""
+    return tuple(float(one) for one in page.locator(which).last.get_attribute("data-view").split())
+
+
+def on_screen(whole, view, shape):
+    """What a stage of a shape (height, width) must show of an image, whatever the zoom: float32 (height, width, 3)."""
+    x, y, scale = view
+    height, width = shape[:2]
+    columns, rows = np.meshgrid(np.arange(width) + 0.5 - width / 2, np.arange(height) + 0.5 - height / 2)
+    # Smaller sizes halve; the next larger one is drawn.
+    halved = 1 << max(0, int(np.floor(np.log2(scale) + 1e-6)))
+    source = cv2.resize(whole, (whole.shape[1] // halved, whole.shape[0] // halved), interpolation=cv2.INTER_AREA) if halved > 1 else whole
+    return cv2.remap(source, ((x + columns * scale) / halved - 0.5).astype(np.float32), ((y + rows * scale) / halved - 0.5).astype(np.float32), cv2.INTER_LINEAR,
+                     borderMode=cv2.BORDER_REPLICATE)
+
+
+def off_by(shown, wanted, at, half):
+    """(mean difference where it should be, the least where it should not: two to four screen pixels aside) of a square about a screen position."""
+    column, row = int(at[0]), int(at[1])
+    soft = lambda pixels: cv2.GaussianBlur(pixels.astype(np.float32), (0, 0), 0.8)
+    shown, wanted = soft(shown), soft(wanted)
+    square = wanted[row - half:row + half, column - half:column + half]
+    apart = {(dx, dy): float(np.abs(shown[row + dy - half:row + dy + half, column + dx - half:column + dx + half] - square).mean())
+             for dx in (-4, -2, 0, 2, 4) for dy in (-4, -2, 0, 2, 4)}
+    return apart.pop((0, 0)), min(apart.values())

@@ -36,6 +36,8 @@ import { useSpot, type At } from "./useSpot";
 const noMarks: never[] = [];
 const noImages: never[] = [];
 const ignored = () => undefined;
+/** Half of the stage in whole and even pixels, so that at 100 % both halves show the picture's own pixels. */
+const half = { width: "round(down, 50% - 1px, 2px)" };
 
 /** A check's identity for a cell's findings: another check, or another state of it, is another key. */
 const checkKey = (attempt: Attempt | undefined) => `${attempt?.check_of?.id ?? "none"}:${attempt?.check_of?.state ?? ""}`;
@@ -197,6 +199,10 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   // The other side's aid is drawn once the one that is looked at stands.
   const neighbours = [sideB, ...(stage.settled ? [sideA] : []), bench.original, ...bench.attempts.map((one) => one.image)];
   const shown = swapped ? sideA : sideB;
+  const soon = [step(bench, current, "ArrowDown"), nextUndecided(bench, region.id), step(bench, current, "ArrowUp")].flatMap((cell) => {
+    const box = bench.regions.find((one) => one.id === cell?.region && one.id !== region.id)?.bbox, image = bench.attempts.find((one) => one.id === cell?.attempt)?.image;
+    return box && image ? [{ image, box }, { image: bench.original, box }] : [];
+  });
   const lookedAt = `${outside ? `outside ${outside.number}` : region.id}|${zoom}|${looks}|${zoom === "delivery" ? delivery : ""}`;
   const check = attempt.check_of;
   const best = bestCell(bench, region.id);
@@ -275,13 +281,13 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
         </div>
         <div className="absolute inset-x-0 bottom-[42px] top-[91px] flex" onPointerLeave={() => spot.over(null)}>
           {compare.mode === "beside" && (
-            <div key="a" className="relative min-w-0 flex-1 border-r" style={{ borderColor: "var(--line)" }}>
+            <div key="a" className="relative" style={half}>
               <span className="absolute left-2 top-1 z-10 px-1" style={{ background: "var(--ground)" }}>A {compare.a.name}</span>
               <Stage image={sideA} ready={noImages} marks={noMarks} zoom={zoom} box={region.bbox} at={lookedAt} delivery={delivery} onSettled={ignored} link={link} follows label={`${compare.a.name} beside it`} />
             </div>
           )}
-          <div key="b" className="min-w-0 flex-1">
-            <Stage image={shown} ready={neighbours} marks={marks} zoom={outside ? "region" : zoom} box={outside ? outside.bbox : region.bbox} at={lookedAt} delivery={delivery} onSettled={onSettled} link={link} onSpot={spot.over} onOutline={outlining ? drewOutline : null}
+          <div key="b" className={compare.mode === "beside" ? "border-l" : "min-w-0 flex-1"} style={compare.mode === "beside" ? { ...half, borderColor: "var(--line)", boxSizing: "content-box" } : undefined}>
+            <Stage image={shown} ready={neighbours} soon={soon} marks={marks} zoom={outside ? "region" : zoom} box={outside ? outside.bbox : region.bbox} at={lookedAt} delivery={delivery} onSettled={onSettled} link={link} onSpot={spot.over} onOutline={outlining ? drewOutline : null}
               wiped={compare.mode === "wipe" ? { image: sideA, wipe: compare.wipe } : null} onWipe={compare.setWipe}
               against={compare.mode === "difference" ? { image: sideA, measure: compare.measure, amplified: compare.amplified } : null}
               label={`${swapped ? (compare.a.attempt === null ? "the original" : compare.a.name) : `attempt ${attempt.number}`} at region ${region.number}, ${region.name}`} />

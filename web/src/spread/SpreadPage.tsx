@@ -16,7 +16,7 @@ import { deliveryResolution } from "../stage/view";
 import { useScreen } from "../ui/screen";
 import { seconds } from "../ui/words";
 import { BlindPairs } from "./BlindPairs";
-import { agreementWords, columnsFor, settingWords, stepIn } from "./arrange";
+import { agreementWords, columnsFor, settingWords, stepIn, wholePixels } from "./arrange";
 import { AidedStage } from "./AidedStage";
 
 export function SpreadPage() {
@@ -149,7 +149,7 @@ function SpreadFor({ bench, region, askedSize }: { bench: Bench; region: Region;
   const on = allAids.find((one) => one.name === aid) ?? null;
 
   return (
-    <div className="grid h-full grid-rows-[44px_auto_1fr_auto]">
+    <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[44px_auto_1fr_auto]">
       <header className="flex items-center gap-4 border-b px-3" style={{ borderColor: "var(--line)" }}>
         <button type="button" className="plain" onClick={back}>bench <Key action="spread" /></button>
         <h1 className="truncate text-[16px] font-normal">{bench.job} <strong>{String(bench.number).padStart(2, "0")} {bench.name}, {region.name}</strong></h1>
@@ -182,7 +182,7 @@ function SpreadFor({ bench, region, askedSize }: { bench: Bench; region: Region;
       {blind ? <BlindPairs region={region} zoom={zoom.zoom} looks={zoom.looks} delivery={delivery} aid={on} onZoomed={setZoomed} /> : spread.isError ? (
         <Notice title="The order cannot be had" alert>{spread.error.message} <p><button type="button" className="plain" onClick={() => void spread.refetch()}>try again</button></p></Notice>
       ) : !spread.data ? <Notice title="Putting them in order …" busy /> : (
-        <main ref={grid} className="grid min-h-0 gap-[3px] p-[3px]" aria-label="The attempts side by side" style={{ gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`, gridAutoRows: "minmax(0, 1fr)" }}>
+        <main ref={grid} className="grid min-h-0 gap-[3px] p-[3px]" aria-label="The attempts side by side" style={{ gridTemplateColumns: `repeat(${columns}, ${wholePixels(columns)})`, gridAutoRows: wholePixels(Math.ceil((rows.length + 1) / columns)), placeContent: "start" }}>
           <figure className="m-0 flex min-h-0 flex-col border" style={{ borderColor: "var(--line)" }}>
             <div className="min-h-0 flex-1"><AidedStage image={bench.original} cell={null} aid={on} zoom={zoom.zoom} box={region.bbox} at={lookedAt} delivery={delivery} link={link} follows={false} onSettled={onSettled} label="the original" /></div>
             <figcaption className="h-[58px] px-1 text-[13px]"><strong>original</strong></figcaption>

@@ -12,6 +12,11 @@ export function columnsFor(count: number, width: number, height: number): number
   return best;
 }
 
+/** The share of one of `count` tracks with gaps of 3 px, in whole and even pixels: a picture on half a pixel would be resampled. */
+export function wholePixels(count: number): string {
+  return `round(down, (100% - ${3 * (count - 1)}px) / ${count}, 2px)`;
+}
+
 /** One step by an arrow key in a grid; stays at its edges. */
 export function stepIn(count: number, columns: number, at: number, key: string): number {
   const to = at + ({ ArrowLeft: -1, ArrowRight: 1, ArrowUp: -columns, ArrowDown: columns }[key] ?? 0);

@@ -18,7 +18,7 @@ import Draw from "ol/interaction/Draw";
 import type Polygon from "ol/geom/Polygon";
 import { sketched, thinned } from "./outline";
 import { differing, sideOfA, type Measure, type Wipe } from "./compare";
-import { lookAt, type Zoom } from "./view";
+import { lookAt, squared, type Zoom } from "./view";
 
 /** `partial`: tiles of the smaller sizes are not there yet, and missing ones are no trouble. */
 export type Drawable = ImageOf & { partial?: boolean };
@@ -29,6 +29,8 @@ export type Shown = {
   /** Images kept drawn but unseen, so that switching to them costs nothing. */
   ready: Drawable[];
   marks: Feature[];
+  /** Where one will probably look next: the tiles of those places are fetched once this one stands. */
+  soon?: { image: Drawable; box: readonly number[] }[];
   /** Where to look; a new `at` moves the view, anything else leaves it where it is. */
   zoom: Zoom;
   box: readonly number[];
@@ -111,6 +113,13 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
       const [x, y] = [Math.floor(event.coordinate[0] ?? -1), Math.floor(-(event.coordinate[1] ?? 1))];
       wanted.current.onSpot?.(x >= 0 && y >= 0 && x < width && y < height ? [x, y] : null);
     });
+    // A drag that ran on, or a stage that became narrower, leaves the picture's pixels between the screen's.
+    made.on("moveend", () => {
+      if (wanted.current.follows) return;
+      const size = made.getSize(), [x, y] = view.getCenter() ?? [], resolution = view.getResolution() ?? 1;
+      const to = x !== undefined && y !== undefined && size?.[0] && size[1] ? squared([x, y], resolution, [size[0], size[1]], window.devicePixelRatio) : null;
+      if (to) view.setCenter(to);
+    });
     view.on("change:resolution", () => setZoomed(1 / ((view.getResolution() ?? 1) * window.devicePixelRatio)));
     // Who joins late finds the view where the others stand.
     if (linked) setZoomed(1 / ((view.getResolution() ?? 1) * window.devicePixelRatio));
@@ -137,7 +146,8 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
       if (layer instanceof TileLayer) {
         layer.setOpacity(id === shown.image.id || id === over ? 1 : 0);
         layer.setZIndex(id === over ? 2 : 0);
-        layer.setVisible(keep.some((image) => image.id === id));
+        // What is looked at comes first; what is only kept ready waits until that stands.
+        layer.setVisible(id === shown.image.id || id === over || (settledFor === token && keep.some((image) => image.id === id)));
       }
     }
     for (const image of keep) {
@@ -146,7 +156,7 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
       sourceOf(image).then((source) => {
         if (map.current !== made) return;
         const seen = wanted.current.image.id === image.id;
-        const layer = new TileLayer({ source, opacity: seen ? 1 : 0, preload: seen ? 1 : 0, properties: { image: image.id } });
+        const layer = new TileLayer({ source, opacity: seen ? 1 : 0, visible: seen || isOver(wanted.current, image.id), properties: { image: image.id } });
         if (!image.partial) source.on("tileloaderror", () => setTrouble(`A part of ${image.name} could not be fetched. Nothing is lost; it is tried again when you move.`));
         layer.on("prerender", (event) => clipped(event, wanted.current, image.id));
         layer.on("postrender", (event) => { if (isOver(wanted.current, image.id) && event.context instanceof CanvasRenderingContext2D) event.context.restore(); });
@@ -206,6 +216,32 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
     made.once("change:size", later);
     return () => made.un("change:size", later);
   }, [at, zoom, box, width, height, follows, delivery]);
+
+  // What one will probably look at next is fetched into the browser's cache.
+  const soon = shown.soon?.map((one) => `${one.image.id} ${one.box.join(" ")}`).join();
+  const fetched = useRef(new Set<string>());
+  const stands = settledFor === token;
+  useEffect(() => {
+    if (!stands || !soon) return undefined;
+    const later = setTimeout(() => {
+      const size = map.current?.getSize();
+      if (!map.current || !size?.[0] || !size[1]) return;
+      const projection = map.current.getView().getProjection();
+      for (const { image, box: place } of wanted.current.soon ?? []) {
+        const layer = layers.current.get(image.id), source = layer instanceof TileLayer ? (layer.getSource() as IIIF | null) : null, grid = source?.getTileGrid();
+        if (!source || !grid) continue;
+        const { center: [x, y], resolution } = lookAt(zoom, [width, height], place, [size[0], size[1]], window.devicePixelRatio, delivery);
+        const [across, down] = [(size[0] / 2) * resolution, (size[1] / 2) * resolution];
+        grid.forEachTileCoord([x - across, y - down, x + across, y + down], grid.getZForResolution(resolution, source.zDirection), (at) => {
+          const url = source.getTileUrlFunction()(at, 1, projection);
+          if (!url || fetched.current.has(url)) return;
+          fetched.current.add(url);
+          void fetch(url, { credentials: "same-origin", priority: "low" }).catch(() => fetched.current.delete(url));
+        });
+      }
+    }, 250);
+    return () => clearTimeout(later);
+  }, [stands, soon, zoom, width, height, delivery]);
 
   const outlining = Boolean(shown.onOutline);
   useEffect(() => {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { aligned, lookAt, resolutionOf, deliveryResolution } from "./view";
+import { aligned, lookAt, resolutionOf, deliveryResolution, squared } from "./view";
 
 const frame = [6000, 4000] as const;
 const box = [1000, 500, 301, 201] as const;
@@ -17,6 +17,15 @@ describe("where the stage looks", () => {
       expect(Number.isInteger(center - extent / 2)).toBe(true);
       expect(Math.abs(center - 1150.5)).toBeLessThanOrEqual(1);
     }
+  });
+
+  it("moves the centre onto whole pixels after a drag or when the stage became narrower, and leaves other zooms alone", () => {
+    const to = squared([1150.3, -600.8], 1, [492, 574], 1);
+    expect(to && Number.isInteger(to[0]) && Number.isInteger(to[1])).toBe(true);
+    expect(squared(to ?? [0, 0], 1, [492, 574], 1)).toBeNull();
+    expect(squared([1150.25, -600.25], 0.5, [984, 574], 1)).toEqual([1150.5, -600]);
+    for (const resolution of [1.7, 0.7, 2]) expect(squared([1150.3, -600.8], resolution, [492, 574], 1)).toBeNull();
+    expect(squared([1150.3, -600.8], 0.5, [492, 574], 2)).not.toBeNull();
   });
 
   it("fits the whole picture, and the region with room around it", () => {

@@ -14,6 +14,14 @@ export function aligned(center: number, resolution: number, extent: number): num
   return Math.round((center - half) / step) * step + half;
 }
 
+/** Where the centre must move for whole pixels to fall on whole pixels; null if they do, or if they are not drawn whole at this resolution. */
+export function squared(center: readonly [number, number], resolution: number, stage: readonly [number, number], pixelRatio: number): [number, number] | null {
+  const screen = 1 / (resolution * pixelRatio);
+  if (screen < 1 - 1e-6 || Math.abs(screen - Math.round(screen)) > 1e-6) return null;
+  const to: [number, number] = [aligned(center[0], resolution, stage[0]), aligned(center[1], resolution, stage[1])];
+  return Math.hypot(to[0] - center[0], to[1] - center[1]) > 1e-6 ? to : null;
+}
+
 /** The view for a zoom. Map coordinates: x right, y up from the picture's top edge (so y is negative inside it). */
 export function lookAt(zoom: Zoom, frame: readonly [number, number], box: readonly number[], stage: readonly [number, number], pixelRatio: number, delivery = 1): Look {
   const [x = 0, y = 0, w = 1, h = 1] = box;
