@@ -117,7 +117,8 @@ def rim_steps(patch: np.ndarray, mask: np.ndarray, found: np.ndarray | None = No
         return None
     points, normal = ring
     n = len(points)
-    along = max(5, n // places) | 1
+    # A step that is one runs on along the rim; what is crossed by an edge of the picture's own does not.
+    along = max(9, n // 24) | 1
     strip = _strip(_lab(patch), points, normal, -_NEAR, max(_PARALLELS) + _NEAR)
     mean = lambda first, last: cv2.blur(np.concatenate([part := strip[first + _NEAR:last + _NEAR + 1].mean(0)[None], part, part], axis=1), (along, 1))[0, n:2 * n]
     step = lambda at: deltaE_ciede2000(mean(at - _NEAR, at - 2), mean(at + 2, at + _NEAR))
@@ -247,13 +248,19 @@ def show(kind: str, bbox: tuple[float, float, float, float], evidence: dict, ori
             bar = np.full((_BAR, second.shape[1], 3), _GREY, np.uint8)
             bar[1:-1, cv2.resize(np.array(curve.found, np.uint8)[None], (second.shape[1], 1), interpolation=cv2.INTER_NEAREST)[0] > 0] = 255
             return Shown(np.concatenate([first, bar, second]), "the rim unrolled, inside above the middle and outside below it: the original, and this attempt under it; "
-                         "the white bar between them is the stretch that was found", None, curve if kind in _STEP_KINDS else None)
-    curve = None
+                         "the white bar between them is the stretch that was found", None, curve if kind in _STEP_KINDS and evidence.get("what") != "cut" else None)
+    x, y, w, h = _box(bbox, (width, height))
+    places = [original[y:y + h, x:x + w], result[y:y + h, x:x + w]]
     if evidence.get("type") == "detail":
         rx, ry, rw, rh = region.bbox
         inside = np.zeros((height, width), bool)
         inside[ry:ry + rh, rx:rx + rw] = region.mask
         near: np.ndarray = cv2.distanceTransform(np.ascontiguousarray(~inside, np.uint8), cv2.DIST_L2, 5)
         curve = spectrum(result, inside & _covered(inside.shape, polygon, 1), (near > 2) & (near < _AROUND))
-    x, y, w, h = _box(bbox, (width, height))
-    return Shown(_beside([original[y:y + h, x:x + w], result[y:y + h, x:x + w]]), "the place in the original, and in this attempt", None, curve)
+        fine = [_grain(place) for place in places]
+        # One scale for both, from what surrounds the region: the thing itself may be of any detail.
+        outside = _grain(result)[(near > 2) & (near < _AROUND)]
+        spread = float(outside.std()) if outside.size else float(fine[1].std())
+        return Shown(_stacked([_beside(places), _beside([_shown_grain(one, spread) for one in fine])]),
+                     "the place in the original, and in this attempt; below, their fine detail on one scale", None, curve)
+    return Shown(_beside(places), "the place in the original, and in this attempt")

@@ -64,6 +64,7 @@ def test_a_step_of_known_size_reads_so_in_ciede2000_and_stands_out_of_its_parall
     flat = np.full((300, 400, 3), 120, np.uint8)
     stepped = filled(flat, MASK, flat.astype(float) + (0, 12, 0))
     curve = show(kind, (150, 100, 101, 101), {"type": "rim"}, flat, stepped, REGION).curve
+    assert show(kind, (150, 100, 101, 101), {"type": "rim", "what": "cut"}, flat, stepped, REGION).curve is None
     wanted = deltaE_ciede2000(rgb2lab(np.uint8([[[120, 132, 120]]]))[0, 0], rgb2lab(np.uint8([[[120, 120, 120]]]))[0, 0])
     assert curve.unit == "CIEDE2000" and np.median(curve.value) == pytest.approx(wanted, rel=0.03) and max(curve.high) < 0.1 and all(curve.found)
 
@@ -96,8 +97,15 @@ def test_a_spectrum_reads_a_gratings_own_contrast():
     assert curve.at[at] == pytest.approx(7, rel=0.25) and curve.value[at] == pytest.approx(5.5, rel=0.15)
 
 
+def _detail_of(pixels):
+    return show("smear", (170, 120, 60, 60), {"type": "detail"}, pixels, pixels, REGION).pixels[88 + 12:-12, 88 + 12:-12].std()
+
+
 def test_detail_findings_come_with_their_spectrum_and_a_place_too_small_for_one_without():
-    assert show("smear", (170, 120, 60, 60), {"type": "detail"}, ORIGINAL, TRUTH, REGION).curve.what == "spectrum"
+    shown = show("smear", (170, 120, 60, 60), {"type": "detail"}, ORIGINAL, filled(TRUTH, MASK, cv2.GaussianBlur(TRUTH, (0, 0), 3)), REGION)
+    assert shown.curve.what == "spectrum" and shown.pixels.shape == (2 * 84 + 4, 2 * 84 + 4, 3)
+    # Under the place, what is left of its fine detail: next to nothing.
+    assert shown.pixels[88 + 12:-12, 88 + 12:-12].std() < 0.35 * _detail_of(TRUTH)
     assert show("smear", (170, 120, 4, 4), {"type": "detail"}, ORIGINAL, TRUTH, REGION).curve is None
 
 

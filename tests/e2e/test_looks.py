@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import io
 import re
 
@@ -9,7 +10,7 @@ import numpy as np
 import pytest
 from PIL import Image
 from playwright.sync_api import expect
-from walk import SETTLED, STAGE, bench_of, middle, open_picture, patch_of, placed, seen
+from walk import SETTLED, STAGE, bench_of, middle, open_picture, patch_of, placed, seen, whole_of
 
 WHOLE = '[data-whole="true"]'
 
@@ -163,3 +164,40 @@ def test_a_ruling_in_the_spread_is_the_cells_ruling_and_is_taken_back(boat_shed)
     page.wait_for_timeout(500)
     expect(page.get_by_role("button", name="take back")).to_have_count(0)
     assert all(one["verdict"] is None for one in bench_of(page)["cells"])
+
+
+def png_of(page, which):
+    return np.asarray(Image.open(io.BytesIO(base64.b64decode(page.locator(which).first.get_attribute("src").split(",")[1]))).convert("RGB")).astype(int)
+
+
+def test_a_findings_evidence_is_a_picture_of_the_pixels_it_speaks_of_and_large_by_key(signed_in, no_barriers):
+    page = signed_in()
+    open_picture(page, "Boat shed")
+    bench = bench_of(page)
+    cells = {cell["attempt"]: cell["id"] for cell in bench["cells"]}
+    found = {one["id"]: page.evaluate("async ([pk]) => (await fetch(`/api/cells/${pk}/`)).json()", [cells[one["id"]]])["findings"] for one in bench["attempts"]}
+    number, finding = next((one, finding) for one in bench["attempts"] for finding in found[one["id"]] if finding["evidence"]["type"] == "detail")
+    page.goto(f"{page.url.split('?')[0]}?region=1&attempt={number['number']}")
+    expect(page.locator(SETTLED)).to_be_visible()
+    page.get_by_role("button", name="show findings").click()
+    row = page.locator(f"[data-finding='{finding['id']}']")
+    while row.count() == 0:
+        page.get_by_role("button", name=re.compile("more group")).click()
+    if row.locator("button[aria-expanded=true]").count() == 0:
+        row.locator("button").first.click()
+    expect(page.locator("[data-evidence] img")).to_be_visible()
+    # The right half of its upper row is the attempt around the finding, pixel for pixel.
+    shown = png_of(page, "[data-evidence] img")
+    x, y, w, h = finding["bbox"]
+    wide, high = (shown.shape[1] - 4) // 2, (shown.shape[0] - 4) // 2
+    whole = whole_of(page, number["image"])
+    left, top = (int(np.clip(at + size / 2 - side / 2, 0, limit - side)) for at, size, side, limit in ((x, w, wide, whole.shape[1]), (y, h, high, whole.shape[0])))
+    assert np.array_equal(shown[:high, wide + 4:], whole[top:top + high, left:left + wide])
+    curve = page.locator("[data-curve=spectrum]").first
+    expect(curve.get_by_role("img", name=re.compile("px: .* inside, .* around"))).to_be_visible()
+    page.keyboard.press(";")
+    expect(page.get_by_role("dialog", name=f"{finding['kind']}, seen closely")).to_be_visible()
+    assert np.array_equal(png_of(page, "[data-evidence-large] img"), shown)
+    no_barriers()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)

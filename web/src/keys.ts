@@ -23,6 +23,7 @@ export const ACTIONS = {
   zoomDelivery: { words: "as large as delivered, at the size judged for", key: "5", held: false, where: "Look" },
   nextFinding: { words: "next finding", key: "f", held: false, where: "Findings" },
   previousFinding: { words: "previous finding", key: "e", held: false, where: "Findings" },
+  evidence: { words: "the chosen finding's picture, large", key: ";", held: false, where: "Findings" },
   confirmed: { words: "confirmed", key: "c", held: false, where: "Findings" },
   notThere: { words: "not there", key: "o", held: false, where: "Findings" },
   acceptable: { words: "acceptable: there, but may stay", key: "a", held: false, where: "Findings" },

@@ -36,7 +36,7 @@ function Item({ finding, size, open, onSelect, onAnswer, mayRule }: { finding: F
       <p className="m-0 pl-[26px] text-[13px]">{Math.round(finding.confidence * 100)} % sure; {answerWords[finding.answer]}</p>
       {open && (
         <div className="pt-1">
-          <EvidencePicture finding={finding.id} />
+          <EvidencePicture finding={finding.id} kind={finding.kind} />
           <EvidencePlots finding={finding} />
           {mayRule && (
             <div className="mt-1 flex flex-wrap gap-1" role="group" aria-label={`your answer to: ${finding.kind}`}>

@@ -63,7 +63,7 @@ export function ProfileChart({ profile }: { profile: Profile }) {
 export type Curve = { what: "step" | "spectrum"; unit: string; at: number[]; value: number[]; low: number[]; high: number[]; found: boolean[] };
 
 /** A measure along places or sizes over the band of what is natural here: steps across the rim as they are, contrast of detail on two logarithmic scales. */
-export function CurveChart({ curve }: { curve: Curve }) {
+export function CurveChart({ curve, width = 260 }: { curve: Curve; width?: number }) {
   const spectrum = curve.what === "spectrum";
   const scaled = (v: number) => (spectrum ? Math.log2(Math.max(v, 0.01)) : v);
   const all = [...curve.value, ...curve.low, ...curve.high].map(scaled);
@@ -80,7 +80,7 @@ export function CurveChart({ curve }: { curve: Curve }) {
     : `step across the rim, CIEDE2000: up to ${number(most)}; parallels outside ${number(curve.low[0] ?? 0)} to ${number(curve.high[0] ?? 0)}`;
   return (
     <figure className="m-0" data-curve={curve.what}>
-      <svg width="260" height={spectrum ? 78 : 68} viewBox={`0 0 260 ${spectrum ? 78 : 68}`} role="img" aria-label={said}>
+      <svg width={width} height={(width / 260) * (spectrum ? 78 : 68)} viewBox={`0 0 260 ${spectrum ? 78 : 68}`} role="img" aria-label={said}>
         <polygon points={band} fill="currentColor" opacity="0.35" />
         <polyline points={curve.value.map((v, i) => `${x(i)},${y(v)}`).join(" ")} fill="none" stroke="currentColor" strokeWidth="1.8" />
         {curve.found.map((is, i) => is && <path key={i} d={`M${x(i)} 65H${x(Math.min(i + 1, places.length - 1))}`} stroke="currentColor" strokeWidth="4" />)}
