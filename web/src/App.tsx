@@ -42,9 +42,9 @@ export function App() {
   const onBench = useLocation().pathname.startsWith("/pictures/");
   useEffect(() => onExpired(() => setExpired(true)), []);
   useKeys({ help: () => setHelp(true) });
-  if (session.isPending) return <main className="h-full"><Notice title="Zweiblick" busy /></main>;
+  if (session.isPending) return <Notice title="Zweiblick" busy />;
   if (session.isError) return (
-      <main className="h-full"><Notice title="The server cannot be reached" alert>{session.error.message}<p><button type="button" className="plain" onClick={() => void session.refetch()}>try again</button></p></Notice></main>
+      <Notice title="The server cannot be reached" alert>{session.error.message}<p><button type="button" className="plain" onClick={() => void session.refetch()}>try again</button></p></Notice>
     );
   if (!session.data.signed_in) return <SignInPage />;
   const guest = session.data.role === "guest";

@@ -90,7 +90,7 @@ export function Desk() {
         <p className="m-0" role="status">{pictures.length === 0 ? "" : undecided === 0 ? "Nothing awaits your decision." : `${counted(undecided, "region")} in ${counted(pictures.filter((one) => one.undecided > 0).length, "picture")} await your decision.`}</p>
       </div>
       {pictures.length === 0
-        ? <Notice title="No pictures yet">Pictures appear here once a job you take part in has an original and a result.</Notice>
+        ? <Notice inside title="No pictures yet">Pictures appear here once a job you take part in has an original and a result.</Notice>
         : <ul ref={list} className="m-0 list-none p-0">{pictures.map((picture) => <Row key={picture.id} picture={picture} slips={(slips.data ?? []).filter((slip) => slip.picture === picture.id)} />)}</ul>}
     </main>
   );

@@ -148,7 +148,7 @@ function Table({ intake }: { intake: Intake }) {
           onPlace={(arrival, key, part) => setPlaced((old) => ({ ...old, [arrival.id]: { group: key, part } }))} onStore={() => void store([group])}
           onForget={(arrival) => { void data(api.DELETE("/api/arrivals/{id}/", { params: { path: { id: arrival.id } } })).finally(() => void again()); }} />
       ))}
-      {groups.length === 0 && moving.length === 0 && done.length === 0 && <Notice title="Nothing has arrived yet">Each file is read as it arrives; what cannot be used is refused at once, with the reason.</Notice>}
+      {groups.length === 0 && moving.length === 0 && done.length === 0 && <Notice inside title="Nothing has arrived yet">Each file is read as it arrives; what cannot be used is refused at once, with the reason.</Notice>}
       <datalist id="known-methods">{intake.methods.map((method) => <option key={method.name} value={method.name} />)}</datalist>
     </main>
   );

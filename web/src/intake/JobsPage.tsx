@@ -31,7 +31,7 @@ export function JobsPage() {
       </div>
       {making && <NewJob onClose={() => setMaking(false)} />}
       {jobs.data.length === 0 && !making
-        ? <Notice title="No jobs yet">{session.data?.makes_jobs ? "Make the first one; then drop its pictures in." : "Somebody who makes jobs has to take you into one."}</Notice>
+        ? <Notice inside title="No jobs yet">{session.data?.makes_jobs ? "Make the first one; then drop its pictures in." : "Somebody who makes jobs has to take you into one."}</Notice>
         : <ul className="m-0 list-none p-0">{jobs.data.map((job) => <Row key={job.id} job={job} />)}</ul>}
     </main>
   );

@@ -60,7 +60,7 @@ export function SlipsPage() {
         <p className="m-0" role="status">{retoucher ? `${counted(out, "slip")} for you.` : `${counted(out, "slip")} out, ${back} back.`}</p>
       </div>
       {slips.data.length === 0
-        ? <Notice title={retoucher ? "No slips for you" : "No slips yet"}>{retoucher ? "A slip appears here when a supervisor sends one to you." : "On the Bench, rule a region rework or rebuild, then write a slip from there."}</Notice>
+        ? <Notice inside title={retoucher ? "No slips for you" : "No slips yet"}>{retoucher ? "A slip appears here when a supervisor sends one to you." : "On the Bench, rule a region rework or rebuild, then write a slip from there."}</Notice>
         : shelves.map(({ title, states, empty }) => {
           const here = slips.data.filter((slip) => states.includes(slip.state));
           if (here.length === 0 && !empty) return null;
