@@ -132,7 +132,7 @@ def _is_more_than_colour(winner: Reading, loser: Reading) -> bool:
 
 
 def _agrees_poorly(winner: Reading, loser: Reading) -> bool:
-    return winner.measure.value < 0.6
+    return winner.measure.value < 0.45
 
 
 def _is_one_copy(winner: Reading, loser: Reading) -> bool:

@@ -7,6 +7,8 @@ and, where the result is lossless, any pixel that is not the same. A whole-pictu
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import cv2
 import numpy as np
 
@@ -46,7 +48,7 @@ def measure(original: Picture, result: Picture, outside: np.ndarray, carriers: C
     first, second = (eight_bit(shrunk(picture.pixels, size)) for picture in (original, result))
     difference = cv2.subtract(second, first)
     lossy = result.format == "jpeg" or resampled
-    maps = [_tones(difference, keep, lossy, resampled), _details(first, second, keep, resampled)]
+    maps = [_tones(difference, _unclipped(first, second) if lossy else None, keep, lossy, resampled, _busy(first)), _details(first, second, keep, resampled)]
     if (result.format != "jpeg" and original.format != "jpeg" and not resampled) or (result.format != "jpeg" and not resampled):
         maps.append(_exact(original.pixels, result.pixels, keep, size))
     strongest = np.argmax(np.stack([score for score, _, _ in maps]), axis=0)
@@ -60,20 +62,58 @@ def measure(original: Picture, result: Picture, outside: np.ndarray, carriers: C
 
 
 _Map = tuple[np.ndarray, np.ndarray, str]
+#: What is usual over a picture is told from about so many places.
+_SAMPLES = 40_000
 
 
-def _tones(difference: np.ndarray, keep: np.ndarray, lossy: bool, resampled: bool) -> _Map:
-    """Signed means over places, in spreads of the same over all the picture; (score, value in levels, what)."""
+def _sampled(keep: np.ndarray) -> np.ndarray:
+    """Flat indices of evenly spread places that are kept."""
+    places = np.flatnonzero(keep)
+    return places[::max(1, len(places) // _SAMPLES)]
+
+
+def _unclipped(first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    """Channels that say something of tone, bool (height, width, 3): what lies at an end of its range is moved by every encoding, always inward."""
+    return (np.minimum(first, second) > 6) & (np.maximum(first, second) < 249)
+
+
+def _busy(pixels: np.ndarray) -> np.ndarray:
+    """How much goes on at a place, float32 (height, width): an encoding errs along edges, and more where colours change."""
+    steps: np.ndarray = cv2.morphologyEx(pixels.astype(np.float32), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)).max(axis=2)
+    return cv2.boxFilter(steps, -1, (5, 5))
+
+
+def _usual(level: np.ndarray, busy: np.ndarray, some: np.ndarray, part: float, most: float = 3.0) -> np.ndarray:
+    """What a level is by nature at places as busy as each, (height, width): the percentile `part` among a tenth of the places, no more than `most` times that of
+    all, so that a change of the one busy thing in a picture is not taken for nature."""
+    of_all = float(np.percentile(level.ravel()[some], part))
+    here, there = level.ravel()[some], busy.ravel()[some]
+    edges = np.quantile(there, np.linspace(0, 1, 11))
+    middles, usual = [], []
+    for low, high in pairwise(edges):
+        among = here[(there >= low) & (there <= high)]
+        if len(among) >= 20:
+            middles.append((low + high) / 2)
+            usual.append(min(most * of_all, float(np.percentile(among, part))))
+    if not middles:
+        return np.full(level.shape, of_all, np.float32)
+    told: np.ndarray = np.interp(busy, middles, np.maximum.accumulate(usual)).astype(np.float32)
+    return np.maximum(told, of_all)
+
+
+def _tones(difference: np.ndarray, counts: np.ndarray | None, keep: np.ndarray, lossy: bool, resampled: bool, busy: np.ndarray) -> _Map:
+    """Signed means over places, in spreads of the same over places as busy; (score, value in levels, what)."""
     weight = keep.astype(np.float32)
-    clean = np.where(keep[..., None], difference, 0).astype(np.float32)
+    some = _sampled(keep)
+    clean = np.where(keep[..., None] if counts is None else keep[..., None] & counts, difference, 0).astype(np.float32)
     best, value = np.zeros(keep.shape, np.float32), np.zeros(keep.shape, np.float32)
     for side in PLACES:
         near = cv2.boxFilter(weight, -1, (side, side), borderType=cv2.BORDER_CONSTANT)
         mean = cv2.boxFilter(clean, -1, (side, side), borderType=cv2.BORDER_CONSTANT) / np.maximum(near, 1e-3)[..., None]
-        level = np.abs(mean - np.median(mean[keep], axis=0)).max(axis=2)
-        usual = float(np.percentile(level[keep], 97 if resampled else 75)) if lossy else 0.0
+        level = np.abs(mean - np.median(mean.reshape(-1, mean.shape[2])[some], axis=0)).max(axis=2)
+        usual = _usual(level, busy, some, 97 if resampled else 75) if lossy else np.zeros((), np.float32)
         least = 2.0 if resampled else 0.75 if lossy else 0.45
-        score = score_of(level / max(least, 4.5 * usual) - 1.0, 0.0, 0.22).astype(np.float32)
+        score = score_of(level / np.maximum(least, 4.5 * usual) - 1.0, 0.0, 0.22).astype(np.float32)
         score[near < 0.3] = 0
         better = score > best
         best, value = np.where(better, score, best), np.where(better, level, value)
@@ -91,7 +131,7 @@ def _details(first: np.ndarray, second: np.ndarray, keep: np.ndarray, resampled:
     ea, apart = energy(a), energy(b - a)
     share = np.sqrt(apart / (ea + 0.8))
     # A resampled pair differs along every edge, the most along the sharpest.
-    usual = max(float(np.percentile(share[keep], 99.5 if resampled else 90)), 0.06)
+    usual = max(float(np.percentile(share.ravel()[_sampled(keep)], 99.5 if resampled else 90)), 0.06)
     amount = np.sqrt(apart)
     score = np.minimum(score_of(share / usual - 3.2, 0.0, 0.5), score_of(amount - 1.1, 0.0, 0.2)).astype(np.float32)
     return score, amount.astype(np.float32), "detail"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -150,7 +151,7 @@ def spectrum(patch: np.ndarray, inside: np.ndarray, around: np.ndarray) -> Curve
     edges = 2.0 * np.sqrt(2.0) ** np.arange(int(2 * np.log2(side / 2 / 2)) + 1)
     fx, fy = np.meshgrid(np.fft.fftfreq(side), np.fft.fftfreq(side))
     wavelength = 1 / np.maximum(np.hypot(fx, fy), 1e-9)
-    bands = [(wavelength >= low) & (wavelength < high) for low, high in zip(edges[:-1], edges[1:], strict=True)]
+    bands = [(wavelength >= low) & (wavelength < high) for low, high in pairwise(edges)]
     power = lambda squares: np.stack([squares[:, band].sum(1) for band in bands], 1)
     value = np.sqrt(power(of_inside).mean(0))
     low, high = np.percentile(np.sqrt(power(of_around)), [5, 95], axis=0)

@@ -18,13 +18,16 @@ from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..rims import Rim, ribbon
 from ..windows import Window
-from .rim_nulls import LENGTHS, PARALLELS, Controls, Spread, Strip, beyond, controls_of, learn_spread, locally, means_along, null_of, pieces_of, rim_evidence
+from .rim_nulls import LENGTHS, PARALLELS, Controls, Spread, Strip, Temper, beyond, controls_of, learn_spread, learn_temper, locally, means_along, null_of, pieces_of, rim_evidence
 
 NULL = "outline"
 #: Rings tried: (distance of the middle from the boundary, half-width), pixels.
 RINGS = tuple((c, half) for half in (1, 3) for c in (-5, -3, -1, 1, 3))
-_BESIDE = tuple((c, 2) for c in PARALLELS if abs(c) <= 18)
+#: Parallels whose sides end short of the rim: a strong ring must not be taken for unrest beside itself.
+_BESIDE = tuple((c, 2) for c in PARALLELS if 14 <= abs(c) <= 21)
 _HALF, _WIDTH, TAIL = 4.5, 0.9, 0.8
+#: Natural spreads that one sample of a ring may count for: a fringe is strong all along, and must stay stronger than a faint one.
+_MOST = 4.0
 
 
 @dataclass(frozen=True)
@@ -64,10 +67,11 @@ def removed_direction(window: Window) -> np.ndarray | None:
     return (direction / length).astype(np.float32) if length > 4 else None
 
 
-def lines(values: np.ndarray, rim: Rim, spread: Spread, toward: np.ndarray | None) -> Lines:
+def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread, toward: np.ndarray | None) -> Lines:
     """Measure one strip (n, 2 * REACH + 1, 3)."""
     strip = Strip(values)
-    near, beside = means_along(rings(strip, RINGS), rim), means_along(rings(strip, _BESIDE), rim)
+    own, parallels = rings(strip, RINGS), rings(strip, _BESIDE)
+    near, beside, plain = means_along(temper(own), rim), means_along(temper(parallels), rim), means_along(own, rim)
     levels, which_levels, signed_levels = [], [], []
     for level in range(len(LENGTHS)):
         amounts = spread.amount(near[level], level)
@@ -76,10 +80,10 @@ def lines(values: np.ndarray, rim: Rim, spread: Spread, toward: np.ndarray | Non
             amounts = np.maximum(amounts, 0.8 + spread.toward(near[level], level, toward))
         best = amounts.argmax(axis=1)
         which_levels.append(best)
-        signed_levels.append(np.take_along_axis(near[level], best[:, None, None], axis=1)[:, 0])
+        signed_levels.append(np.take_along_axis(plain[level], best[:, None, None], axis=1)[:, 0])
         levels.append(locally(amounts.max(axis=1), spread.amount(beside[level], level)))
-    return Lines(np.stack(levels), np.stack(which_levels), np.stack(signed_levels), np.linalg.norm(near[0], axis=-1).max(axis=1),
-                 np.linalg.norm(beside[0], axis=-1))
+    return Lines(np.stack(levels), np.stack(which_levels), np.stack(signed_levels), np.linalg.norm(plain[0], axis=-1).max(axis=1),
+                 np.linalg.norm(means_along(parallels, rim)[0], axis=-1))
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -92,16 +96,17 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     if not controls.rims:
         return Abstention("the region has no boundary inside the picture")
     toward = removed_direction(window)
-    sources = [means_along(rings(Strip(controls.strip(rim)), RINGS + _BESIDE), rim) for rim in controls.placed]
-    sources.append(means_along(rings(Strip(controls.strip(controls.rims[0])), _BESIDE), controls.rims[0]))
-    spread = learn_spread(sources)
-    values, null = null_of(controls, lambda rim: lines(controls.strip(rim), rim, spread, toward).ring, (2.4, 3.0, 3.8))
+    sources = [(rings(Strip(controls.strip(rim)), RINGS + _BESIDE), rim) for rim in controls.placed]
+    sources.append((rings(Strip(controls.strip(controls.rims[0])), _BESIDE), controls.rims[0]))
+    temper = learn_temper([one for one, _ in sources], _MOST)
+    spread = learn_spread([means_along(temper(one), rim) for one, rim in sources])
+    values, null = null_of(controls, lambda rim: lines(controls.strip(rim), rim, temper, spread, toward).ring, (2.4, 3.0, 3.8))
     readings: list[Reading] = []
     strongest: Reading | None = None
     for rim in controls.rims:
         if not rim.usable.any():
             continue
-        found = lines(controls.strip(rim), rim, spread, toward)
+        found = lines(controls.strip(rim), rim, temper, spread, toward)
         far, level = beyond(found.ring, values, rim.usable, 0.45, TAIL)
         scores = score_of(far, _HALF, _WIDTH)
         naturals = [natural_range(values[:, k], null) for k in range(len(LENGTHS))]

@@ -253,6 +253,9 @@ def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> 
     facts: dict[str, Any] = dict(ends=(first.entry, second.entry), contrast=min(first.contrast, second.contrast), length=gap,
                  angle=float(np.degrees(np.arctan2(toward[1], toward[0])) % 180), paired=True)
     missing = 1.0 - float(there.mean())
+    if missing > 0.5 and min(first.length, second.length) < 0.45 * gap:
+        # Two short joints that happen to lie in one line need not have been one.
+        return None
     if good.mean() >= 0.5:
         # Two ends that do not quite lie on one line leave that much room between them.
         aside_by = max(abs(float(first.aside @ between)), abs(float(second.aside @ between)))
@@ -282,8 +285,9 @@ def _course_of(where: np.ndarray, lags: np.ndarray, gap: float) -> tuple[float, 
     off = lags - (slope * where + shift)
     # One step that was recognised wrongly is no wave: three neighbours must swing together.
     smooth = np.array([np.median(off[max(0, k - 1):k + 2]) for k in range(len(off))])
-    # And a board bends from step to step; what jumps was mistaken for another line.
-    bends = len(lags) >= 6 and np.ptp(where) > 0.7 * gap and float(np.abs(np.diff(off) / np.maximum(np.diff(where) / STEP, 1.0)).max()) < 4.8
+    # And a board bends from step to step; what jumps, or jumped where it was not recognised for a while, was mistaken for another line beside it.
+    between = np.diff(where) / STEP
+    bends = len(lags) >= 6 and np.ptp(where) > 0.7 * gap and float((np.abs(np.diff(off)) - 1.2 * (np.minimum(between, 3.0) - 1.0)).max()) < 4.8
     swing = float(np.ptp(smooth)) / 2 if bends else 0.0
     return abs(float(np.degrees(np.arctan(slope)))), swing, float(np.abs(off).max())
 

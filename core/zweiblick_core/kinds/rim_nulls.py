@@ -111,6 +111,35 @@ class Spread:
         return (difference @ w) @ (wanted / (np.linalg.norm(wanted) + 1e-9))
 
 
+@dataclass(frozen=True)
+class Temper:
+    """How much a single sample of a rim may say. A seam or a ring runs on; what a mean owes to the few places where the rim crosses or grazes something strong it owes to
+    chance. So differences are held to a few natural spreads before they are averaged (Huber 1964), on the rim as on its controls.
+
+    Attributes: most: natural spreads that one sample may count for."""
+
+    whiten: np.ndarray
+    most: float
+
+    def __call__(self, difference: np.ndarray) -> np.ndarray:
+        """Differences (..., 3), none larger than `most` spreads; their directions stay."""
+        amount = np.linalg.norm(difference @ self.whiten, axis=-1, keepdims=True)
+        return difference * np.minimum(1.0, self.most / np.maximum(amount, 1e-6))
+
+
+def learn_temper(samples: list[np.ndarray], most: float) -> Temper:
+    """From null differences of single samples, (n, k, 3) each. The spread is that of the calmer four fifths: strong places must not make room for themselves."""
+    rows = np.concatenate([source[:: max(1, len(source) // 200)].reshape(-1, 3) for source in samples])
+    whiten = np.eye(3)
+    for _ in range(2):
+        amount = np.linalg.norm(rows @ whiten, axis=1)
+        calm = rows[amount <= np.quantile(amount, 0.8)]
+        second = calm.T @ calm / max(len(calm), 1) + FLOOR ** 2 * np.eye(3)
+        value, vector = np.linalg.eigh(second)
+        whiten = (vector / np.sqrt(value)) @ vector.T
+    return Temper(whiten, most)
+
+
 def learn_spread(samples: list[list[np.ndarray]]) -> Spread:
     """From null differences: for each source, one (n, k, 3) array for each of `LENGTHS`.
 

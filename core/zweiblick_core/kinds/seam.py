@@ -17,12 +17,14 @@ from ..carriers import Carriers
 from ..report import Abstention, Measure, Reading, Signal
 from ..rims import REACH, Rim, ribbon
 from ..windows import Window
-from .rim_nulls import LENGTHS, PARALLELS, Controls, Spread, Strip, beyond, controls_of, learn_spread, locally, means_along, null_of, pieces_of, rim_evidence
+from .rim_nulls import LENGTHS, PARALLELS, Controls, Spread, Strip, Temper, beyond, controls_of, learn_spread, learn_temper, locally, means_along, null_of, pieces_of, rim_evidence
 
 NULL = "outline"
 #: Where the boundary may really lie against where it was found, pixels.
 _CENTRES = (-2, -1, 0, 1, 2)
 _HALF, _WIDTH = 5.0, 0.9
+#: Natural spreads that one sample of a step may count for (2.5 against none: step 8 found with AUC .81 instead of .71 on training photographs).
+_MOST = 2.5
 
 
 @dataclass(frozen=True)
@@ -50,30 +52,35 @@ def cuts(strip: Strip, centres: tuple[int, ...]) -> np.ndarray:
     return np.stack([np.abs(v[:, REACH + c + 1] - v[:, REACH + c - 1]).sum(axis=1) for c in centres], 1)
 
 
-def spread_of(controls: Controls) -> Spread:
-    """Natural spread of steps: at every distance on the controls, and on the result's own parallels."""
-    sources = [means_along(steps(Strip(controls.strip(rim)), (0, *PARALLELS)), rim) for rim in controls.placed]
-    sources.append(means_along(steps(Strip(controls.strip(controls.rims[0])), PARALLELS), controls.rims[0]))
-    return learn_spread(sources)
+def spread_of(controls: Controls) -> tuple[Temper, Spread]:
+    """Natural spread of steps, of one sample and of means: at every distance on the controls, and on the result's own parallels."""
+    sources = [(steps(Strip(controls.strip(rim)), (0, *PARALLELS)), rim) for rim in controls.placed]
+    sources.append((steps(Strip(controls.strip(controls.rims[0])), PARALLELS), controls.rims[0]))
+    temper = learn_temper([values for values, _ in sources], _MOST)
+    return temper, learn_spread([means_along(temper(values), rim) for values, rim in sources])
 
 
-def lines(values: np.ndarray, rim: Rim, spread: Spread) -> Lines:
+def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread) -> Lines:
     """Measure one strip (n, 2 * REACH + 1, 3)."""
     strip = Strip(values)
-    near, beside = means_along(steps(strip, _CENTRES), rim), means_along(steps(strip, PARALLELS), rim)
-    gradient, gradient_beside = means_along(cuts(strip, (-1, 0, 1)), rim), means_along(cuts(strip, PARALLELS), rim)
+    own, parallels = steps(strip, _CENTRES), steps(strip, PARALLELS)
+    near, beside, plain = means_along(temper(own), rim), means_along(temper(parallels), rim), means_along(own, rim)
+    across, aside = cuts(strip, (-1, 0, 1)), cuts(strip, PARALLELS)
+    # An edge that the rim crosses is no edge along it.
+    most = 1.5 * float(np.quantile(aside, 0.95)) + 2.0
+    gradient, gradient_beside = means_along(np.minimum(across, most), rim), means_along(np.minimum(aside, most), rim)
     step_levels, cut_levels, signed_levels = [], [], []
     for level in range(len(LENGTHS)):
         amounts = spread.amount(near[level], level)
         best = amounts.argmax(axis=1)
-        signed_levels.append(np.take_along_axis(near[level], best[:, None, None], axis=1)[:, 0])
+        signed_levels.append(np.take_along_axis(plain[level], best[:, None, None], axis=1)[:, 0])
         step_levels.append(locally(amounts.max(axis=1), spread.amount(beside[level], level)))
-        across, usual = gradient[level].max(axis=1), np.median(gradient_beside[level], axis=1)
-        ratio = np.log((across + 0.8) / (usual + 0.8))
+        edge, usual = gradient[level].max(axis=1), np.median(gradient_beside[level], axis=1)
+        ratio = np.log((edge + 0.8) / (usual + 0.8))
         unrest = np.log((gradient_beside[level] + 0.8) / (usual + 0.8)[:, None]).std()
         cut_levels.append(ratio / max(0.06, float(unrest)))
-    return Lines(np.stack(step_levels), np.stack(cut_levels), np.stack(signed_levels), np.linalg.norm(near[0][:, 2], axis=-1),
-                 np.linalg.norm(beside[0], axis=-1), gradient[0].max(axis=1), gradient_beside[0])
+    return Lines(np.stack(step_levels), np.stack(cut_levels), np.stack(signed_levels), np.linalg.norm(plain[0][:, 2], axis=-1),
+                 np.linalg.norm(means_along(parallels, rim)[0], axis=-1), gradient[0].max(axis=1), gradient_beside[0])
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -85,15 +92,15 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     controls = controls_of(window)
     if not controls.rims:
         return Abstention("the region has no boundary inside the picture")
-    spread = spread_of(controls)
-    on_controls = {id(rim): lines(controls.strip(rim), rim, spread) for rim in controls.placed}
+    temper, spread = spread_of(controls)
+    on_controls = {id(rim): lines(controls.strip(rim), rim, temper, spread) for rim in controls.placed}
     nulls = (null_of(controls, lambda rim: on_controls[id(rim)].step, (2.2, 2.8, 3.6)), null_of(controls, lambda rim: on_controls[id(rim)].cut, (1.4, 2.0, 2.8)))
     readings: list[Reading] = []
     strongest: Reading | None = None
     for rim in controls.rims:
         if not rim.usable.any():
             continue
-        found = lines(controls.strip(rim), rim, spread)
+        found = lines(controls.strip(rim), rim, temper, spread)
         both = [beyond(amounts, null, rim.usable, 0.45) for amounts, (null, _) in zip((found.step, found.cut), nulls, strict=True)]
         scores = score_of(np.maximum(both[0][0], both[1][0]), _HALF, _WIDTH)
         peak = int(np.argmax(scores))

@@ -50,8 +50,8 @@ class Features:
 class Searcher:
     """Features of one window, found once."""
 
-    def __init__(self, window: Window, high_pass: Callable[[np.ndarray], np.ndarray]) -> None:
-        self.luma, self.high_pass = window.luma_result, high_pass
+    def __init__(self, window: Window, high_pass: Callable[[np.ndarray], np.ndarray], steepness: Callable[[np.ndarray], np.ndarray]) -> None:
+        self.luma, self.high_pass, self.steepness = window.luma_result, high_pass, steepness
         # Grain is no feature: half the size, and contrast that stands above it.
         self.half = np.clip(cv2.resize(self.luma, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), 0, 255).astype(np.uint8)
         self.everywhere = self._found(self.half, None, EVERYWHERE)
@@ -167,7 +167,10 @@ class Searcher:
         grain = [luma - cv2.GaussianBlur(luma, (0, 0), 1.0) for luma in (here, there)]
         grain = [plane / np.sqrt(cv2.GaussianBlur(plane * plane, (0, 0), 4.0) + 0.05) for plane in grain]
         parts = [inside] + ([agree] if agree.sum() > max(400, 0.15 * inside.sum()) else [])
-        value = max(float((grain[0][part] * grain[1][part]).mean() / np.sqrt((grain[0][part] ** 2).mean() * (grain[1][part] ** 2).mean() + 1e-9)) for part in parts)
+        slope = np.maximum(self.steepness(here), self.steepness(there))
+        # Edges agree wherever they are regular; grain only in a copy. So it is sought where neither has structure.
+        flats = [part & (slope <= np.quantile(slope[part], 0.4)) for part in parts]
+        value = max(float((grain[0][flat] * grain[1][flat]).mean() / np.sqrt((grain[0][flat] ** 2).mean() * (grain[1][flat] ** 2).mean() + 1e-9)) for flat in flats)
         whole = np.zeros(area.shape, bool)
         whole[y0:y1, x0:x1] = agree
         full = warp.astype(float)
