@@ -217,7 +217,7 @@ def arbitrate(readings: list[Reading]) -> list[Reading]:
             if halo not in kept or seam not in kept or _overlap(halo, seam) < 0.4:
                 continue
             step, ring = _step_and_ring(halo.evidence)
-            winner, loser = (halo, seam) if ring > 1.15 * step and halo.score > 0.6 * seam.score else (seam, halo)
+            winner, loser = (halo, seam) if ring > 1.15 * step and (halo.score > 0.6 * seam.score or ring > 3 * step) else (seam, halo)
             winner.runner_up = loser.kind
             kept.remove(loser)
     _one_lack(kept)

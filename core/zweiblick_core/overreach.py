@@ -112,7 +112,8 @@ def _tones(difference: np.ndarray, counts: np.ndarray | None, keep: np.ndarray, 
         mean = cv2.boxFilter(clean, -1, (side, side), borderType=cv2.BORDER_CONSTANT) / np.maximum(near, 1e-3)[..., None]
         level = np.abs(mean - np.median(mean.reshape(-1, mean.shape[2])[some], axis=0)).max(axis=2)
         usual = _usual(level, busy, some, 97 if resampled else 75) if lossy else np.zeros((), np.float32)
-        least = 2.0 if resampled else 0.75 if lossy else 0.45
+        # An encoding's errors average out the less the smaller the place.
+        least = 2.0 if resampled else (1.35 if side < 8 else 0.85) if lossy else 0.45
         score = score_of(level / np.maximum(least, 4.5 * usual) - 1.0, 0.0, 0.22).astype(np.float32)
         score[near < 0.3] = 0
         better = score > best

@@ -27,7 +27,7 @@ RINGS = tuple((c, half) for half in (1, 3) for c in (-5, -3, -1, 1, 3))
 _BESIDE = tuple((c, 2) for c in PARALLELS if 14 <= abs(c) <= 21)
 _HALF, _WIDTH, TAIL = 4.5, 0.9, 0.8
 #: Natural spreads that one sample of a ring may count for: a fringe is strong all along, and must stay stronger than a faint one.
-_MOST = 4.0
+_MOST = 7.0
 
 
 @dataclass(frozen=True)

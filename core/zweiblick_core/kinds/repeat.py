@@ -251,7 +251,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
 
 #: The agreement of the grain that makes a copy, for one tile and for two and three or more that share an offset; lossless, and behind compression, which takes some of
 #: it from copies too. Without a copy it is nought give or take .1, more where a line runs through all of a tile (clean training photographs: up to .63 for one tile).
-NEEDED = {False: (0.70, 0.50, 0.38), True: (0.50, 0.36, 0.28)}
+NEEDED = {False: (0.70, 0.50, 0.38), True: (0.58, 0.42, 0.30)}
 
 
 def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: float) -> tuple[np.ndarray, np.ndarray]:

@@ -22,7 +22,7 @@ PATCHES = (5, 9, 0)
 #: Cells with texture: the middle scale lies this far above grain alone, natural logarithm of energy.
 TEXTURED = 0.7
 LEAST_CELLS = 8
-_HALF, _WIDTH = 3.1, 0.8
+_HALF, _WIDTH = 3.6, 0.8
 FLOOR = (0.14, 0.10, 0.07)
 #: What counts as a departure at all: natural logarithm of energy.
 _LEAST = (0.36, 0.28, 0.21)
