@@ -310,7 +310,8 @@ class House:
 
     def start_web(self, **more: str) -> None:
         port = self.still_free("web")
-        process = self.start("web", [str(PYTHON), "-m", "gunicorn", "config.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "6", "--keep-alive", "30", "--timeout", "120",
+        process = self.start("web", [str(PYTHON), "-m", "gunicorn", "config.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "6", "--keep-alive", "30",
+                                     "--timeout", "120",
                                      "--worker-tmp-dir", str(self.runtime)], self.environment(**more), REPO / "server", again=True)
         self.wait_until(lambda: _answers(port), "web", process)
 

@@ -48,7 +48,8 @@ def measure(original: Picture, result: Picture, outside: np.ndarray, carriers: C
     first, second = (eight_bit(shrunk(picture.pixels, size)) for picture in (original, result))
     difference = cv2.subtract(second, first)
     lossy = result.format == "jpeg" or resampled
-    maps = [_tones(difference, _unclipped(first, second) if lossy else None, keep, lossy, resampled, _busy(first)), _details(first, second, keep, resampled)]
+    counts = _unclipped(first, second) if lossy else None
+    maps = [_tones(difference, counts, keep, lossy, resampled, _busy(first)), _details(first, second, counts, keep, resampled)]
     if (result.format != "jpeg" and original.format != "jpeg" and not resampled) or (result.format != "jpeg" and not resampled):
         maps.append(_exact(original.pixels, result.pixels, keep, size))
     strongest = np.argmax(np.stack([score for score, _, _ in maps]), axis=0)
@@ -56,7 +57,10 @@ def measure(original: Picture, result: Picture, outside: np.ndarray, carriers: C
     best[~keep] = 0
     hot = (best >= 0.5).astype(np.uint8)
     count, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.morphologyEx(hot, cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)), connectivity=8)
-    order = sorted(range(1, count), key=lambda k: -int(stats[k, cv2.CC_STAT_AREA]))[:_MOST]
+    # A change fills the place that it is averaged over; what is smaller than half of that is an edge that an encoding drew otherwise.
+    order = sorted((k for k in range(1, count) if not lossy or stats[k, cv2.CC_STAT_AREA] > PLACES[0] ** 2 // 2), key=lambda k: -int(stats[k, cv2.CC_STAT_AREA]))[:_MOST]
+    if not order and count > 1:
+        best = np.minimum(best, 0.3)
     places = [labels == k for k in order] or [best == best.max()]
     return [_reading(place & keep if (place & keep).any() else place, best, strongest, maps, difference, (width / size[0], height / size[1])) for place in places]
 
@@ -83,9 +87,9 @@ def _busy(pixels: np.ndarray) -> np.ndarray:
     return cv2.boxFilter(steps, -1, (5, 5))
 
 
-def _usual(level: np.ndarray, busy: np.ndarray, some: np.ndarray, part: float, most: float = 3.0) -> np.ndarray:
-    """What a level is by nature at places as busy as each, (height, width): the percentile `part` among a tenth of the places, no more than `most` times that of
-    all, so that a change of the one busy thing in a picture is not taken for nature."""
+def _usual(level: np.ndarray, busy: np.ndarray, some: np.ndarray, part: float) -> np.ndarray:
+    """What a level is by nature at places as busy as each, (height, width): the percentile `part` among a tenth of the places, no more than three times that of
+    all or .6 levels, so that a change of the one busy thing in a picture is not taken for nature."""
     of_all = float(np.percentile(level.ravel()[some], part))
     here, there = level.ravel()[some], busy.ravel()[some]
     edges = np.quantile(there, np.linspace(0, 1, 11))
@@ -94,7 +98,7 @@ def _usual(level: np.ndarray, busy: np.ndarray, some: np.ndarray, part: float, m
         among = here[(there >= low) & (there <= high)]
         if len(among) >= 20:
             middles.append((low + high) / 2)
-            usual.append(min(most * of_all, float(np.percentile(among, part))))
+            usual.append(min(max(3 * of_all, 0.6), float(np.percentile(among, part))))
     if not middles:
         return np.full(level.shape, of_all, np.float32)
     told: np.ndarray = np.interp(busy, middles, np.maximum.accumulate(usual)).astype(np.float32)
@@ -105,11 +109,14 @@ def _tones(difference: np.ndarray, counts: np.ndarray | None, keep: np.ndarray, 
     """Signed means over places, in spreads of the same over places as busy; (score, value in levels, what)."""
     weight = keep.astype(np.float32)
     some = _sampled(keep)
-    clean = np.where(keep[..., None] if counts is None else keep[..., None] & counts, difference, 0).astype(np.float32)
+    clean = np.where(keep[..., None], difference, 0).astype(np.float32)
     best, value = np.zeros(keep.shape, np.float32), np.zeros(keep.shape, np.float32)
     for side in PLACES:
         near = cv2.boxFilter(weight, -1, (side, side), borderType=cv2.BORDER_CONSTANT)
         mean = cv2.boxFilter(clean, -1, (side, side), borderType=cv2.BORDER_CONSTANT) / np.maximum(near, 1e-3)[..., None]
+        if counts is not None:
+            # What a channel gains on one side of an edge it loses on the other: with one side clipped it says nothing.
+            mean = np.where(cv2.boxFilter(counts.astype(np.float32), -1, (side, side)) > 0.97, mean, 0)
         level = np.abs(mean - np.median(mean.reshape(-1, mean.shape[2])[some], axis=0)).max(axis=2)
         usual = _usual(level, busy, some, 97 if resampled else 75) if lossy else np.zeros((), np.float32)
         # An encoding's errors average out the less the smaller the place.
@@ -121,9 +128,10 @@ def _tones(difference: np.ndarray, counts: np.ndarray | None, keep: np.ndarray, 
     return best, value, "tone"
 
 
-def _details(first: np.ndarray, second: np.ndarray, keep: np.ndarray, resampled: bool) -> _Map:
+def _details(first: np.ndarray, second: np.ndarray, counts: np.ndarray | None, keep: np.ndarray, resampled: bool) -> _Map:
     """Detail lost or grown: energy of what differs between about 8 and 30 px against the original's own, and the picture's usual."""
-    one, other = first.mean(axis=2), second.mean(axis=2)
+    one = first.mean(axis=2)
+    other = one + (second - first if counts is None else np.where(counts, second - first, 0)).mean(axis=2)
     fine = lambda plane: plane - cv2.GaussianBlur(plane, (0, 0), 2.0)
     # What a region changed must not leak out of it through the filter.
     a, b = fine(one), fine(one + np.where(keep, other - one, 0).astype(np.float32))

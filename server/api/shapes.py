@@ -151,7 +151,8 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
                      "backdrop": backdrops.get(region.pk)} for region in book.regions],
         "attempts": [{"id": attempt.pk, "number": attempt.number, "method": attempt.run.method.name, "kind": attempt.run.method.kind, "maker": attempt.maker,
                       "seconds": attempt.run.seconds, "cost": str(attempt.run.cost) if attempt.run.cost is not None else None,
-                      "settings": attempt.run.settings, "made_from": sources.get(attempt.pk, []), "slip": answers.get(attempt.pk), "image": image_of(attempt.image, attempt.image_id in tiles),
+                      "settings": attempt.run.settings, "made_from": sources.get(attempt.pk, []), "slip": answers.get(attempt.pk),
+                      "image": image_of(attempt.image, attempt.image_id in tiles),
                               "check_of": check_of(book.checks.get(attempt.pk), work, sizes, frame, picture.job.bar)}
                      for attempt in attempts],
         "cells": [cell_of(book, cell, frame, outcomes, sizes, looks) for cell in book.cells],

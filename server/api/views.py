@@ -201,7 +201,8 @@ class EvidenceView(APIView):
         shown = evidence_picture(finding, *images)
         ok, data = cv2.imencode(".png", np.ascontiguousarray(shown.pixels[..., ::-1]))
         assert ok
-        return Response({"says": shown.says, "width": shown.pixels.shape[1], "height": shown.pixels.shape[0], "agreement": shown.agreement, "curve": asdict(shown.curve) if shown.curve else None,
+        return Response({"says": shown.says, "width": shown.pixels.shape[1], "height": shown.pixels.shape[0], "agreement": shown.agreement,
+                         "curve": asdict(shown.curve) if shown.curve else None,
                          "png": f"data:image/png;base64,{base64.b64encode(data.tobytes()).decode()}"})
 
 

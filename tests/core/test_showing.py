@@ -62,7 +62,7 @@ def test_the_stretch_that_was_found_is_marked_under_its_own_part_of_the_rim():
 @pytest.mark.parametrize("kind", ["seam", "tone"])
 def test_a_step_of_known_size_reads_so_in_ciede2000_and_stands_out_of_its_parallels(kind):
     flat = np.full((300, 400, 3), 120, np.uint8)
-    stepped = filled(flat, MASK, flat.astype(float) + (0, 12, 0))
+    stepped = filled(flat, MASK, flat + np.array([0.0, 12.0, 0.0]))
     curve = show(kind, (150, 100, 101, 101), {"type": "rim"}, flat, stepped, REGION).curve
     assert show(kind, (150, 100, 101, 101), {"type": "rim", "what": "cut"}, flat, stepped, REGION).curve is None
     wanted = deltaE_ciede2000(rgb2lab(np.uint8([[[120, 132, 120]]]))[0, 0], rgb2lab(np.uint8([[[120, 120, 120]]]))[0, 0])

@@ -1,7 +1,7 @@
 import { render, screen } from "@testing-library/react";
 import { expect, test } from "vitest";
 import type { Finding } from "../api/client";
-import { EvidencePlots } from "./charts";
+import { CurveChart, EvidencePlots } from "./charts";
 
 const finding = (evidence: object): Finding => ({
   evidence, measure: { name: "detail missing", value: 2.4, unit: "natural logarithm of energy", natural: { low: 0.2, high: 0.8, n: 20, null: "outline" } },
@@ -12,6 +12,16 @@ test("a smear shows detail by its size, inside against around, and the way its s
   expect(screen.getByRole("img", { name: "2 px: 0.1 inside, 1 around; 4 px: 0.4 inside, 1.2 around" })).toBeTruthy();
   expect(screen.getByText(/what is left runs at 31°/)).toBeTruthy();
   expect(screen.getByText(/here it reads 0.2 to 0.8; this one reads/)).toBeTruthy();
+});
+
+test("a spectrum says what is inside against what lies around at every size, a step how large it is against its parallels", () => {
+  render(<CurveChart curve={{ what: "spectrum", unit: "L*", at: [2.4, 4.8], value: [0.2, 1.5], low: [0.4, 1.2], high: [0.9, 2], found: [false, false] }} />);
+  expect(screen.getByRole("img", { name: "2.4 px: 0.2 inside, 0.4 to 0.9 around; 4.8 px: 1.5 inside, 1.2 to 2 around" })).toBeTruthy();
+  const { container } = render(<CurveChart curve={{ what: "step", unit: "CIEDE2000", at: [0, 0.3, 0.6], value: [1, 6, 5], low: [0.5, 0.5, 0.5], high: [2, 2, 2], found: [false, true, true] }} />);
+  expect(screen.getByRole("img", { name: "step across the rim, CIEDE2000: up to 6; parallels outside 0.5 to 2" })).toBeTruthy();
+  // One bar for each place that the finding covers, and nothing drawn outside the frame.
+  expect(container.querySelectorAll("path[stroke-width='4']")).toHaveLength(2);
+  for (const [, y] of (container.querySelector("polyline")?.getAttribute("points") ?? "").split(" ").map((point) => point.split(",").map(Number))) expect(y).toBeGreaterThanOrEqual(5.9);
 });
 
 test("a broken line says how many there are, at what angle, and from where they were followed", () => {

@@ -1,0 +1,129 @@
+"""What looks like a flaw and is none: regular things, things that are alike on both sides, a rim that grazes something strong, a file that was saved again."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+from builders import disc, filled, holding, jpeg, png, textured, with_thing
+
+from zweiblick_core.check import check
+from zweiblick_core.kinds.repeat import plain_agreement, steepness
+from zweiblick_core.kinds.rim_nulls import learn_temper
+from zweiblick_core.overreach import measure as overreach_of
+from zweiblick_core.reading import read
+from zweiblick_core.regions import from_mask
+
+GROUND = textured(460, 620, seed=11)
+MASK = disc(GROUND.shape[:2], 300, 230, 56)
+
+
+def kinds_in(truth, result, encode=png, mask=MASK):
+    report = check(read(encode(with_thing(truth, mask))), read(encode(result)), from_mask(mask))
+    return {finding.kind for finding in report.regions[0].findings}
+
+
+def on_ground(drawn):
+    """Something drawn in uint8 (height, width), blurred as by a lens, laid over the ground, with grain."""
+    soft = cv2.GaussianBlur(drawn.astype(np.float32), (0, 0), 1.0)[..., None] / 255
+    return np.clip(GROUND * (1 - soft) + 225 * soft + np.random.default_rng(2).normal(0, 1.2, GROUND.shape), 0, 255).round().astype(np.uint8)
+
+
+def symmetrical():
+    drawn = np.zeros(GROUND.shape[:2], np.uint8)
+    cv2.ellipse(drawn, (300, 220), (70, 44), 0, 0, 360, 255, 9)
+    return on_ground(drawn)
+
+
+def striped():
+    drawn = np.zeros(GROUND.shape[:2], np.uint8)
+    for x in range(-400, 1000, 46):
+        cv2.line(drawn, (x, 0), (x + 260, 460), 255, 12)
+    return on_ground(drawn)
+
+
+@pytest.mark.parametrize("encode", [png, jpeg])
+@pytest.mark.parametrize("scene", [symmetrical, striped])
+def test_what_is_alike_on_both_sides_or_all_along_itself_is_no_copy(scene, encode):
+    truth = scene()
+    assert "repeat" not in kinds_in(truth, holding(truth, MASK), encode)
+
+
+def test_a_copy_among_stripes_is_one_all_the_same():
+    truth = striped()
+    # One stripe's distance to the right: stripes fit, grain tells.
+    copy = filled(truth, MASK, np.roll(truth, -138, axis=1))
+    assert "repeat" in kinds_in(truth, copy)
+
+
+def test_grain_agrees_in_a_copy_and_not_between_two_stripes():
+    luma = cv2.cvtColor(striped(), cv2.COLOR_RGB2GRAY).astype(np.float32)
+    fine = luma - cv2.GaussianBlur(luma, (0, 0), 1.3)
+    slope = steepness(luma)
+    here, there = np.s_[100:164, 100:164], np.s_[100:164, 146:210]
+    both = np.maximum(slope[here], slope[there])
+    alike = lambda a, b: 1 - float((a - b).var()) / float(a.var() + b.var())
+    natural, grain = plain_agreement(fine[here], fine[there], both)
+    # Over all pixels the stripes agree by nature; where neither has structure they do not.
+    assert alike(fine[here], fine[there]) > 0.3 > 0.15 > abs(natural) and grain > 0.5
+    assert plain_agreement(fine[here], fine[here], both)[0] == pytest.approx(1.0)
+
+
+def test_a_few_strong_places_make_no_rim_and_a_weak_step_all_along_does():
+    rng = np.random.default_rng(4)
+    nature = [rng.normal(0, 1, (300, 4, 3)) for _ in range(6)]
+    temper = learn_temper(nature, 2.5)
+    crossed = rng.normal(0, 1, (300, 1, 3))
+    crossed[:12, 0, 0] += 60
+    stepped = rng.normal(0, 1, (300, 1, 3))
+    stepped[:, 0, 0] += 0.9
+    plain = [float(np.linalg.norm(one.mean(axis=0))) for one in (crossed, stepped)]
+    held = [float(np.linalg.norm(temper(one).mean(axis=0))) for one in (crossed, stepped)]
+    assert plain[0] > 2 * plain[1] and held[1] > 2 * held[0]
+    assert np.linalg.norm(temper(crossed) @ temper.whiten, axis=-1).max() <= 2.5 + 1e-6
+
+
+def test_two_short_joints_in_one_line_are_no_broken_line():
+    drawn = np.zeros(GROUND.shape[:2], np.uint8)
+    # Bricks: long courses, and joints of one course height that happen to stand above each other, with a whole brick between.
+    for y in (60, 130, 330, 400):
+        cv2.line(drawn, (0, y), (620, y), 255, 5)
+    for top, bottom in ((130, 182), (278, 330)):
+        cv2.line(drawn, (300, top), (300, bottom), 255, 5)
+    truth = on_ground(drawn)
+    assert "line" not in kinds_in(truth, holding(truth, MASK))
+
+
+@pytest.mark.parametrize("quality", [95, 98])
+def test_a_file_that_was_saved_again_changed_nothing_outside(quality):
+    rng = np.random.default_rng(7)
+    scene = textured(700, 900, seed=21).astype(np.float32)
+    # Strong colours with hard edges, and bright dots that clip: where encodings err.
+    scene[100:300, 500:800] = (228, 38, 42)
+    scene[420:600, 80:320] = (40, 60, 205)
+    for x, y in rng.integers(20, 680, (60, 2)):
+        cv2.circle(scene, (int(x), int(y)), 2, (255, 250, 235), -1)
+    scene = np.clip(cv2.GaussianBlur(scene, (0, 0), 0.8) + rng.normal(0, 1.5, scene.shape), 0, 255).round().astype(np.uint8)
+    mask = disc(scene.shape[:2], 450, 350, 60)
+    first = read(jpeg(with_thing(scene, mask)))
+    again = np.where(cv2.dilate(mask.astype(np.uint8), np.ones((9, 9), np.uint8))[..., None] > 0, read(jpeg(scene)).pixels, first.pixels)
+    report = check(first, read(jpeg(again, quality)), from_mask(mask))
+    assert report.overreach["findings"] == []
+
+
+def test_a_busy_places_change_is_still_found_though_it_is_the_only_busy_place():
+    calm = np.clip(np.full((600, 800, 3), 128.0) + np.random.default_rng(1).normal(0, 1.2, (600, 800, 3)), 0, 255)
+    stripes = np.indices((160, 160))[1] // 6 % 2 * 90
+    calm[60:220, 500:660] += stripes[..., None] - 45
+    before = calm.round().astype(np.uint8)
+    after = before.astype(int)
+    after[60:220, 500:660] += 5
+    first, second = read(jpeg(before, 90)), read(jpeg(np.clip(after, 0, 255).astype(np.uint8), 90))
+    outside = np.ones((600, 800), bool)
+    from zweiblick_core.carriers import measure_carriers
+
+    luma = [cv2.cvtColor(picture.pixels, cv2.COLOR_RGB2GRAY) for picture in (first, second)]
+    readings = overreach_of(first, second, outside, measure_carriers(first, second, *luma), False)
+    best = max(readings, key=lambda reading: reading.score)
+    x, y, w, h = best.bbox
+    assert best.score > 0.5 and 480 < x + w / 2 < 680 and 40 < y + h / 2 < 240
