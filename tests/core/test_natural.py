@@ -127,3 +127,20 @@ def test_a_busy_places_change_is_still_found_though_it_is_the_only_busy_place():
     best = max(readings, key=lambda reading: reading.score)
     x, y, w, h = best.bbox
     assert best.score > 0.5 and 480 < x + w / 2 < 680 and 40 < y + h / 2 < 240
+
+
+def test_what_is_told_of_a_seam_and_a_halo_grows_with_them_though_single_places_are_held_back():
+    def told(kind, amount):
+        fill = GROUND.astype(float) + amount
+        if kind == "halo":
+            ring = cv2.dilate(MASK.astype(np.uint8), np.ones((7, 7), np.uint8)).astype(bool) & ~cv2.erode(MASK.astype(np.uint8), np.ones((7, 7), np.uint8)).astype(bool)
+            result = GROUND.copy()
+            result[ring] = np.clip(GROUND[ring].astype(float) + amount, 0, 255).astype(np.uint8)
+        else:
+            result = filled(GROUND, MASK, fill)
+        report = check(read(png(with_thing(GROUND, MASK))), read(png(result)), from_mask(MASK), kinds=(kind,))
+        return next(finding.measure.value for finding in report.regions[0].findings if finding.kind == kind)
+
+    for kind in ("seam", "halo"):
+        steps = [told(kind, amount) for amount in (24, 48, 72)]
+        assert steps[1] > 1.3 * steps[0] and steps[2] > 1.1 * steps[1], (kind, steps)

@@ -18,7 +18,24 @@ from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..rims import Rim, ribbon
 from ..windows import Window
-from .rim_nulls import LENGTHS, PARALLELS, Controls, Spread, Strip, Temper, beyond, controls_of, learn_spread, learn_temper, locally, means_along, null_of, pieces_of, rim_evidence
+from .rim_nulls import (
+    LENGTHS,
+    PARALLELS,
+    Controls,
+    Spread,
+    Strip,
+    Temper,
+    beyond,
+    controls_of,
+    grown,
+    learn_spread,
+    learn_temper,
+    locally,
+    means_along,
+    null_of,
+    pieces_of,
+    rim_evidence,
+)
 
 NULL = "outline"
 #: Rings tried: (distance of the middle from the boundary, half-width), pixels.
@@ -32,10 +49,11 @@ _MOST = 7.0
 
 @dataclass(frozen=True)
 class Lines:
-    """One strip measured. `ring`: (lengths, n) in natural spreads; `which`: of `RINGS`, (lengths, n); `signed`: (lengths, n, 3)
+    """One strip measured. `ring`: (lengths, n) in natural spreads; `told`: the same as it is told; `which`: of `RINGS`, (lengths, n); `signed`: (lengths, n, 3)
     CIELAB; plain amounts (n,) in CIELAB at the shortest length, and their parallels (n, p)."""
 
     ring: np.ndarray
+    told: np.ndarray
     which: np.ndarray
     signed: np.ndarray
     plain: np.ndarray
@@ -82,7 +100,8 @@ def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread, toward: 
         which_levels.append(best)
         signed_levels.append(np.take_along_axis(plain[level], best[:, None, None], axis=1)[:, 0])
         levels.append(locally(amounts.max(axis=1), spread.amount(beside[level], level)))
-    return Lines(np.stack(levels), np.stack(which_levels), np.stack(signed_levels), np.linalg.norm(plain[0], axis=-1).max(axis=1),
+    told = [levels[level] * grown(signed_levels[level], np.take_along_axis(near[level], which_levels[level][:, None, None], axis=1)[:, 0]) for level in range(len(LENGTHS))]
+    return Lines(np.stack(levels), np.stack(told), np.stack(which_levels), np.stack(signed_levels), np.linalg.norm(plain[0], axis=-1).max(axis=1),
                  np.linalg.norm(means_along(parallels, rim)[0], axis=-1))
 
 
@@ -138,7 +157,7 @@ def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores:
     likeness = float(signed @ toward / (np.linalg.norm(signed) + 1e-6)) if toward is not None else 0.0
     return Reading(
         "halo", float(scores[indices].max()), [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, Signal(bands, length, length * width),
-        Measure("ring along the boundary", float(found.ring[level][peak]), "natural spreads", naturals[level]),
+        Measure("ring along the boundary", float(found.told[level][peak]), "natural spreads", naturals[level]),
         {"type": "rim", "what": "ring", **rim_evidence(window, rim, indices, controls.strip(rim), found.plain, found.beside, start, float(centre)),
          "ring": {"lightness": float(signed[0]), "a": float(signed[1]), "b": float(signed[2]), "width_px": width, "centre_px": centre},
          "likeness_to_removed": likeness}, stretch=(start, end))

@@ -127,6 +127,11 @@ class Temper:
         return difference * np.minimum(1.0, self.most / np.maximum(amount, 1e-6))
 
 
+def grown(plain: np.ndarray, tempered: np.ndarray) -> np.ndarray:
+    """By how much the plain means (n, 3) outdo the tempered ones, (n,), 1 at least: what is told of a flaw once it is one must grow with it."""
+    return np.maximum(np.linalg.norm(plain, axis=-1) / np.maximum(np.linalg.norm(tempered, axis=-1), 1e-6), 1.0)
+
+
 def learn_temper(samples: list[np.ndarray], most: float) -> Temper:
     """From null differences of single samples, (n, k, 3) each. The spread is that of the calmer four fifths: strong places must not make room for themselves."""
     rows = np.concatenate([source[:: max(1, len(source) // 200)].reshape(-1, 3) for source in samples])

@@ -17,7 +17,24 @@ from ..carriers import Carriers
 from ..report import Abstention, Measure, Reading, Signal
 from ..rims import REACH, Rim, ribbon
 from ..windows import Window
-from .rim_nulls import LENGTHS, PARALLELS, Controls, Spread, Strip, Temper, beyond, controls_of, learn_spread, learn_temper, locally, means_along, null_of, pieces_of, rim_evidence
+from .rim_nulls import (
+    LENGTHS,
+    PARALLELS,
+    Controls,
+    Spread,
+    Strip,
+    Temper,
+    beyond,
+    controls_of,
+    grown,
+    learn_spread,
+    learn_temper,
+    locally,
+    means_along,
+    null_of,
+    pieces_of,
+    rim_evidence,
+)
 
 NULL = "outline"
 #: Where the boundary may really lie against where it was found, pixels.
@@ -29,11 +46,13 @@ _MOST = 2.5
 
 @dataclass(frozen=True)
 class Lines:
-    """One strip measured. `step`, `cut`: (lengths, n) in natural spreads; `signed`: the step, (lengths, n, 3) CIELAB;
+    """One strip measured. `step`, `cut`: (lengths, n) in natural spreads; `told_step`, `told_cut`: the same as they are told; `signed`: the step, (lengths, n, 3) CIELAB;
     the plain amounts (n,) in CIELAB at the shortest length, and their parallels (n, p)."""
 
     step: np.ndarray
     cut: np.ndarray
+    told_step: np.ndarray
+    told_cut: np.ndarray
     signed: np.ndarray
     step_plain: np.ndarray
     step_beside: np.ndarray
@@ -68,18 +87,20 @@ def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread) -> Lines
     across, aside = cuts(strip, (-1, 0, 1)), cuts(strip, PARALLELS)
     # An edge that the rim crosses is no edge along it.
     most = 1.5 * float(np.quantile(aside, 0.95)) + 2.0
-    gradient, gradient_beside = means_along(np.minimum(across, most), rim), means_along(np.minimum(aside, most), rim)
-    step_levels, cut_levels, signed_levels = [], [], []
+    gradient, gradient_beside, whole = means_along(np.minimum(across, most), rim), means_along(np.minimum(aside, most), rim), means_along(across, rim)
+    step_levels, cut_levels, signed_levels, told_steps, told_cuts = [], [], [], [], []
     for level in range(len(LENGTHS)):
         amounts = spread.amount(near[level], level)
         best = amounts.argmax(axis=1)
         signed_levels.append(np.take_along_axis(plain[level], best[:, None, None], axis=1)[:, 0])
         step_levels.append(locally(amounts.max(axis=1), spread.amount(beside[level], level)))
+        told_steps.append(step_levels[-1] * grown(signed_levels[-1], np.take_along_axis(near[level], best[:, None, None], axis=1)[:, 0]))
         edge, usual = gradient[level].max(axis=1), np.median(gradient_beside[level], axis=1)
         ratio = np.log((edge + 0.8) / (usual + 0.8))
         unrest = np.log((gradient_beside[level] + 0.8) / (usual + 0.8)[:, None]).std()
         cut_levels.append(ratio / max(0.06, float(unrest)))
-    return Lines(np.stack(step_levels), np.stack(cut_levels), np.stack(signed_levels), np.linalg.norm(plain[0][:, 2], axis=-1),
+        told_cuts.append(np.maximum(np.log((whole[level].max(axis=1) + 0.8) / (usual + 0.8)), ratio) / max(0.06, float(unrest)))
+    return Lines(np.stack(step_levels), np.stack(cut_levels), np.stack(told_steps), np.stack(told_cuts), np.stack(signed_levels), np.linalg.norm(plain[0][:, 2], axis=-1),
                  np.linalg.norm(means_along(parallels, rim)[0], axis=-1), gradient[0].max(axis=1), gradient_beside[0])
 
 
@@ -131,7 +152,7 @@ def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores:
     polygon = window.to_frame(ribbon(rim, indices, 3, 3))
     (x, y), (x1, y1) = np.min(polygon, axis=0), np.max(polygon, axis=0)
     plain, beside = (found.cut_plain, found.cut_beside) if by_cut else (found.step_plain, found.step_beside)
-    value = float((found.cut if by_cut else found.step)[level][peak])
+    value = float((found.told_cut if by_cut else found.told_step)[level][peak])
     natural = natural_range(nulls[by_cut][0][:, level], nulls[by_cut][1])
     return Reading(
         "seam", float(scores[indices].max()), [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, Signal(bands, length, length * 8),
