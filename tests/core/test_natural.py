@@ -142,5 +142,5 @@ def test_what_is_told_of_a_seam_and_a_halo_grows_with_them_though_single_places_
         return next(finding.measure.value for finding in report.regions[0].findings if finding.kind == kind)
 
     for kind in ("seam", "halo"):
-        steps = [told(kind, amount) for amount in (24, 48, 72)]
+        steps = [told(kind, amount) for amount in (12, 24, 48)]
         assert steps[1] > 1.3 * steps[0] and steps[2] > 1.1 * steps[1], (kind, steps)

@@ -35,6 +35,7 @@ from .rim_nulls import (
     null_of,
     pieces_of,
     rim_evidence,
+    told_at,
 )
 
 NULL = "outline"
@@ -157,7 +158,7 @@ def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores:
     likeness = float(signed @ toward / (np.linalg.norm(signed) + 1e-6)) if toward is not None else 0.0
     return Reading(
         "halo", float(scores[indices].max()), [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, Signal(bands, length, length * width),
-        Measure("ring along the boundary", float(found.told[level][peak]), "natural spreads", naturals[level]),
+        Measure("ring along the boundary", told_at(found.told[level], scores, indices), "natural spreads", naturals[level]),
         {"type": "rim", "what": "ring", **rim_evidence(window, rim, indices, controls.strip(rim), found.plain, found.beside, start, float(centre)),
          "ring": {"lightness": float(signed[0]), "a": float(signed[1]), "b": float(signed[2]), "width_px": width, "centre_px": centre},
          "likeness_to_removed": likeness}, stretch=(start, end))

@@ -132,6 +132,12 @@ def grown(plain: np.ndarray, tempered: np.ndarray) -> np.ndarray:
     return np.maximum(np.linalg.norm(plain, axis=-1) / np.maximum(np.linalg.norm(tempered, axis=-1), 1e-6), 1.0)
 
 
+def told_at(told: np.ndarray, scores: np.ndarray, indices: np.ndarray) -> float:
+    """The largest told value (n,) among the places of a stretch that score as high as any: scores end at one, and what is told must not."""
+    best = indices[scores[indices] >= 0.98 * scores[indices].max()]
+    return float(told[best].max())
+
+
 def learn_temper(samples: list[np.ndarray], most: float) -> Temper:
     """From null differences of single samples, (n, k, 3) each. The spread is that of the calmer four fifths: strong places must not make room for themselves."""
     rows = np.concatenate([source[:: max(1, len(source) // 200)].reshape(-1, 3) for source in samples])

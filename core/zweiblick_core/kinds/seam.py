@@ -34,6 +34,7 @@ from .rim_nulls import (
     null_of,
     pieces_of,
     rim_evidence,
+    told_at,
 )
 
 NULL = "outline"
@@ -152,7 +153,7 @@ def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores:
     polygon = window.to_frame(ribbon(rim, indices, 3, 3))
     (x, y), (x1, y1) = np.min(polygon, axis=0), np.max(polygon, axis=0)
     plain, beside = (found.cut_plain, found.cut_beside) if by_cut else (found.step_plain, found.step_beside)
-    value = float((found.told_cut if by_cut else found.told_step)[level][peak])
+    value = told_at((found.told_cut if by_cut else found.told_step)[level], scores, indices)
     natural = natural_range(nulls[by_cut][0][:, level], nulls[by_cut][1])
     return Reading(
         "seam", float(scores[indices].max()), [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, Signal(bands, length, length * 8),
