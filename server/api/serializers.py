@@ -164,6 +164,7 @@ class CellOf(Plain):
     region = s.IntegerField()
     attempt = s.IntegerField()
     state = s.CharField(help_text="passes, passes at size, rework, rebuild, not needed, undecided")
+    asked = s.BooleanField(help_text="not needed, and asked for all the same: one in twenty, by lot")
     revision = s.IntegerField()
     verdict = VerdictOf(allow_null=True)
     overall = s.FloatField(allow_null=True)
@@ -291,6 +292,7 @@ class CellDetail(Plain):
     abstained = s.DictField(child=s.CharField())
     groups = GroupOf(many=True)
     findings = FindingOf(many=True)
+    covered = s.DictField(child=s.FloatField(), help_text="by size: the share of the region under what is visible there, reaches the bar and was not denied or let pass")
 
 
 class ChangeOf(Plain):

@@ -22,7 +22,8 @@ from zweiblick_core.rules.advice import CHANGES
 from zweiblick_core.rules.bar import passes_at
 from zweiblick_core.rules.cold import Hit, noticed
 from zweiblick_core.rules.slips import stop_words
-from zweiblick_core.visibility import parse_size, visibility, word
+from zweiblick_core.rules.verdicts import asked_anyway
+from zweiblick_core.visibility import STEPS, parse_size, visibility, word
 
 
 def image_of(image: Image, ready: bool | None = None) -> dict:
@@ -109,7 +110,8 @@ def cell_of(book: Ledger, cell: Cell, frame: tuple[int, int], outcomes: dict[tup
     own = book.own.get(key, [])
     times, of = noticed(looks.get(cell.attempt_id, []), cell.region_id)
     demands = {size.pk: demand_of(size, book.picture) for size in sizes}
-    return {"id": cell.pk, "region": cell.region_id, "attempt": cell.attempt_id, "state": book.cell_state(cell), "revision": cell.revision,
+    state = book.cell_state(cell)
+    return {"id": cell.pk, "region": cell.region_id, "attempt": cell.attempt_id, "state": state, "asked": asked_anyway(cell.pk, state), "revision": cell.revision,
             "verdict": verdict_of(cell.current), "overall": row.overall if row else None, "findings": (len(row.findings.all()) if row else 0) + len(own),
             "worst_kind": worst[0] if worst else None, "worst_severity": worst[1] if worst else None, "worst_word": worst[2] if worst else None,
             # Nothing is known of an attempt that was not judged, so it passes nowhere by itself.
@@ -185,9 +187,19 @@ def cell_detail(cell: Cell) -> dict:
     sizes = list(cell.attempt.picture.job.sizes.all())
     own = [own_of(one) for one in OwnFinding.objects.standing().filter(attempt=cell.attempt, region_version__region=cell.region).select_related("person", "size")]
     if not row:
-        return {"cell": cell.pk, "checked": False, "backdrop": None, "overall": None, "scores": {}, "abstained": {}, "groups": [], "findings": [], "own": own}
+        return {"cell": cell.pk, "checked": False, "backdrop": None, "overall": None, "scores": {}, "abstained": {}, "groups": [], "findings": [], "own": own,
+                "covered": {}}
+    findings = [finding_of(finding, sizes, (original.width, original.height), cell.attempt.picture.job.bar) for finding in row.findings.all()]
     return {"cell": cell.pk, "checked": True, "own": own, "backdrop": row.backdrop, "overall": row.overall, "scores": row.scores, "abstained": row.abstained,
-            "groups": row.groups, "findings": [finding_of(finding, sizes, (original.width, original.height), cell.attempt.picture.job.bar) for finding in row.findings.all()]}
+            "groups": row.groups, "findings": findings, "covered": _covered(cell, findings, sizes)}
+
+
+def _covered(cell: Cell, findings: list[dict], sizes: list[DeliverySize]) -> dict[str, float]:
+    """By size, the share of the region under what counts there."""
+    region = cell.region.current.core
+    counts = [one for one in findings if one["answer"] not in (FindingRuling.Answer.NOT_THERE, FindingRuling.Answer.ACCEPTABLE)]
+    seen = lambda rated: rated["severity"] >= STEPS[1] and not rated["under_bar"]
+    return {str(size.pk): round(region.covered(one["polygon"] for one in counts if seen(one["severities"][str(size.pk)])), 3) for size in sizes}
 
 
 def slip_of(slip: Slip, person) -> dict:

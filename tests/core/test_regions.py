@@ -72,3 +72,11 @@ def test_regions_are_proposed_from_what_changed():
     found = proposed(read(png(with_thing(truth, mask))), read(png(truth)))
     assert len(found) == 1 and abs(found[0].bbox[0] - 192) < 6
     assert proposed(read(png(truth)), read(png(truth))) == []
+
+
+def test_what_polygons_cover_of_a_region_is_counted_once_and_only_inside_it():
+    region = from_mask(disc((100, 120), 60, 50, 30))[0]
+    left, right = [[0, 0], [60, 0], [60, 100], [0, 100]], [[60, 0], [120, 0], [120, 100], [60, 100]]
+    assert region.covered([left]) == pytest.approx(0.5, abs=0.03) and region.covered([left, left]) == region.covered([left])
+    assert region.covered([left, right]) == pytest.approx(1.0, abs=0.01)
+    assert region.covered([]) == region.covered([[[0, 0], [9, 9]]]) == region.covered([[[0, 0], [9, 0], [9, 9]]]) == 0.0

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zweiblick_core.rules.states import MACHINES, NotAllowed, advance
-from zweiblick_core.rules.verdicts import CellFacts, Verdict, cell_state, done_attempt, holder, holds, order_of_attempts, picture_state, region_state
+from zweiblick_core.rules.verdicts import CellFacts, Verdict, asked_anyway, cell_state, done_attempt, holder, holds, order_of_attempts, picture_state, region_state
 
 WALL, PHONE = 2.0, 0.5
 
@@ -112,3 +112,11 @@ def test_states_change_only_as_their_table_says():
     for machine, table in MACHINES.items():
         reachable = {state for state, _ in table}
         assert all(after in reachable or not any(s == after for s, _ in table) for after in table.values()), machine
+
+
+def test_one_folded_cell_in_twenty_is_asked_for_all_the_same_and_stays_so():
+    asked = [cell for cell in range(1, 8001) if asked_anyway(cell, "not needed")]
+    assert 300 < len(asked) < 500 and asked == [cell for cell in range(1, 8001) if asked_anyway(cell, "not needed")]
+    # Not one in a row of twenty: by lot.
+    assert len({cell % 20 for cell in asked}) == 20
+    assert not any(asked_anyway(cell, state) for cell in asked for state in ("undecided", "passes", "rework"))

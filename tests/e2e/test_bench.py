@@ -183,6 +183,23 @@ def test_ruling_folds_goes_on_takes_back_and_ends_with_done(signed_in, no_barrie
     expect(page.get_by_role("link", name=re.compile("Warehouse row"))).to_contain_text("one attempt holds everywhere")
 
 
+def test_where_what_was_found_covers_half_the_region_one_ruling_is_offered(signed_in, no_barriers):
+    page = signed_in()
+    open_picture(page, "Jetty")
+    page.goto(f"{page.url.split('?')[0]}?region=2&attempt=1")
+    expect(page.locator(SETTLED)).to_be_visible()
+    offer = page.get_by_role("button", name="does not hold")
+    expect(offer).to_have_count(0)
+    page.get_by_role("button", name="show findings").click()
+    expect(page.get_by_text(re.compile("What was found covers [5-9][0-9] % of the region"))).to_be_visible()
+    no_barriers()
+    with page.expect_response(re.compile("/verdict/")) as told:
+        offer.click()
+    assert told.value.ok
+    with page.expect_response(re.compile("/verdict/")):
+        page.keyboard.press("u")
+
+
 def test_a_ruling_the_server_never_got_is_said_and_nothing_is_lost(signed_in):
     page = signed_in()
     open_picture(page, "Boat shed")

@@ -173,3 +173,17 @@ def test_a_failed_check_says_why_and_can_be_asked_for_again(signed_in, picture, 
         assert client.post(f"/api/attempts/{attempt['id']}/check/").status_code == 202
     do_all_work()
     assert all(one["check_of"]["state"] == "done" for one in bench(client, picture)["attempts"])
+
+
+def test_how_much_of_a_region_visible_findings_cover_is_told_by_size_and_an_answer_takes_its_part_away(signed_in, checked):
+    client = signed_in("vera")
+    bench = client.get(f"/api/pictures/{checked.pk}/bench/").json()
+    cell = next(one for one in bench["cells"] if one["attempt"] == bench["attempts"][0]["id"] and one["findings"])
+    detail = client.get(f"/api/cells/{cell['id']}/").json()
+    sizes = [str(size["id"]) for size in bench["sizes"]]
+    assert sorted(detail["covered"]) == sorted(sizes) and all(0 <= share <= 1 for share in detail["covered"].values())
+    seen = [one for one in detail["findings"] if one["severities"][sizes[0]]["severity"] >= 0.15]
+    assert seen and detail["covered"][sizes[0]] > 0
+    for one in seen:
+        client.post(f"/api/findings/{one['id']}/answer/", {"answer": "not there"}, content_type="application/json")
+    assert client.get(f"/api/cells/{cell['id']}/").json()["covered"][sizes[0]] == 0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -31,6 +32,14 @@ class Region:
     id: str
     mask: np.ndarray
     bbox: tuple[int, int, int, int]
+
+    def covered(self, polygons: Iterable[Sequence[Sequence[float]]]) -> float:
+        """The share of the mask, 0..1, that polygons cover together; each a list of [x, y] in the original's pixels."""
+        drawn = np.zeros(self.mask.shape, np.uint8)
+        for points in polygons:
+            if len(points) > 2:
+                cv2.fillPoly(drawn, [np.round(np.asarray(points, float) - np.array(self.bbox[:2]) - 0.5).astype(np.int32).reshape(-1, 1, 2)], 1)
+        return float((drawn.astype(bool) & self.mask).sum() / max(1, int(self.mask.sum())))
 
     def full(self, frame: tuple[int, int]) -> np.ndarray:
         """The mask in a frame of (height, width)."""

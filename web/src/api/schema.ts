@@ -1004,6 +1004,10 @@ export interface components {
             };
             groups: components["schemas"]["GroupOf"][];
             findings: components["schemas"]["FindingOf"][];
+            /** @description by size: the share of the region under what is visible there, reaches the bar and was not denied or let pass */
+            covered: {
+                [key: string]: number;
+            };
         };
         /** @description A read-only shape, filled from dicts. */
         CellOf: {
@@ -1012,6 +1016,8 @@ export interface components {
             attempt: number;
             /** @description passes, passes at size, rework, rebuild, not needed, undecided */
             state: string;
+            /** @description not needed, and asked for all the same: one in twenty, by lot */
+            asked: boolean;
             revision: number;
             verdict: components["schemas"]["VerdictOf"] | null;
             /** Format: double */

@@ -6,7 +6,7 @@ import type { Answer, Attempt, Bench, Cell } from "../api/client";
 import { benchQuery, cellQuery, useAnswer, useAskCheck, useOwnFlaws, useWriteSlip } from "../api/queries";
 import { useKeys } from "../keys";
 import { Ledger } from "../ledger/Ledger";
-import { bestCell, nextUndecided, openingCell, step } from "../ledger/walk";
+import { bestCell, nextAsked, nextUndecided, openingCell, step } from "../ledger/walk";
 import { Stage } from "../stage/Stage";
 import { drawn, outlined, ringed } from "../stage/evidence";
 import { stateWords as slipStates } from "../slips/SlipsPage";
@@ -173,7 +173,8 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   };
 
   const next = () => {
-    const to = nextUndecided(bench, current.region);
+    // Once nothing is undecided, what was folded and is asked for all the same.
+    const to = nextUndecided(bench, current.region) ?? nextAsked(bench, current);
     if (to) choose(to);
   };
 
@@ -234,6 +235,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
           <p className="m-0 mb-1 text-[13px]">{attempt.method}, {attempt.kind}{attempt.seconds !== null ? `, ${seconds(attempt.seconds)}` : ""}{attempt.cost ? `, ${attempt.cost}` : ""}
             {best?.id === current.id ? "; ranks best here" : ""}{region.backdrop ? `; on ${region.backdrop}` : ""}{" "}
             {bench.attempts.length > 1 && <button type="button" className="plain px-1 py-0 text-[13px]" onClick={() => setChangesOpen(true)}>what changed <Key action="changes" /></button>}</p>
+          {current.asked && <p className="m-0">Not needed any more, but asked for all the same: one folded cell in twenty is, by lot, to see whether the order was right.</p>}
           {current.cold_looks > 0 && <p className="m-0 text-[13px]">noticed in {current.noticed} of {counted(current.cold_looks, "cold look")}</p>}
           {current.outcome && <p className="m-0 flex items-center gap-2"><OutcomeShape word={current.outcome} /> <span>sent back; now: <strong>{current.outcome}</strong> <Link to={`/slips/${attempt.slip}`}>the slip</Link></span></p>}
           {current.verdict?.carried && <p className="m-0">Passed in attempt {bench.attempts.filter((one) => attempt.made_from.includes(one.id)).map((one) => one.number).join(", ")}; every pixel here is the same, so the pass came over.</p>}
@@ -250,6 +252,10 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
               <button type="button" className="plain" onClick={() => setSeenOriginal((seen) => ({ ...seen, [current.id]: true }))}>show findings</button></p>
           )}
           {detail.isError && <p role="alert" className="m-0">{detail.error.message} <button type="button" className="plain" onClick={() => void detail.refetch()}>try again</button></p>}
+          {uncovered && detail.data?.checked && mayRule && current.state === "undecided" && (detail.data.covered[String(bench.size)] ?? 0) >= 0.5 && (
+            <p className="m-0 flex items-center gap-2">What was found covers {Math.round((detail.data.covered[String(bench.size)] ?? 0) * 100)} % of the region:{" "}
+              <button type="button" className="plain whitespace-nowrap" disabled={ruler.busy || !ready} onClick={() => ruler.rule("rework")}>does not hold <Key action="rework" /></button></p>
+          )}
           {uncovered && detail.data?.checked && (
             <Findings detail={detail.data} size={bench.size ?? null} selected={chosen} mayRule={mayRule}
               onSelect={(id) => setSelected((old) => ({ ...old, [current.id]: id === chosen ? null : id }))}

@@ -1,8 +1,8 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Attempt, Bench, Cell } from "../api/client";
 import { SeverityStrokes, StateShape, type CellState } from "../ui/marks";
 import { OutcomeShape } from "../ui/outcome";
-import { cellAt, step } from "./walk";
+import { ROOM, cellAt, standing, step } from "./walk";
 
 function stateOf(cell: Cell, attempt: Attempt): CellState {
   if (cell.state !== "undecided") return cell.state as CellState;
@@ -19,7 +19,7 @@ export function cellWords(cell: Cell, attempt: Attempt): string {
   if (state === "failed") return "could not be checked";
   const worst = cell.worst_word ? `worst: ${cell.worst_kind}, ${cell.worst_word}` : cell.findings ? "nothing that reaches the bar" : "nothing found";
   const came = cell.outcome ? `; came back: ${cell.outcome}` : "";
-  return `${state}${cell.verdict?.carried ? ", carried over" : ""}; ${worst}${came}`;
+  return `${state}${cell.asked ? ", asked for all the same" : ""}${cell.verdict?.carried ? ", carried over" : ""}; ${worst}${came}`;
 }
 
 type Props = { bench: Bench; current: Cell; onChoose: (cell: Cell) => void };
@@ -27,6 +27,9 @@ type Props = { bench: Bench; current: Cell; onChoose: (cell: Cell) => void };
 /** Regions down, attempts across, a mark in each cell: it is also how one moves about. */
 export function Ledger({ bench, current, onChoose }: Props) {
   const grid = useRef<HTMLTableElement>(null);
+  const [unfolded, setUnfolded] = useState(false);
+  const attempts = standing(bench, current.attempt, unfolded);
+  const older = bench.attempts.length - attempts.length;
   useEffect(() => {
     // The arrow keys walk from anywhere but from fields, lists and dialogs, which need them for themselves.
     const walk = (event: KeyboardEvent) => {
@@ -43,11 +46,16 @@ export function Ledger({ bench, current, onChoose }: Props) {
     if (grid.current?.contains(document.activeElement)) grid.current.querySelector<HTMLElement>('[aria-current="true"]')?.focus();
   }, [current.id]);
   return (
+    <>
+    {bench.attempts.length > ROOM && (
+      <p className="m-0 text-right text-[13px]"><button type="button" className="plain px-1 py-0 text-[13px]" aria-expanded={unfolded} onClick={() => setUnfolded(!unfolded)}>
+        {unfolded ? "only the newest of each source" : `${older} older folded: show`}</button></p>
+    )}
     <table ref={grid} className="w-full border-collapse" aria-label="Ledger: regions down, attempts across">
       <thead>
         <tr>
           <th className="w-[74px] p-0"><span className="sr-only">region</span></th>
-          {bench.attempts.map((attempt) => (
+          {attempts.map((attempt) => (
             <th key={attempt.id} scope="col" className="p-0 pb-1 text-center font-normal" title={`${attempt.method}, ${attempt.kind}`}>
               {attempt.number}<span className="sr-only">, {attempt.method}</span>
               {attempt.made_from.length > 0 && <span className="block text-[11px] leading-none">from {bench.attempts.filter((one) => attempt.made_from.includes(one.id)).map((one) => one.number).join("+")}</span>}
@@ -62,7 +70,7 @@ export function Ledger({ bench, current, onChoose }: Props) {
               <img src={`/api/pictures/${bench.id}/regions/${region.id}/crop/`} alt="" className="block h-[46px] w-[66px] object-cover" />
               <span className="block max-w-[66px] truncate text-[13px]">{region.number} {region.name}</span>
             </th>
-            {bench.attempts.map((attempt) => {
+            {attempts.map((attempt) => {
               const cell = cellAt(bench, region.id, attempt.id);
               if (!cell) return <td key={attempt.id} />;
               const here = cell.id === current.id;
@@ -75,6 +83,7 @@ export function Ledger({ bench, current, onChoose }: Props) {
                     style={{ borderColor: here ? "var(--ink)" : "var(--line)", borderWidth: here ? 3 : 1, background: here ? "var(--lift)" : "transparent" }}>
                     <StateShape state={state} />
                     {cell.outcome && <span className="absolute right-[1px] top-[1px]"><OutcomeShape word={cell.outcome} side={11} /></span>}
+                    {cell.asked && <span className="absolute left-[3px] top-[1px] text-[12px] leading-none" aria-hidden="true">?</span>}
                     {cell.verdict?.carried && <span className="absolute left-[2px] top-0 text-[11px] leading-none" aria-hidden="true">=</span>}
                     {state !== "not needed" && state !== "checking" && state !== "failed" && <SeverityStrokes word={cell.worst_word} />}
                   </button>
@@ -85,5 +94,6 @@ export function Ledger({ bench, current, onChoose }: Props) {
         ))}
       </tbody>
     </table>
+    </>
   );
 }

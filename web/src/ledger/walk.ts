@@ -26,6 +26,23 @@ export function nextUndecided(bench: Bench, after: number | undefined): Cell | u
   return found && bestCell(bench, found.id);
 }
 
+/** The next folded cell that is asked for all the same, going round; undefined once none is left. */
+export function nextAsked(bench: Bench, after: Cell): Cell | undefined {
+  const place = bench.cells.findIndex((one) => one.id === after.id);
+  return [...bench.cells.slice(place + 1), ...bench.cells.slice(0, place + 1)].find((cell) => cell.asked && cell.id !== after.id);
+}
+
+/** How many attempts the ledger has room for beside each other. */
+export const ROOM = 8;
+
+/** The attempts that stand in the ledger: all where there is room; else the newest of each source, with the one that is looked at and those that hold somewhere. */
+export function standing(bench: Bench, current: number, unfolded: boolean): Bench["attempts"] {
+  if (unfolded || bench.attempts.length <= ROOM) return bench.attempts;
+  const newest = new Map(bench.attempts.map((attempt) => [`${attempt.method}|${attempt.maker}`, attempt.id]));
+  const holders = new Set(bench.regions.map((region) => region.holder));
+  return bench.attempts.filter((attempt) => attempt.id === current || holders.has(attempt.id) || newest.get(`${attempt.method}|${attempt.maker}`) === attempt.id);
+}
+
 /** One step with an arrow key; stays at the edges. */
 export function step(bench: Bench, cell: Cell, key: "ArrowUp" | "ArrowDown" | "ArrowLeft" | "ArrowRight"): Cell | undefined {
   const rows = bench.regions.map((region) => region.id);
