@@ -23,7 +23,7 @@ from urllib.parse import urlsplit
 import cv2
 import numpy as np
 import requests
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, Playwright, sync_playwright
 
 sys.path.insert(0, str(Path(__file__).parent))
 
@@ -158,14 +158,21 @@ def pressed(page: Page, key: str, up: bool = False) -> float:
     return page.evaluate(PRESSED, [key, up]) / 1000
 
 
+def _page(playwright: Playwright) -> Page:
+    """Vera, signed in, at the smallest screen."""
+    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"])
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.goto(BASE)
+    page.get_by_label("name").fill("vera")
+    page.get_by_label("password").fill(PASSWORD)
+    page.get_by_role("button", name="sign in").click()
+    page.get_by_role("heading", name="Desk").wait_for()
+    return page
+
+
 def in_browser(name: str, turns: int = 20) -> None:
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"])
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.goto(BASE)
-        page.get_by_label("name").fill("vera")
-        page.get_by_label("password").fill(PASSWORD)
-        page.get_by_role("button", name="sign in").click()
+        page = _page(playwright)
         opened(page, name)
         for zoom, words in (("3", "region fitted"), ("1", "100 %")):
             page.keyboard.press(zoom)
@@ -208,7 +215,74 @@ def in_browser(name: str, turns: int = 20) -> None:
                 times.append(pressed(page, key))
         for key, words in (("s", "swap"), ("ArrowLeft", "next attempt"), ("ArrowDown", "next region")):
             told(f"{words}, 100 %, at once after opening", cold[key])
-        browser.close()
+
+
+# An aid was never seen before: its tiles are deleted, and their rows, once nothing is being drawn.
+FORGET = """
+import shutil, sys, time, django
+django.setup()
+from images.models import Derived
+from images.storage import folder_of
+from work.models import Work
+for line in sys.stdin:
+    while Work.objects.filter(kind="aid", state__in=("waiting", "running")).exists():
+        time.sleep(0.2)
+    for row in Derived.objects.filter(recipe="aid"):
+        shutil.rmtree(folder_of(row), ignore_errors=True)
+        row.delete()
+    Work.objects.filter(kind="aid").delete()
+    print("gone", flush=True)
+"""
+AID_SEEN = """([name, sides]) => new Promise((done) => {
+    const stages = () => [...document.querySelectorAll('[role=img][data-image]')].slice(0, sides);
+    const before = stages().map((one) => one.dataset.image), began = performance.now();
+    const stands = () => stages().length === sides && stages().every((one, i) => one.dataset.image !== before[i] && one.dataset.settled === 'true');
+    const look = () => (stands() ? requestAnimationFrame(() => done(performance.now() - began)) : setTimeout(look, 2));
+    const choice = document.querySelector('select[aria-label="aid"]');
+    Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value').set.call(choice, name);
+    choice.dispatchEvent(new Event('change', { bubbles: true })); look(); })"""
+
+
+def _house() -> tuple[Path, dict[str, str]]:
+    """The root of it all, and the environment of the server that runs there."""
+    root = Path(__file__).parent.parent
+    sys.path.insert(0, str(root / "bin" / "support"))
+    from services import House
+
+    house = House(".run")
+    house.ports = house._json("ports.json")
+    return root, house.environment()
+
+
+def aids_first_seen(picture: int, turns: int) -> None:
+    """From the choice of an aid that nobody has looked at before to every tile of it, on one side and on both, in a browser that keeps nothing."""
+    root, environment = _house()
+    forgetting = subprocess.Popen([sys.executable, "-c", FORGET], env=environment, cwd=root / "server", stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+    assert forgetting.stdin and forgetting.stdout
+    aids = [one for one in signed_in().get(f"{BASE}/api/aids/").json() if one["name"] != "matches"]
+    with sync_playwright() as playwright:
+        page = _page(playwright)
+        page.context.new_cdp_session(page).send("Network.setCacheDisabled", {"cacheDisabled": True})
+        for words, zoom, beside in (("region fitted", "3", False), ("100 %, beside", "1", True)):
+            all_times = []
+            for aid in aids:
+                times = []
+                for turn in range(turns):
+                    page.goto(f"{BASE}/pictures/{picture}?region=1&attempt={1 + turn % 3}")
+                    page.wait_for_function(SETTLED, timeout=60_000)
+                    page.keyboard.press(zoom)
+                    if beside:
+                        page.keyboard.press("v")
+                    page.wait_for_timeout(1500)
+                    forgetting.stdin.write("\n")
+                    forgetting.stdin.flush()
+                    forgetting.stdout.readline()
+                    times.append(page.evaluate(AID_SEEN, [aid["name"], 2 if beside else 1]) / 1000)
+                told(f"{aid['words']}, {words}", times)
+                all_times += times
+            told(f"any aid, {words}", all_times)
+    forgetting.stdin.close()
+    forgetting.wait()
 
 
 MEMORY = """
@@ -230,14 +304,9 @@ print(f"{before / 1e6:.2f} GB before, {peak() / 1e6:.2f} GB at most, {time.monot
 
 def pyramid_memory(images: list[tuple[str, int]]) -> None:
     """The memory of a process that makes an image's tiles anew."""
-    root = Path(__file__).parent.parent
-    sys.path.insert(0, str(root / "bin" / "support"))
-    from services import House
-
-    house = House(".run")
-    house.ports = house._json("ports.json")
+    root, environment = _house()
     for words, pk in images:
-        done = subprocess.run([sys.executable, "-c", MEMORY, str(pk)], env=house.environment(), cwd=root / "server", capture_output=True, text=True)
+        done = subprocess.run([sys.executable, "-c", MEMORY, str(pk)], env=environment, cwd=root / "server", capture_output=True, text=True)
         print(f"tiles of the {words}, in a process of its own: {done.stdout.strip() or done.stderr[-400:]}")
 
 
@@ -245,10 +314,10 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--picture", default="Boat shed")
     parser.add_argument("--large", type=float, help="megapixels of a picture that is brought in for this")
-    parser.add_argument("--part", choices=("server", "browser", "memory"), action="append", help="only these parts")
+    parser.add_argument("--part", choices=("server", "browser", "aids", "memory"), action="append", help="only these parts")
     given = parser.parse_args()
     name = f"Large hall {given.large:.0f}" if given.large else given.picture
-    parts = given.part or ["server", "browser", *(["memory"] if given.large else [])]
+    parts = given.part or ["server", "browser", "aids", *(["memory"] if given.large else [])]
     session = signed_in()
     find: Callable[[], dict | None] = lambda: next((one for one in session.get(f"{BASE}/api/desk/").json()["pictures"] if name in one["name"]), None)
     if given.large and find() is None:
@@ -268,6 +337,8 @@ def main() -> None:
         told("the Bench's data, one client", parallel([f"/api/pictures/{picture['id']}/bench/"], clients=1, each=40))
     if "browser" in parts:
         in_browser(name)
+    if "aids" in parts:
+        aids_first_seen(picture["id"], 1 if given.large else 5)
     if "memory" in parts:
         pyramid_memory([("original", bench["original"]["id"]), ("first attempt", bench["attempts"][0]["image"]["id"])])
 

@@ -8,6 +8,7 @@ import os
 import shutil
 import tempfile
 from dataclasses import asdict
+from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -87,6 +88,14 @@ def folder_of(derived: Derived) -> Path:
     return Path(settings.DERIVED) / derived.key[:2] / derived.key
 
 
+@lru_cache(maxsize=64)
+def _tile(file: Path) -> np.ndarray:
+    """A tile's pixels, not to be written into. Tiles never change, and neighbours need the same ones: 64 take 50 megabytes."""
+    pixels = read(file).pixels
+    pixels.setflags(write=False)
+    return pixels
+
+
 def pixels_of(image: Image, box: tuple[int, int, int, int]) -> np.ndarray:
     """The pixels of a box (x, y, width, height, within the frame) of an image as its full-size tiles show it, uint8 (height, width, 3).
 
@@ -102,7 +111,7 @@ def pixels_of(image: Image, box: tuple[int, int, int, int]) -> np.ndarray:
             width, height = min(TILE, frame.width - tile_x), min(TILE, frame.height - tile_y)
             # A picture of one tile is called the full one.
             region = "full" if (width, height) == (frame.width, frame.height) else f"{tile_x},{tile_y},{width},{height}"
-            pixels = read(folder / region / f"{width},{height}" / "0" / "default.png").pixels
+            pixels = _tile(folder / region / f"{width},{height}" / "0" / "default.png")
             x0, y0, x1, y1 = max(left, tile_x), max(top, tile_y), min(right, tile_x + width), min(bottom, tile_y + height)
             patch[y0 - top:y1 - top, x0 - left:x1 - left] = pixels[y0 - tile_y:y1 - tile_y, x0 - tile_x:x1 - tile_x]
     return patch

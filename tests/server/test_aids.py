@@ -36,7 +36,7 @@ def wide(job, people, settings, tmp_path):
 def pixels_at(client, address):
     answer = client.get(address)
     assert answer.status_code == 200, answer.content
-    return np.asarray(Pil.open(io.BytesIO(b"".join(answer.streaming_content)))).astype(int)
+    return np.asarray(Pil.open(io.BytesIO(b"".join(answer.streaming_content))).convert("RGB")).astype(int)
 
 
 def test_a_full_size_tile_is_there_at_once_and_is_what_the_frame_would_show(signed_in, wide):
