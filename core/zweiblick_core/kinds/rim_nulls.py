@@ -234,18 +234,26 @@ class Strip:
 
 
 def rim_evidence(window: Window, rim: Rim, indices: np.ndarray, strip: np.ndarray, value: np.ndarray, beside: np.ndarray, start: int, aside: float) -> dict:
-    """What a person is shown: the line, the mean profile across it, and the measure along the whole boundary with its natural band.
+    """What a person is shown: the line, the measure at its points and which way is out there (smoothed), the mean profile across it, and the measure along the whole
+    boundary with its natural band.
 
     Args:
         value, beside: the measure on the boundary (n,) and its parallels (n, p), in CIELAB units.
         start: first sample of the stretch.
         aside: how far outside the boundary the line is drawn.
     """
-    some = indices[:: max(1, len(indices) // 60)]
+    stride = max(1, len(indices) // 60)
+    some = indices[::stride]
     every = max(1, len(rim) // 400)
     mean = strip[indices].mean(axis=0)
     first = int(start % len(rim))
+    low, high = np.percentile(beside, (5, 95), axis=1)
+    # Between two points of the line the largest value stands for all, so that no peak is missed.
+    peaks = np.array([part[np.argmax(value[part])] for part in np.split(indices, np.arange(stride, len(indices), stride))])
+    outward = ndimage.gaussian_filter1d(rim.normals, max(3.0, 2.0 * stride), axis=0, mode="wrap" if rim.closed else "nearest")[some]
+    outward /= np.linalg.norm(outward, axis=1, keepdims=True) + 1e-9
     return {"line": window.to_frame(rim.points[some] + aside * rim.normals[some] + 0.5),
+            "strip": {"value": value[peaks], "low": low[peaks], "high": high[peaks], "outward": outward},
             "profile": {"offset_px": list(range(-REACH, REACH + 1)), "lightness": mean[:, 0], "a": mean[:, 1], "b": mean[:, 2]},
-            "along": {"value": value[::every], "low": np.percentile(beside, 5, axis=1)[::every], "high": np.percentile(beside, 95, axis=1)[::every],
+            "along": {"value": value[::every], "low": low[::every], "high": high[::every],
                       "start": first // every, "end": min(len(value[::every]), (first + len(indices)) // every), "unit": "CIELAB"}}

@@ -1,3 +1,4 @@
+import type Point from "ol/geom/Point";
 import type LineString from "ol/geom/LineString";
 import type Polygon from "ol/geom/Polygon";
 import type Style from "ol/style/Style";
@@ -39,5 +40,27 @@ describe("evidence on the picture", () => {
   it("outlines a region", () => {
     const feature = outlined({ outlines: [[[0, 0], [10, 0], [10, 5]]] } as unknown as Region);
     expect((feature.getGeometry() as Polygon).getExtent()).toEqual([0, -5, 10, 0]);
+  });
+
+  it("draws the measure along a rim as a strip outside it, as high on the screen at every zoom, and the profile across its end", () => {
+    const evidence = {
+      type: "rim", what: "step", line: [[0, 0], [10, 0], [20, 0]],
+      strip: { value: [1, 4, 2], low: [0.5, 0.5, 0.5], high: [2, 2, 2], outward: [[0, -1], [0, -1], [0, -1]] }, profile: { offset_px: [-1, 0, 1], lightness: [50, 50, 60] },
+    };
+    const [, strip, profile, label] = drawn({ polygon: [], evidence } as unknown as Finding);
+    const styled = (feature: typeof strip, resolution: number) => (feature?.getStyleFunction()?.(feature, resolution) ?? []) as Style[];
+    for (const resolution of [0.5, 1, 2]) {
+      const [ground, natural, value] = styled(strip, resolution).map((style) => style.getGeometry() as Polygon | LineString);
+      // Out is up here: eight pixels of the screen away, twenty-four high, the second point highest.
+      expect(ground?.getExtent()).toEqual([0, 8 * resolution, 20, 32 * resolution]);
+      expect((value as LineString).getCoordinates().map(([, y = 0]) => y / resolution)).toEqual([14, 32, 20]);
+      expect(natural?.getExtent()[3]).toBe(20 * resolution);
+    }
+    // At the second point, at the picture's scale where that is large enough to be read.
+    const [, swung] = styled(profile, 0.5).map((style) => style.getGeometry() as LineString);
+    expect(swung?.getCoordinates()).toEqual([[10, -1], [10, 0], [23, 1]]);
+    const [said] = [(label?.getStyleFunction()?.(label, 1) as Style)];
+    expect(said?.getText()?.getText()).toBe("4 against 2");
+    expect((said?.getGeometry() as Point).getCoordinates()).toEqual([10, 44]);
   });
 });
