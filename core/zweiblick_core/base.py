@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from .reading import Picture, eight_bit, shrunk
+from .reading import Picture, eight_bit, share_of, shrunk
 
 #: Nodes of a curve; levels of 255.
 NODES = np.linspace(0, 255, 35)
@@ -55,7 +55,7 @@ def _places(original: np.ndarray, result: np.ndarray, keep: np.ndarray | None) -
     first, second = (eight_bit(shrunk(pixels, size)) for pixels in (original, result))
     if keep is None:
         return first.reshape(-1, 3), second.reshape(-1, 3)
-    some = cv2.resize(keep.astype(np.uint8) * 255, size, interpolation=cv2.INTER_AREA) >= 254
+    some = share_of(keep, size) >= 254
     return first[some], second[some]
 
 

@@ -22,6 +22,8 @@ class Room:
 
     def small(self, plane: np.ndarray) -> np.ndarray:
         size = (max(1, plane.shape[1] // self.scale), max(1, plane.shape[0] // self.scale))
+        # Whole blocks, so that a place is the same number of pixels everywhere.
+        plane = plane[:max(1, size[1] * self.scale), :max(1, size[0] * self.scale)]
         if plane.dtype == bool:
             return cv2.resize(plane.view(np.uint8) * np.uint8(255), size, interpolation=cv2.INTER_AREA).astype(np.float32) / 255
         return cv2.resize(plane, size, interpolation=cv2.INTER_AREA)

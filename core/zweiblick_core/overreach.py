@@ -14,7 +14,7 @@ import numpy as np
 
 from .calibrate import score_of
 from .carriers import Carriers
-from .reading import Picture, eight_bit, shrunk
+from .reading import Picture, eight_bit, share_of, shrunk
 from .report import Measure, Natural, Reading, Signal
 
 NULL = "surround"
@@ -41,7 +41,7 @@ def measure(original: Picture, result: Picture, outside: np.ndarray, carriers: C
     reduce = int(np.clip(round(REDUCE * np.sqrt(height * width / 8e6)), REDUCE, 10))
     size = (max(1, width // reduce), max(1, height // reduce))
     reach = 2 * int(np.ceil(FEATHER / reduce)) + 1
-    keep = cv2.resize(outside.view(np.uint8) * np.uint8(255), size, interpolation=cv2.INTER_AREA) >= 254
+    keep = share_of(outside, size) >= 254
     keep = cv2.erode(keep.astype(np.uint8), np.ones((reach, reach), np.uint8), borderValue=1) > 0
     if keep.sum() < 64:
         return []
@@ -49,7 +49,7 @@ def measure(original: Picture, result: Picture, outside: np.ndarray, carriers: C
     difference = cv2.subtract(second, first)
     lossy = result.format == "jpeg" or resampled
     counts = _unclipped(first, second) if lossy else None
-    maps = [_tones(difference, counts, keep, lossy, resampled, _busy(first)), _details(first, second, counts, keep, resampled)]
+    maps = [_tones(difference, counts, keep, lossy, resampled, _busy(first.astype(np.uint8))), _details(first, second, counts, keep, resampled)]
     if (result.format != "jpeg" and original.format != "jpeg" and not resampled) or (result.format != "jpeg" and not resampled):
         maps.append(_exact(original.pixels, result.pixels, keep, size))
     strongest = np.argmax(np.stack([score for score, _, _ in maps]), axis=0)
@@ -81,10 +81,16 @@ def _unclipped(first: np.ndarray, second: np.ndarray) -> np.ndarray:
     return (np.minimum(first, second) > 6) & (np.maximum(first, second) < 249)
 
 
+#: Steps to a level, in what `_busy` gives.
+_FINE = 4
+
+
 def _busy(pixels: np.ndarray) -> np.ndarray:
-    """How much goes on at a place, float32 (height, width): an encoding errs along edges, and more where colours change."""
-    steps: np.ndarray = cv2.morphologyEx(pixels.astype(np.float32), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)).max(axis=2)
-    return cv2.boxFilter(steps, -1, (5, 5))
+    """How much goes on at a place, in quarters of a level, int16 (height, width): an encoding errs along edges, and more where colours change."""
+    red, green, blue = cv2.split(cv2.morphologyEx(pixels, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)))
+    steps = cv2.max(cv2.max(red, green), blue)
+    found: np.ndarray = cv2.boxFilter(steps, cv2.CV_32F, (5, 5))
+    return (found * _FINE + 0.5).astype(np.int16)
 
 
 def _usual(level: np.ndarray, busy: np.ndarray, some: np.ndarray, part: float) -> np.ndarray:
@@ -101,8 +107,9 @@ def _usual(level: np.ndarray, busy: np.ndarray, some: np.ndarray, part: float) -
             usual.append(min(max(3 * of_all, 0.6), float(np.percentile(among, part))))
     if not middles:
         return np.full(level.shape, of_all, np.float32)
-    told: np.ndarray = np.interp(busy, middles, np.maximum.accumulate(usual)).astype(np.float32)
-    return np.maximum(told, of_all)
+    told = np.maximum(np.interp(np.arange(255 * _FINE + 2), middles, np.maximum.accumulate(usual)), of_all).astype(np.float32)
+    at: np.ndarray = told[busy]
+    return at
 
 
 def _tones(difference: np.ndarray, counts: np.ndarray | None, keep: np.ndarray, lossy: bool, resampled: bool, busy: np.ndarray) -> _Map:
@@ -110,13 +117,14 @@ def _tones(difference: np.ndarray, counts: np.ndarray | None, keep: np.ndarray, 
     weight = keep.astype(np.float32)
     some = _sampled(keep)
     clean = np.where(keep[..., None], difference, 0).astype(np.float32)
+    said = None if counts is None else counts.astype(np.float32)
     best, value = np.zeros(keep.shape, np.float32), np.zeros(keep.shape, np.float32)
     for side in PLACES:
         near = cv2.boxFilter(weight, -1, (side, side), borderType=cv2.BORDER_CONSTANT)
         mean = cv2.boxFilter(clean, -1, (side, side), borderType=cv2.BORDER_CONSTANT) / np.maximum(near, 1e-3)[..., None]
-        if counts is not None:
+        if said is not None:
             # What a channel gains on one side of an edge it loses on the other: with one side clipped it says nothing.
-            mean = np.where(cv2.boxFilter(counts.astype(np.float32), -1, (side, side)) > 0.97, mean, 0)
+            mean = np.where(cv2.boxFilter(said, -1, (side, side)) > 0.97, mean, 0)
         level = np.abs(mean - np.median(mean.reshape(-1, mean.shape[2])[some], axis=0)).max(axis=2)
         usual = _usual(level, busy, some, 97 if resampled else 75) if lossy else np.zeros((), np.float32)
         # An encoding's errors average out the less the smaller the place.
@@ -130,8 +138,9 @@ def _tones(difference: np.ndarray, counts: np.ndarray | None, keep: np.ndarray, 
 
 def _details(first: np.ndarray, second: np.ndarray, counts: np.ndarray | None, keep: np.ndarray, resampled: bool) -> _Map:
     """Detail lost or grown: energy of what differs between about 8 and 30 px against the original's own, and the picture's usual."""
-    one = first.mean(axis=2)
-    other = one + (second - first if counts is None else np.where(counts, second - first, 0)).mean(axis=2)
+    grey = lambda pixels: cv2.transform(pixels, np.full((1, 3), 1 / 3, np.float32))
+    one = grey(first)
+    other = one + grey(second - first if counts is None else np.where(counts, second - first, np.float32(0)))
     fine = lambda plane: plane - cv2.GaussianBlur(plane, (0, 0), 2.0)
     # What a region changed must not leak out of it through the filter.
     a, b = fine(one), fine(one + np.where(keep, other - one, 0).astype(np.float32))

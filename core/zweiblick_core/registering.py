@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from .reading import Picture, shrunk
+from .reading import Picture, share_of, shrunk
 from .regions.masks import Region, cropped
 
 _Matrix = tuple[tuple[float, float, float], tuple[float, float, float]]
@@ -95,7 +95,7 @@ def register(original: Picture, result: Picture, outside: np.ndarray | None = No
 def _same_frame(original: Picture, result: Picture, outside: np.ndarray | None) -> Alignment | None:
     """`same` if nothing moved; None if something may have."""
     first, second = (_grey(picture.pixels, 512)[0].astype(np.float32) for picture in (original, result))
-    keep = np.ones(first.shape, bool) if outside is None else cv2.resize(outside.astype(np.uint8), first.shape[::-1], interpolation=cv2.INTER_AREA) > 0
+    keep = np.ones(first.shape, bool) if outside is None else share_of(outside, first.shape[::-1]) > 127
     if keep.sum() < 64 or min(first.shape) < 32:
         return _SAME
     a, b = first[keep] - first[keep].mean(), second[keep] - second[keep].mean()

@@ -86,11 +86,12 @@ def removed_direction(window: Window) -> np.ndarray | None:
     return (direction / length).astype(np.float32) if length > 4 else None
 
 
-def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread, toward: np.ndarray | None) -> Lines:
-    """Measure one strip (n, 2 * REACH + 1, 3)."""
+def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread, toward: np.ndarray | None, judged: bool = True) -> Lines:
+    """Measure one strip (n, 2 * REACH + 1, 3); for a control, which is not `judged`, what would be told is not worked out."""
     strip = Strip(values)
     own, parallels = rings(strip, RINGS), rings(strip, _BESIDE)
-    near, beside, plain = means_along(temper(own), rim), means_along(temper(parallels), rim), means_along(own, rim)
+    near, beside = means_along(temper(own), rim), means_along(temper(parallels), rim)
+    plain = means_along(own, rim) if judged else near
     levels, which_levels, signed_levels = [], [], []
     for level in range(len(LENGTHS)):
         amounts = spread.amount(near[level], level)
@@ -103,7 +104,7 @@ def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread, toward: 
         levels.append(locally(amounts.max(axis=1), spread.amount(beside[level], level)))
     told = [levels[level] * grown(signed_levels[level], np.take_along_axis(near[level], which_levels[level][:, None, None], axis=1)[:, 0]) for level in range(len(LENGTHS))]
     return Lines(np.stack(levels), np.stack(told), np.stack(which_levels), np.stack(signed_levels), np.linalg.norm(plain[0], axis=-1).max(axis=1),
-                 np.linalg.norm(means_along(parallels, rim)[0], axis=-1))
+                 np.linalg.norm(means_along(parallels, rim, LENGTHS[:1])[0] if judged else beside[0], axis=-1))
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -120,7 +121,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     sources.append((rings(Strip(controls.strip(controls.rims[0])), _BESIDE), controls.rims[0]))
     temper = learn_temper([one for one, _ in sources], _MOST)
     spread = learn_spread([means_along(temper(one), rim) for one, rim in sources])
-    values, null = null_of(controls, lambda rim: lines(controls.strip(rim), rim, temper, spread, toward).ring, (2.4, 3.0, 3.8))
+    values, null = null_of(controls, lambda rim: lines(controls.strip(rim), rim, temper, spread, toward, judged=False).ring, (2.4, 3.0, 3.8))
     readings: list[Reading] = []
     strongest: Reading | None = None
     for rim in controls.rims:

@@ -50,7 +50,7 @@ class Foreignness:
         low, high = np.percentile(rows, [10, 90], axis=0)
         # A floor for each: colours closer than these look the same however even the surroundings are.
         floor = np.array([0.35] * 3 + [6.0, 2.5, 2.5, 2.0, 0.7, 0.7, 0.7], np.float32)
-        self.scale = np.maximum((high - low) / 2.56, floor)
+        self.scale = np.maximum((high - low) / 2.56, floor).astype(np.float32)
         self.features = features / self.scale
         ys, xs = np.nonzero(ground.known)
         keep = np.random.default_rng(20265).permutation(len(ys))[:_MOST]
@@ -76,8 +76,8 @@ class Foreignness:
         out = np.zeros(shape.shape, np.float32)
         if not len(rows) or not len(ys):
             return out
-        apart = features @ (-2 * rows.T)
-        apart += squares
+        # |r|^2 - 2 f r in one product.
+        apart = np.column_stack([features, np.ones(len(features), np.float32)]) @ np.column_stack([-2 * rows, squares]).T
         # The second nearest: one cell that happens to fit is no proof that this belongs here.
         least = apart.argmin(axis=1)
         apart[np.arange(len(apart)), least] = np.inf
@@ -132,8 +132,8 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
             "orientation, slanted")
     odd = sorted(zip(names, (described_here - usual).tolist(), strict=True), key=lambda pair: -abs(pair[1]))[:4]
     colour = window.lab_result[pixels.astype(bool)].mean(axis=0) if pixels.any() else np.zeros(3)
-    untouched = ~(window.elsewhere | window.filled)
-    apart = colour - (np.median(window.lab_result[untouched][::17], axis=0) if untouched.any() else colour)
+    untouched = np.flatnonzero(~(window.elsewhere | window.filled))[::17]
+    apart = colour - (np.median(window.lab_result.reshape(-1, 3)[untouched], axis=0) if len(untouched) else colour)
     bands = tuple((2.0 ** -(octave + 1), max(inside[octave], abs(inside[octave] - around[octave])), 0.2 * float(np.hypot(apart[1], apart[2]))) for octave in range(len(inside)))
     return [Reading("invented", float(best[at]), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(max(pixels.sum(), 1))),
                     Measure("distance to the most alike place around", float(found[k][at]), "spreads of the surroundings", natural_range(values[:, k], ground.null)),

@@ -56,8 +56,8 @@ def replaced(window: Window) -> np.ndarray:
     # decides, pixel by pixel, wherever thing and fill differ in it; elsewhere colour does, as coarsely as it is stored.
     light = cv2.GaussianBlur(np.abs(window.luma_result - window.luma_original), (0, 0), 0.6)
     apart = cv2.GaussianBlur(light, (0, 0), 4.0)
-    outside = ~window.elsewhere
-    usual = float(np.percentile(light[outside][::5], 99)) if outside.sum() > 400 else 5.0
+    outside = np.flatnonzero(~window.elsewhere)
+    usual = float(np.percentile(light.ravel()[outside[::max(5, len(outside) // 200_000)]], 99)) if len(outside) > 400 else 5.0
     by_light = light > np.maximum(max(3.5, 0.8 * usual), 0.3 * apart)
     by_colour = cv2.GaussianBlur(error, (0, 0), 2.0) > max(7.0, 1.2 * usual)
     return np.where(apart > 7.0, by_light, by_light | by_colour)
@@ -111,7 +111,7 @@ def bits_of(window: Window, changed: np.ndarray) -> Bits | None:
     before: np.ndarray = np.linalg.norm(o_kept - o_gone, axis=2)
     after: np.ndarray = np.linalg.norm(r_kept - r_gone, axis=2)
     likely = _likeness(window, crop, border, r_kept, gone, o)
-    natural = _usual_step(window, crop)
+    natural = _usual_step(window)
     value: np.ndarray = np.where(border, np.maximum(0, after - 1.6 * before) / natural * likely, 0).astype(np.float32)
     if kept.shape != full.shape:
         size = full.shape[::-1]
@@ -121,13 +121,14 @@ def bits_of(window: Window, changed: np.ndarray) -> Bits | None:
     return Bits(value, border, full, after, (crop[1].start, crop[0].start))
 
 
-def _usual_step(window: Window, crop: tuple[slice, slice]) -> float:
-    """Typical CIELAB step between neighbouring small patches of the surroundings."""
-    lab = cv2.GaussianBlur(window.lab_original, (0, 0), 1.6)[::3, ::3]
-    away = (~window.elsewhere)[::3, ::3]
-    apart = np.linalg.norm(lab[:, 1:] - lab[:, :-1], axis=2)[away[:, 1:] & away[:, :-1]]
-    del crop
-    return max(1.5, float(np.percentile(apart, 70))) if apart.size > 50 else 3.0
+def _usual_step(window: Window) -> float:
+    """Typical CIELAB step between neighbouring small patches of the surroundings; worked out once."""
+    if "usual step" not in window.shared:
+        lab = cv2.GaussianBlur(window.lab_original, (0, 0), 1.6)[::3, ::3]
+        away = (~window.elsewhere)[::3, ::3]
+        apart = np.linalg.norm(lab[:, 1:] - lab[:, :-1], axis=2)[away[:, 1:] & away[:, :-1]]
+        window.shared["usual step"] = max(1.5, float(np.percentile(apart, 70))) if apart.size > 50 else 3.0
+    return float(window.shared["usual step"])
 
 
 def _likeness(window: Window, crop: tuple[slice, slice], border: np.ndarray, colour: np.ndarray, gone: np.ndarray, original: np.ndarray) -> np.ndarray:
@@ -181,8 +182,8 @@ def _bits(window: Window, changed: np.ndarray) -> list[Reading]:
         bands = tuple((min(0.5, factor / (2 * size)), step * part, 0.0) for factor, part in ((0.5, 0.5), (1.0, 1.0), (2.0, 0.5)))
         readings.append(Reading("residue", float(score_of(np.array(amount), _BIT_HALF * (1.25 if window.lossy else 1.0), _BIT_WIDTH)), window.box_to_frame(x, y, w, h),
                 window.to_frame(ring),
-                                Signal(bands, size, float(pixels.sum())), Measure("step beside pixels that were kept", step, "CIELAB", Natural(0.0, _usual_step(window,
-                                        (slice(0), slice(0))), int(bits.border.sum()), "surround")),
+                                Signal(bands, size, float(pixels.sum())), Measure("step beside pixels that were kept", step, "CIELAB", Natural(0.0, _usual_step(window), int(bits.border.sum()),
+                                        "surround")),
                                 {"type": "kept", "what": "sliver at the frame's edge" if edge else "dot" if size <= 12 else "sliver", "pixels": int(grown.sum()),
                                  "times_natural": amount}))
     return readings

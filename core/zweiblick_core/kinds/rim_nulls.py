@@ -84,11 +84,11 @@ def _place(window: Window, rim: Rim) -> tuple[list[Rim], int]:
     return whole, 1
 
 
-def means_along(values: np.ndarray, rim: Rim) -> list[np.ndarray]:
-    """Running means of (n, ...) along a rim, one array for each of `LENGTHS`."""
+def means_along(values: np.ndarray, rim: Rim, lengths: tuple[int, ...] = LENGTHS) -> list[np.ndarray]:
+    """Running means of (n, ...) along a rim, one array for each length."""
     n, step, mode = len(values), rim.step, "wrap" if rim.closed else "nearest"
     means = []
-    for length in LENGTHS:
+    for length in lengths:
         count = n if length == 0 else min(n, max(3, int(length / step) | 1))
         means.append(np.broadcast_to(values.mean(axis=0), values.shape) if count == n else ndimage.uniform_filter1d(values, count, axis=0, mode=mode))
     return means

@@ -80,15 +80,17 @@ def spread_of(controls: Controls) -> tuple[Temper, Spread]:
     return temper, learn_spread([means_along(temper(values), rim) for values, rim in sources])
 
 
-def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread) -> Lines:
-    """Measure one strip (n, 2 * REACH + 1, 3)."""
+def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread, judged: bool = True) -> Lines:
+    """Measure one strip (n, 2 * REACH + 1, 3); for a control, which is not `judged`, what would be told is not worked out."""
     strip = Strip(values)
     own, parallels = steps(strip, _CENTRES), steps(strip, PARALLELS)
-    near, beside, plain = means_along(temper(own), rim), means_along(temper(parallels), rim), means_along(own, rim)
+    near, beside = means_along(temper(own), rim), means_along(temper(parallels), rim)
+    plain = means_along(own, rim) if judged else near
     across, aside = cuts(strip, (-1, 0, 1)), cuts(strip, PARALLELS)
     # An edge that the rim crosses is no edge along it.
     most = 1.5 * float(np.quantile(aside, 0.95)) + 2.0
-    gradient, gradient_beside, whole = means_along(np.minimum(across, most), rim), means_along(np.minimum(aside, most), rim), means_along(across, rim)
+    gradient, gradient_beside = means_along(np.minimum(across, most), rim), means_along(np.minimum(aside, most), rim)
+    whole = means_along(across, rim) if judged else gradient
     step_levels, cut_levels, signed_levels, told_steps, told_cuts = [], [], [], [], []
     for level in range(len(LENGTHS)):
         amounts = spread.amount(near[level], level)
@@ -102,7 +104,7 @@ def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread) -> Lines
         cut_levels.append(ratio / max(0.06, float(unrest)))
         told_cuts.append(np.maximum(np.log((whole[level].max(axis=1) + 0.8) / (usual + 0.8)), ratio) / max(0.06, float(unrest)))
     return Lines(np.stack(step_levels), np.stack(cut_levels), np.stack(told_steps), np.stack(told_cuts), np.stack(signed_levels), np.linalg.norm(plain[0][:, 2], axis=-1),
-                 np.linalg.norm(means_along(parallels, rim)[0], axis=-1), gradient[0].max(axis=1), gradient_beside[0])
+                 np.linalg.norm(means_along(parallels, rim, LENGTHS[:1])[0] if judged else beside[0], axis=-1), gradient[0].max(axis=1), gradient_beside[0])
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -115,7 +117,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     if not controls.rims:
         return Abstention("the region has no boundary inside the picture")
     temper, spread = spread_of(controls)
-    on_controls = {id(rim): lines(controls.strip(rim), rim, temper, spread) for rim in controls.placed}
+    on_controls = {id(rim): lines(controls.strip(rim), rim, temper, spread, judged=False) for rim in controls.placed}
     nulls = (null_of(controls, lambda rim: on_controls[id(rim)].step, (2.2, 2.8, 3.6)), null_of(controls, lambda rim: on_controls[id(rim)].cut, (1.4, 2.0, 2.8)))
     readings: list[Reading] = []
     strongest: Reading | None = None

@@ -40,7 +40,7 @@ def _light(window: Window, side: int) -> tuple[np.ndarray, np.ndarray]:
     height, width = window.mask.shape
     size = (max(1, width // side), max(1, height // side))
     small = cv2.resize(window.result, (max(1, width // 3), max(1, height // 3)), interpolation=cv2.INTER_AREA)
-    linear = (small * np.float32(1 / 255)) ** np.float32(2.2)
+    linear = cv2.pow(small * np.float32(1 / 255), 2.2)
     mean = cv2.resize(linear, size, interpolation=cv2.INTER_AREA)
     luma = np.log(linear @ np.array([0.2126, 0.7152, 0.0722], np.float32) + 0.004)
     fine = np.abs(luma - cv2.GaussianBlur(luma, (0, 0), 2.0))
@@ -109,7 +109,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     size = (light.shape[1], light.shape[0])
     if min(size) < 12:
         return Abstention("the picture is too small to know a shadow from a dark place")
-    down = lambda plane: cv2.resize(plane.astype(np.float32), size, interpolation=cv2.INTER_AREA)
+    down = lambda plane: cv2.resize(plane.view(np.uint8) * np.uint8(255), size, interpolation=cv2.INTER_AREA) * np.float32(1 / 255)
     # A shadow may lie in the region itself: what the fill did not reach is looked at like what lies beside it.
     mask = down(window.filled) > 0.5
     usable = down(window.filled | (window.elsewhere & ~window.mask)) < 0.3
