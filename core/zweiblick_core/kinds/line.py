@@ -480,9 +480,14 @@ def _reading(window: Window, bundle: list[tuple[float, Break]], nature: dict[str
         ends = [end.tolist() for end in one.ends]
         trace = one.trace.tolist()
         points += ends + trace
-        path = [ends[0], *trace, *ends[1:]]
+        if len(ends) > 1:
+            beyond = ends[1]
+        else:
+            # From one side only: as far on as it was followed, the way it came in.
+            way = np.array([np.cos(np.radians(one.angle)), np.sin(np.radians(one.angle))])
+            beyond = one.ends[0] + ((one.trace[-1] if trace else one.ends[0]) - one.ends[0]) @ way * way
         lines.append({"ends": window.to_frame(np.array(ends) + 0.5), "trace": window.to_frame(np.array(trace).reshape(-1, 2) + 0.5) if trace else [],
-                      "straight": window.to_frame(np.array([ends[0], ends[1] if len(ends) > 1 else path[-1]]) + 0.5), "amount": one.amount, "angle": one.angle})
+                      "straight": window.to_frame(np.array([ends[0], beyond]) + 0.5), "amount": one.amount, "angle": one.angle})
     cloud = np.array(points, float)
     (x0, y0), (x1, y1) = cloud.min(axis=0) - 4, cloud.max(axis=0) + 4
     x0, y0, x1, y1 = max(x0, 0.0), max(y0, 0.0), min(x1, window.mask.shape[1] - 1.0), min(y1, window.mask.shape[0] - 1.0)
