@@ -24,7 +24,10 @@ from .report import KINDS, Abstention, Finding, Reading, RegionReport, Report, S
 from .visibility import NATIVE, Size, visibility, word
 from .windows import Window, luma_of, open_window, reach_of
 
-REPORTED = 0.5
+#: From this score on a reading is a finding: there it is as likely real as not (`confidence`).
+REPORTED = 0.64
+#: A hint is told from this score on: it says itself how little it is sure of.
+HINTED = 0.5
 #: Told of each step: (part done 0..1, words).
 Progress = Callable[[float, str], None]
 
@@ -97,7 +100,7 @@ def check(original: Picture, result: Picture, regions: list[Region], size: Size 
         told(0.9, "overreach")
         readings = overreach.measure(pair.original, pair.result, keep, carriers, pair.resampled or grading is not None)
         readings = [_in_original(reading, pair) for reading in readings]
-        findings = [_finding(reading, size, frame_size, pair.scale) for reading in readings if reading.score >= REPORTED]
+        findings = [_finding(reading, size, frame_size, pair.scale) for reading in readings if told_of(reading)]
         findings.sort(key=lambda f: -f.severity * f.confidence)
         report.overreach = {"score": max((reading.score for reading in readings), default=0.0), "findings": findings,
                             "groups": group(findings, (0, 0, *frame_size))}
@@ -164,7 +167,7 @@ def _judge(window: Window, region: Region, carriers: Carriers, size: Size, pictu
                 abstained[kind] = outcome.reason
                 continue
             scores[kind] = max((reading.score for reading in outcome), default=0.0)
-            reported += [reading for reading in outcome if reading.score >= REPORTED]
+            reported += [reading for reading in outcome if told_of(reading)]
     scale = window.pair.scale if window.pair else 1.0
     findings = causes_first([_finding(reading, size, picture, scale) for reading in arbitrate(reported)])
     for finding in findings:
@@ -185,6 +188,11 @@ def confidence(score: float, kind: str = "") -> float:
     some = min(max(score, 1e-4), 1 - 1e-4)
     odds = min(float(np.log(some / (1 - some))), _SURE[2])
     return float(1 / (1 + np.exp(-(_SURE[0] + _SURE[1] * odds + _HINTS.get(kind, 0.0)))))
+
+
+def told_of(reading: Reading) -> bool:
+    """Whether a reading is a finding: more likely there than not, or a hint."""
+    return reading.score >= (HINTED if reading.kind in _HINTS else REPORTED)
 
 
 #: Kinds that bring others with them: a copy its broken lines, a thing that still stands all that it is.

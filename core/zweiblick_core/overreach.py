@@ -23,6 +23,8 @@ FEATHER = 14
 #: The reduction, and the places looked at, in reduced pixels.
 REDUCE, PLACES = 4, (5, 13)
 _MOST = 6
+#: What a move of one channel alone counts for, behind an encoding that loses.
+_ALONE = 0.5
 
 
 def measure(original: Picture, result: Picture, outside: np.ndarray, carriers: Carriers, resampled: bool) -> list[Reading]:
@@ -125,7 +127,12 @@ def _tones(difference: np.ndarray, counts: np.ndarray | None, keep: np.ndarray, 
         if said is not None:
             # What a channel gains on one side of an edge it loses on the other: with one side clipped it says nothing.
             mean = np.where(cv2.boxFilter(said, -1, (side, side)) > 0.97, mean, 0)
-        level = np.abs(mean - np.median(mean.reshape(-1, mean.shape[2])[some], axis=0)).max(axis=2)
+        red, green, blue = cv2.split(np.abs(mean - np.median(mean.reshape(-1, mean.shape[2])[some], axis=0)).astype(np.float32))
+        level = cv2.max(cv2.max(red, green), blue)
+        if lossy:
+            # Colour is stored coarser than brightness: what moves one channel alone must move it by more.
+            second = cv2.max(cv2.min(red, green), cv2.min(cv2.max(red, green), blue))
+            level = cv2.max(second, _ALONE * level)
         usual = _usual(level, busy, some, 97 if resampled else 75) if lossy else np.zeros((), np.float32)
         # An encoding's errors average out the less the smaller the place.
         least = 2.0 if resampled else (1.35 if side < 8 else 0.85) if lossy else 0.45

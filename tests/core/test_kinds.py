@@ -6,9 +6,12 @@ import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
+from zweiblick_core.kinds.repeat import high_pass, steepness
+from zweiblick_core.kinds.turned import Searcher
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.report import KINDS
+from zweiblick_core.windows import Window
 
 TRUTH = textured(460, 620, seed=5)
 MASK = disc(TRUTH.shape[:2], 300, 230, 52)
@@ -224,3 +227,27 @@ def test_sixteen_bit_results_are_judged_like_eight_bit_ones():
     ok, data = cv2.imencode(".png", deep)
     region = check(read(png(ORIGINAL)), read(data.tobytes()), from_mask(MASK)).regions[0]
     assert ok and region.findings == []
+
+
+@pytest.mark.parametrize("quarters", [1, 2, 3])
+def test_a_copy_turned_by_quarters_is_found_where_texture_has_no_corners(quarters):
+    there = TRUTH[150:310, 20:180]
+    fill = TRUTH.copy()
+    fill[150:310, 220:380] = np.rot90(there, quarters)
+    report = check(read(png(with_thing(TRUTH, MASK))), read(png(filled(TRUTH, MASK, fill))), from_mask(MASK), kinds=("repeat",))
+    (finding,) = report.regions[0].findings
+    assert abs(finding.evidence["turned_degrees"]) == pytest.approx({1: 90, 2: 180, 3: 90}[quarters], abs=3) and finding.evidence["scale"] == pytest.approx(1, abs=0.05)
+    x, y, w, h = finding.evidence["source"]
+    assert 20 < x + w / 2 < 180 and 150 < y + h / 2 < 310
+
+
+def test_a_place_is_no_copy_of_itself():
+    (region,) = from_mask(MASK)
+    pixels = TRUTH.astype(np.float32)
+    window = Window(region, (0, 0), pixels, pixels, MASK, MASK, MASK.shape, False)
+    searcher = Searcher(window, high_pass, steepness)
+    seen = np.array([(270, 200), (330, 200), (330, 260), (270, 260)], float)
+    at = lambda dx: np.array([[1, 0, dx], [0, 1, 0]], float)
+    # A search that slides ends where it began, and everything agrees with itself.
+    assert searcher.verified(at(0.0), False, MASK, seen) is None and searcher.verified(at(2.0), False, MASK, seen) is None
+    assert searcher.verified(at(150.0), False, MASK, seen).agreement < 0.3

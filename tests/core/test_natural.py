@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
-from zweiblick_core.check import check
+from zweiblick_core.carriers import measure_carriers
+from zweiblick_core.check import REPORTED, check, confidence, told_of
 from zweiblick_core.kinds.repeat import plain_agreement, steepness
 from zweiblick_core.kinds.rim_nulls import learn_temper
 from zweiblick_core.overreach import measure as overreach_of
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
+from zweiblick_core.report import Measure, Natural, Reading, Signal
 
 GROUND = textured(460, 620, seed=11)
 MASK = disc(GROUND.shape[:2], 300, 230, 56)
@@ -120,8 +124,6 @@ def test_a_busy_places_change_is_still_found_though_it_is_the_only_busy_place():
     after[60:220, 500:660] += 5
     first, second = read(jpeg(before, 90)), read(jpeg(np.clip(after, 0, 255).astype(np.uint8), 90))
     outside = np.ones((600, 800), bool)
-    from zweiblick_core.carriers import measure_carriers
-
     luma = [cv2.cvtColor(picture.pixels, cv2.COLOR_RGB2GRAY) for picture in (first, second)]
     readings = overreach_of(first, second, outside, measure_carriers(first, second, *luma), False)
     best = max(readings, key=lambda reading: reading.score)
@@ -144,3 +146,40 @@ def test_what_is_told_of_a_seam_and_a_halo_grows_with_them_though_single_places_
     for kind in ("seam", "halo"):
         steps = [told(kind, amount) for amount in (12, 24, 48)]
         assert steps[1] > 1.3 * steps[0] and steps[2] > 1.1 * steps[1], (kind, steps)
+
+
+def test_two_encodings_that_meet_leave_an_edge_that_nobody_sees_and_a_hard_edge_is_one():
+    rng = np.random.default_rng(5)
+    calm = np.clip(np.linspace(120, 150, 620)[None, :, None] + rng.normal(0, 0.6, (460, 620, 3)), 0, 255).round().astype(np.uint8)
+    first = read(jpeg(with_thing(calm, MASK)))
+    wide = cv2.dilate(MASK.astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
+    kept = np.where(wide[..., None], read(jpeg(calm)).pixels, first.pixels)
+    report = check(first, read(png(kept)), from_mask(MASK), kinds=("seam",))
+    assert report.regions[0].findings == []
+    hard = kept.copy()
+    hard[wide] = np.clip(kept[wide].astype(int) + 8, 0, 255)
+    report = check(first, read(png(hard)), from_mask(MASK), kinds=("seam",))
+    assert [finding.kind for finding in report.regions[0].findings] == ["seam"]
+
+
+def test_one_channel_that_an_encoding_moved_is_no_change_outside_and_all_three_are():
+    rng = np.random.default_rng(6)
+    before = np.clip(np.full((600, 800, 3), 128.0) + rng.normal(0, 2, (600, 800, 3)), 0, 255)
+    place = np.s_[200:240, 300:340]
+    first = read(jpeg(before.round().astype(np.uint8), 95))
+
+    def found(*moved):
+        after = before.copy()
+        after[place] += moved
+        second = read(jpeg(np.clip(after, 0, 255).round().astype(np.uint8), 95))
+        luma = [cv2.cvtColor(picture.pixels, cv2.COLOR_RGB2GRAY) for picture in (first, second)]
+        return max(reading.score for reading in overreach_of(first, second, np.ones((600, 800), bool), measure_carriers(first, second, *luma), False))
+
+    assert found(-2.4, 0, 0) < 0.5 < found(-2.4, -2.4, -2.4) and found(-7, 0, 0) > 0.5
+
+
+def test_a_finding_is_more_likely_there_than_not():
+    # Half of what is at this score is real; a hint says itself how little it is sure of.
+    assert confidence(REPORTED) == pytest.approx(0.5, abs=0.01)
+    weak = Reading("seam", REPORTED - 0.01, [0, 0, 9, 9], [[0, 0], [9, 0], [9, 9]], Signal(((0.1, 5, 0),), 9, 81), Measure("", 1, "", Natural(0, 1, 9, "")), {})
+    assert not told_of(weak) and told_of(replace(weak, score=REPORTED)) and told_of(replace(weak, kind="shadow"))

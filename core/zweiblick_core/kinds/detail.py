@@ -340,6 +340,13 @@ def broadly(plane: np.ndarray, sx: float, sy: float) -> np.ndarray:
     return cv2.resize(small, whole.shape[1::-1], interpolation=cv2.INTER_LINEAR)[:plane.shape[0], :plane.shape[1]]
 
 
+def tellable(cells: Cells) -> np.ndarray:
+    """How far detail can be seen at a place at all, 0..1 (rows, columns): in black and in burnt-out white there is none by nature, and nobody misses it."""
+    level = cells.level * 255
+    seen: np.ndarray = np.clip((level - 7) / 9, 0, 1) * np.clip((251 - level) / 5, 0, 1)
+    return seen
+
+
 def without_of(shape: np.ndarray, corner: tuple[int, int], frame: tuple[int, int]) -> np.ndarray:
     """A shape of cells grown by one, in the whole grid: a box that reaches into the area saw some of it."""
     whole = np.zeros(frame, np.uint8)

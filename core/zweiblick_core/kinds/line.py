@@ -34,6 +34,8 @@ LONG = 45
 #: How deep a line is followed from one side, pixels; how many lines at most.
 DEEP, MOST = 44, 70
 CONTROLS = 12
+#: Lines followed at untouched places, from which on a single one seen from one side may be called broken.
+_MANY = 20
 #: How far around the region straight edges are sought, pixels; as far as anything for regions that are not large.
 AROUND = 260
 #: Surroundings wider and taller than this are searched at half the size, pixels.
@@ -404,10 +406,10 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
                 break
         else:
             bundles.append([(score, known)])
-    # A single line seen from one side is not enough to call a kink, nor anything where nothing is known of how lines go on here. And that lines end, seen from one side, is no
+    # A single line seen from one side is not enough to call a kink, nor anything where little is known of how lines go on here. And that lines end, seen from one side, is no
     # flaw however many they are: a curb may end where the thing stood.
     bundles = [bundle for bundle in bundles if any(one.paired for _, one in bundle) or (bundle[0][1].what != "missing" and (len(bundle) > 1 or (
-        bundle[0][1].what != "kink" and len(values[bundle[0][1].what]) >= 5)))]
+        bundle[0][1].what != "kink" and len(values[bundle[0][1].what]) >= _MANY)))]
     turned = float(str(courses[0].evidence["degrees"])) if courses and courses[0].score >= 0.5 else 0.0
     if turned and any(bundle[0][1].what in ("tilt", "kink") and abs(bundle[0][1].amount - turned) < 2.0 for bundle in bundles):
         # The lines that tilt or kink are the courses that left their point: one flaw.

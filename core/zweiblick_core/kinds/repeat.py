@@ -242,7 +242,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     readings = [_reading(window, fine, [matches[i] for i in group], float(max(scores[i] for i in group)), natural) for group in groups]
     if readings:
         return sorted(readings, key=lambda reading: -reading.score)[:6]
-    other = _turned(window, doubt)
+    other = _turned(window, doubt, _quarters(searched, tiles, side))
     if other is not None and (other.score >= 0.5 or other.score > float(scores.max())):
         return [other]
     strongest = int(np.argmax(scores))
@@ -268,7 +268,9 @@ def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: f
             # Little grain tells little.
             least = max(NEEDED[window.lossy][min(len(some), 3) - 1], highest + 0.15) + 0.5 * max(0.0, 0.6 - grain) + 0.06 * doubt
             # A thing that is alike on both sides of its middle lies in the fill with both: only the very pixels make a copy of that.
-            options.append((float(np.mean([one.agreement for one in some])), max(least, 0.9) if itself(match) else least))
+            # A thing whose middle lies beside the fill is alike on both sides of an upright axis: level with itself, and near.
+            beside = match.mirrored and abs(match.source[1] - match.at[1]) <= 2 and abs(match.source[0] - match.at[0]) < 4 * match.side
+            options.append((float(np.mean([one.agreement for one in some])), max(least, 0.9) if itself(match) else least + 0.25 * beside))
         best = max(options, key=lambda option: option[0] - option[1])
         agreed.append(best[0])
         needed.append(best[1])
@@ -279,10 +281,58 @@ def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: f
 _PLACES = 5
 
 
-def _turned(window: Window, doubt: float) -> Reading | None:
+#: Tiles that are sought turned by quarters; the least likeness of structure that proposes a place; how far apart proposals of one copy may lie, pixels.
+_QUARTERED, _ALIKE, _APART = 8, 0.35, 6.0
+
+
+def _quarters(band: Searched, tiles: list[tuple[int, int]], side: int) -> list[tuple[np.ndarray, np.ndarray]]:
+    """Copies turned by one, two or three quarters, as proposals: ((2, 3) matrix from area to source, (n, 2) points that said so), those of most tiles first.
+
+    A quarter turn moves whole pixels to whole pixels, so a turned tile is found as a plain one is; fine texture has too few corners for `turned`.
+    """
+    half, last, reach = side // 2, side - 1, REACH // 2
+    proposed: list[tuple[int, np.ndarray, tuple[int, int], float]] = []
+    for x, y in tiles[:: -(-len(tiles) // _QUARTERED)]:
+        hx, hy = x // 2, y // 2
+        template = band.plane[hy:hy + half, hx:hx + half]
+        if template.shape != (half, half) or template.std() < 1e-3:
+            continue
+        template = template - template.mean()
+        top, left = max(0, hy - reach), max(0, hx - reach)
+        bottom, right = min(band.plane.shape[0], hy + half + reach), min(band.plane.shape[1], hx + half + reach)
+        if bottom - top <= half or right - left <= half:
+            continue
+        for quarters in (1, 2, 3):
+            match = band.correlated(np.ascontiguousarray(np.rot90(template, quarters)), top, left, bottom, right)
+            match[max(0, hy - top - half // 2):hy - top + half // 2 + 1, max(0, hx - left - half // 2):hx - left + half // 2 + 1] = -1
+            for _ in range(2):
+                _, alike, _, (px, py) = cv2.minMaxLoc(match)
+                if alike < _ALIKE:
+                    break
+                match[max(0, py - 4):py + 5, max(0, px - 4):px + 5] = -1
+                sx, sy = (left + px) * 2, (top + py) * 2
+                shift = {1: (sx - y, sy + last + x), 2: (sx + last + x, sy + last + y), 3: (sx + last + y, sy - x)}[quarters]
+                proposed.append((quarters, np.array(shift, float), (x, y), float(alike)))
+    clusters: list[tuple[float, np.ndarray, np.ndarray]] = []
+    for quarters, shift, _, _ in proposed:
+        same = [one for one in proposed if one[0] == quarters and np.hypot(*(one[1] - shift)) <= _APART]
+        if len({at for _, _, at, _ in same}) < min(2, len(tiles)):
+            continue
+        turn = np.array({1: [[0, 1], [-1, 0]], 2: [[-1, 0], [0, -1]], 3: [[0, -1], [1, 0]]}[quarters], float)
+        seen = np.array([(x + dx, y + dy) for _, _, (x, y), _ in same for dx in (0, last) for dy in (0, last)], float)
+        clusters.append((sum(alike for *_, alike in same), np.column_stack([turn, np.median([one[1] for one in same], axis=0)]), seen))
+    best: list[tuple[np.ndarray, np.ndarray]] = []
+    for _, matrix, seen in sorted(clusters, key=lambda cluster: -cluster[0]):
+        if all(np.abs(matrix - other).max() > _APART for other, _ in best):
+            best.append((matrix, seen))
+    return best[:2]
+
+
+def _turned(window: Window, doubt: float, quarters: list[tuple[np.ndarray, np.ndarray]]) -> Reading | None:
     """A copy that was turned, scaled or mirrored before it was laid in."""
     searcher = Searcher(window, high_pass, steepness)
-    found = searcher.best(window.filled)
+    options = [searcher.best(window.filled), *(searcher.verified(matrix, False, window.filled, seen) for matrix, seen in quarters)]
+    found = max((one for one in options if one is not None), key=lambda one: one.agreement, default=None)
     if found is None or found.agreement < 0.12:
         return None
     natural = []

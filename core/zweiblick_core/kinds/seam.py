@@ -44,14 +44,18 @@ _HALF, _WIDTH = 5.0, 0.9
 #: Natural spreads that one sample of a step may count for (2.5 against none: step 8 found with AUC .81 instead of .71 on training photographs).
 _MOST = 2.5
 
+#: Gradient across the boundary, over its parallels', that nobody sees, and that counts in full; CIELAB over two pixels, its three planes together.
+_UNSEEN = (1.0, 2.2)
+
 
 @dataclass(frozen=True)
 class Lines:
-    """One strip measured. `step`, `cut`: (lengths, n) in natural spreads; `told_step`, `told_cut`: the same as they are told; `signed`: the step, (lengths, n, 3) CIELAB;
+    """One strip measured. `step`, `cut`: (lengths, n) in natural spreads; `seen`: how far a cut can be seen at all, 0..1; `told_step`, `told_cut`: the same as they are told; `signed`: the step, (lengths, n, 3) CIELAB;
     the plain amounts (n,) in CIELAB at the shortest length, and their parallels (n, p)."""
 
     step: np.ndarray
     cut: np.ndarray
+    seen: np.ndarray
     told_step: np.ndarray
     told_cut: np.ndarray
     signed: np.ndarray
@@ -91,7 +95,7 @@ def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread, judged: 
     most = 1.5 * float(np.quantile(aside, 0.95)) + 2.0
     gradient, gradient_beside = means_along(np.minimum(across, most), rim), means_along(np.minimum(aside, most), rim)
     whole = means_along(across, rim) if judged else gradient
-    step_levels, cut_levels, signed_levels, told_steps, told_cuts = [], [], [], [], []
+    step_levels, cut_levels, seen_levels, signed_levels, told_steps, told_cuts = [], [], [], [], [], []
     for level in range(len(LENGTHS)):
         amounts = spread.amount(near[level], level)
         best = amounts.argmax(axis=1)
@@ -100,10 +104,11 @@ def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread, judged: 
         told_steps.append(step_levels[-1] * grown(signed_levels[-1], np.take_along_axis(near[level], best[:, None, None], axis=1)[:, 0]))
         edge, usual = gradient[level].max(axis=1), np.median(gradient_beside[level], axis=1)
         ratio = np.log((edge + 0.8) / (usual + 0.8))
+        seen_levels.append(np.clip((edge - usual - _UNSEEN[0]) / (_UNSEEN[1] - _UNSEEN[0]), 0, 1))
         unrest = np.log((gradient_beside[level] + 0.8) / (usual + 0.8)[:, None]).std()
         cut_levels.append(ratio / max(0.06, float(unrest)))
         told_cuts.append(np.maximum(np.log((whole[level].max(axis=1) + 0.8) / (usual + 0.8)), ratio) / max(0.06, float(unrest)))
-    return Lines(np.stack(step_levels), np.stack(cut_levels), np.stack(told_steps), np.stack(told_cuts), np.stack(signed_levels), np.linalg.norm(plain[0][:, 2], axis=-1),
+    return Lines(np.stack(step_levels), np.stack(cut_levels), np.stack(seen_levels), np.stack(told_steps), np.stack(told_cuts), np.stack(signed_levels), np.linalg.norm(plain[0][:, 2], axis=-1),
                  np.linalg.norm(means_along(parallels, rim, LENGTHS[:1])[0] if judged else beside[0], axis=-1), gradient[0].max(axis=1), gradient_beside[0])
 
 
@@ -126,6 +131,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
             continue
         found = lines(controls.strip(rim), rim, temper, spread)
         both = [beyond(amounts, null, rim.usable, 0.45) for amounts, (null, _) in zip((found.step, found.cut), nulls, strict=True)]
+        # An edge so faint that nobody sees it is no finding, however even the ground: two encodings that meet leave one.
+        far, level = both[1]
+        both[1] = (far * found.seen[level, np.arange(len(rim))], level)
         scores = score_of(np.maximum(both[0][0], both[1][0]), _HALF, _WIDTH)
         peak = int(np.argmax(scores))
         length = LENGTHS[both[int(both[1][0][peak] > both[0][0][peak])][1][peak]] or len(rim) * rim.step

@@ -33,6 +33,7 @@ from .detail import (
     pools,
     predicted,
     regressed,
+    tellable,
     without_of,
 )
 
@@ -60,6 +61,7 @@ class Expectations:
         self.slopes = [regressed(ground.around.logs, _columns(ground.around, way), ground.known) for way in (0, 1)]
         self.cleared = [(ground.around.logs - predicted(slope, _columns(ground.around, way))).astype(np.float32) for way, slope in enumerate(self.slopes)]
         self.joined = np.concatenate(self.cleared, axis=-1)
+        self.seen = tellable(ground.around)
         self.least = np.percentile(ground.around.logs[ground.known], 4, axis=0)
 
     def shortfall(self, corner: tuple[int, int], shape: np.ndarray, cells: Cells | None = None) -> tuple[np.ndarray, np.ndarray]:
@@ -73,17 +75,18 @@ class Expectations:
         where = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
         ways, first = [], np.zeros((*shape.shape, len(SCALES)))
         logs = ground.around.logs[where] if cells is None else cells.logs
+        seen = self.seen[where] if cells is None else tellable(cells)
         # Both ways at once: where they carry from is the same.
         expected, here = carried(self.joined, ground.known, without, directions=True)
         row, column = corner[0] - here[0].start, corner[1] - here[1].start
         for way in (0, 1):
             part = expected[row:row + shape.shape[0], column:column + shape.shape[1], way * len(SCALES):(way + 1) * len(SCALES)]
             own = self.cleared[way][where] if cells is None else logs - predicted(self.slopes[way], _columns(cells, way))
-            missing = np.clip(part - own, -2.5, 6.0)
+            missing = np.clip(part - own, -2.5, 6.0) * seen[..., None]
             first = missing if way == 0 else first
             ways.append(missing @ WEIGHTS)
         # Below the picture's own grain nothing natural lies; the coarsest scale has no grain and says nothing here.
-        ways.append(np.clip(self.least - logs, -0.6, 3.0)[..., :2].mean(-1))
+        ways.append(np.clip(self.least - logs, -0.6, 3.0)[..., :2].mean(-1) * seen)
         return np.stack(ways), first
 
 

@@ -15,7 +15,7 @@ from ..calibrate import excess, natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
-from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, carried, ground_of, inside_and_around, missing_by_size, outlined, pixels_of, pools, predicted, regressed, without_of
+from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, carried, ground_of, inside_and_around, missing_by_size, outlined, pixels_of, pools, predicted, regressed, tellable, without_of
 
 NULL = "outline"
 PATCHES = (5, 9, 0)
@@ -41,7 +41,7 @@ class Expectations:
         # What grain alone would read at the middle scale (white noise behind a Gaussian: variance over 8 pi sigma^4), or the quietest cells where those are quieter.
         grain = float(np.log(0.004 + 0.0104 * min(sigma, 3.0) ** 2))
         self.quiet = min(float(np.percentile(around.logs[ground.known][:, 1], 5)), grain)
-        self.textured = ground.known & (around.logs[..., 1] > self.quiet + TEXTURED)
+        self.textured = ground.known & (around.logs[..., 1] > self.quiet + TEXTURED) & (tellable(around) > 0.5)
         fine = around.logs[..., :1]
         self.slope = regressed(fine, _columns(around), self.textured)
         self.own = (fine - predicted(self.slope, _columns(around))).astype(np.float32)
@@ -56,7 +56,7 @@ class Expectations:
         if cells is None:
             return np.clip(self.own[where][..., 0] - expected, -3, 3), shape & self.textured[where]
         own = (cells.logs[..., :1] - predicted(self.slope, _columns(cells)))[..., 0]
-        return np.clip(own - expected, -3, 3), shape & (cells.logs[..., 1] > self.quiet + TEXTURED)
+        return np.clip(own - expected, -3, 3), shape & (cells.logs[..., 1] > self.quiet + TEXTURED) & (tellable(cells) > 0.5)
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:

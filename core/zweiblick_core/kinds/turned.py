@@ -19,6 +19,8 @@ from ..windows import Window
 EVERYWHERE, IN_AREA, FEWEST = 4000, 600, 8
 #: How much larger or smaller a source may be.
 SCALES = (0.5, 2.0)
+#: A source nearer than this is the place itself, pixels.
+LEAST_MOVED = 20.0
 
 
 @dataclass(frozen=True)
@@ -126,10 +128,14 @@ class Searcher:
         if not SCALES[0] < scale < SCALES[1] or len(np.unique(source[agreed.ravel() > 0].round(), axis=0)) < FEWEST - 2:
             return None
         whole = matrix @ np.vstack([flip, [0, 0, 1]])
-        return self._verified(whole, mirrored, area, source[agreed.ravel() > 0])
+        return self.verified(whole, mirrored, area, source[agreed.ravel() > 0])
 
-    def _verified(self, matrix: np.ndarray, mirrored: bool, area: np.ndarray, seen: np.ndarray) -> Similar | None:
-        """Bring the source onto the area and compare their fine detail where features agreed."""
+    def verified(self, matrix: np.ndarray, mirrored: bool, area: np.ndarray, seen: np.ndarray) -> Similar | None:
+        """Bring the source onto the area and compare their fine detail where something agreed.
+
+        Args:
+            matrix: (2, 3), window pixels, area to source, roughly. seen: (n, 2) points of the area that said so.
+        """
         x0, y0 = np.maximum(seen.min(axis=0).astype(int) - 20, 0)
         x1, y1 = seen.max(axis=0).astype(int) + 20
         if x1 - x0 < 40 or y1 - y0 < 40:
@@ -175,6 +181,8 @@ class Searcher:
         whole[y0:y1, x0:x1] = agree
         full = warp.astype(float)
         full[:, 2] -= full[:, :2] @ np.array([x0, y0], float)
+        if float(np.hypot(*(seen @ full[:, :2].T + full[:, 2] - seen).T).mean()) < LEAST_MOVED:
+            return None  # it slid onto itself
         scale = float(np.sqrt(abs(np.linalg.det(full[:, :2]))))
         turn = full[:, :2] @ np.diag([-1.0, 1.0]) if mirrored else full[:, :2]
         return Similar(full, value, 1 / scale, float(np.degrees(np.arctan2(turn[1, 0] - turn[0, 1], turn[0, 0] + turn[1, 1]))), mirrored, whole, len(seen))
