@@ -26,7 +26,7 @@ from .vanishing import Course, departures, vanishing_points
 
 NULL = "outline"
 #: Shortest segment outside, and how far its end may lie from the fill, pixels.
-LEAST, GAP = 20, 9
+LEAST, GAP = 20, 30
 #: How far outside the profile is learned, the steps inward, how far across is looked, half the template, pixels.
 BACK, STEP, ACROSS, HALF = 26, 8, 18, 7
 #: How long a line must be outside for its end to count.
@@ -34,6 +34,10 @@ LONG = 45
 #: How deep a line is followed from one side, pixels; how many lines at most.
 DEEP, MOST = 44, 70
 CONTROLS = 12
+#: How far a natural line swings, of its length.
+_TRUE = 0.012
+#: How far back a line is followed to know how long it is, pixels; a whole number of steps.
+FAR = 240
 #: Lines followed at untouched places, from which on a single one seen from one side may be called broken.
 _MANY = 20
 #: How far around the region straight edges are sought, pixels; as far as anything for regions that are not large.
@@ -203,11 +207,23 @@ def _steady(luma: np.ndarray, area: np.ndarray, entry: np.ndarray, toward: np.nd
         toward = toward / np.hypot(*toward)
     last = _patch(luma, entry, toward, -3.0 - min(BACK, back), min(BACK, back)).mean(axis=0)[ACROSS - HALF:ACROSS + HALF + 1]
     last = last - last.mean()
+    length = max(length, _runs_on(luma, entry, toward, last))
     steps = np.arange(1, 400)
     xs = np.clip((entry[0] + steps * toward[0]).round().astype(int), 0, area.shape[1] - 1)
     ys = np.clip((entry[1] + steps * toward[1]).round().astype(int), 0, area.shape[0] - 1)
     out = np.flatnonzero(~area[ys, xs] & (steps > 3))
     return Ray(entry, toward, length, float(out[0]) if len(out) else 399.0, last, float(np.ptp(last)))
+
+
+def _runs_on(luma: np.ndarray, entry: np.ndarray, toward: np.ndarray, profile: np.ndarray) -> float:
+    """How far back from its entry a line keeps its profile, pixels: segments are often found in pieces."""
+    rows = _patch(luma, entry, toward, -3.0 - FAR, FAR).reshape(FAR // STEP, STEP, -1).mean(axis=1)
+    correlation, amplitude = _sought(rows, profile)
+    straight = slice(_LAGS - 3, _LAGS + 4)
+    there = ((correlation[:, straight] > 0.7) & (amplitude[:, straight] > 0.4)).any(axis=1)[::-1]
+    # One gap is a gap, two end it.
+    gone = np.flatnonzero(~there[:-1] & ~there[1:])
+    return 3.0 + STEP * float(gone[0] if len(gone) else len(there))
 
 
 def _pairs(rays: list[Ray]) -> Iterator[tuple[Ray, Ray]]:
@@ -359,12 +375,25 @@ def _score(known: Break, nature: dict[str, np.ndarray], lossy: bool) -> float:
         half *= 1.35  # nothing is known of how lines end here
     if not known.paired:
         half *= 1.3
+    if known.what == "wave":
+        # What was laid by hand runs true to so much of its length.
+        half = max(half, _TRUE * known.length)
     if lossy:
         # Compression roughens profiles, and a rough profile is lost sooner along its way.
         half *= 1.15
     score = float(score_of(np.array(known.amount), half, width))
     faint = float(score_of(np.array(known.contrast), 11.0, 1.6))
     return score * (0.35 + 0.65 * faint)
+
+
+def _stands(bundle: list[tuple[float, Break]], known: int) -> bool:
+    """Whether lines seen from one side only are enough, where so many others were followed at untouched places."""
+    what = bundle[0][1].what
+    if what == "missing":
+        return False
+    if len(bundle) > 1:
+        return known >= 5 or len(bundle) > 3
+    return what != "kink" and known >= _MANY
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -408,8 +437,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
             bundles.append([(score, known)])
     # A single line seen from one side is not enough to call a kink, nor anything where little is known of how lines go on here. And that lines end, seen from one side, is no
     # flaw however many they are: a curb may end where the thing stood.
-    bundles = [bundle for bundle in bundles if any(one.paired for _, one in bundle) or (bundle[0][1].what != "missing" and (len(bundle) > 1 or (
-        bundle[0][1].what != "kink" and len(values[bundle[0][1].what]) >= _MANY)))]
+    bundles = [bundle for bundle in bundles if any(one.paired for _, one in bundle) or _stands(bundle, len(values[bundle[0][1].what]))]
     turned = float(str(courses[0].evidence["degrees"])) if courses and courses[0].score >= 0.5 else 0.0
     if turned and any(bundle[0][1].what in ("tilt", "kink") and abs(bundle[0][1].amount - turned) < 2.0 for bundle in bundles):
         # The lines that tilt or kink are the courses that left their point: one flaw.

@@ -242,7 +242,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     readings = [_reading(window, fine, [matches[i] for i in group], float(max(scores[i] for i in group)), natural) for group in groups]
     if readings:
         return sorted(readings, key=lambda reading: -reading.score)[:6]
-    other = _turned(window, doubt, _quarters(searched, tiles, side))
+    other = _turned(window, doubt, searched, tiles, side)
     if other is not None and (other.score >= 0.5 or other.score > float(scores.max())):
         return [other]
     strongest = int(np.argmax(scores))
@@ -292,8 +292,11 @@ def _quarters(band: Searched, tiles: list[tuple[int, int]], side: int) -> list[t
     """
     half, last, reach = side // 2, side - 1, REACH // 2
     proposed: list[tuple[int, np.ndarray, tuple[int, int], float]] = []
-    for x, y in tiles[:: -(-len(tiles) // _QUARTERED)]:
+    some = tiles[:: -(-len(tiles) // _QUARTERED)]
+    for x, y in some:
         hx, hy = x // 2, y // 2
+        if min(hx, hy) < 0:
+            continue
         template = band.plane[hy:hy + half, hx:hx + half]
         if template.shape != (half, half) or template.std() < 1e-3:
             continue
@@ -316,7 +319,8 @@ def _quarters(band: Searched, tiles: list[tuple[int, int]], side: int) -> list[t
     clusters: list[tuple[float, np.ndarray, np.ndarray]] = []
     for quarters, shift, _, _ in proposed:
         same = [one for one in proposed if one[0] == quarters and np.hypot(*(one[1] - shift)) <= _APART]
-        if len({at for _, _, at, _ in same}) < min(2, len(tiles)):
+        # A turned copy fills what it was laid into: a third of its tiles must say the same.
+        if len({at for _, _, at, _ in same}) < max(min(2, len(some)), -(-len(some) // 3)):
             continue
         turn = np.array({1: [[0, 1], [-1, 0]], 2: [[-1, 0], [0, -1]], 3: [[0, -1], [1, 0]]}[quarters], float)
         seen = np.array([(x + dx, y + dy) for _, _, (x, y), _ in same for dx in (0, last) for dy in (0, last)], float)
@@ -328,24 +332,31 @@ def _quarters(band: Searched, tiles: list[tuple[int, int]], side: int) -> list[t
     return best[:2]
 
 
-def _turned(window: Window, doubt: float, quarters: list[tuple[np.ndarray, np.ndarray]]) -> Reading | None:
+def _turned(window: Window, doubt: float, band: Searched, tiles: list[tuple[int, int]], side: int) -> Reading | None:
     """A copy that was turned, scaled or mirrored before it was laid in."""
     searcher = Searcher(window, high_pass, steepness)
-    options = [searcher.best(window.filled), *(searcher.verified(matrix, False, window.filled, seen) for matrix, seen in quarters)]
-    found = max((one for one in options if one is not None), key=lambda one: one.agreement, default=None)
+    best = lambda options: max((one for one in options if one is not None), key=lambda one: one.agreement, default=None)
+
+    def turned(area: np.ndarray, some: list[tuple[int, int]]) -> Similar | None:
+        found: Similar | None = best(searcher.verified(matrix, False, area, seen) for matrix, seen in _quarters(band, some, side))
+        return found
+
+    by_corners, by_tiles = searcher.best(window.filled), turned(window.filled, tiles)
+    found = best([by_corners, by_tiles])
     if found is None or found.agreement < 0.12:
         return None
     natural = []
     for dx, dy in window.room.places(window.filled, _PLACES, 20269):
         moved = cv2.warpAffine(window.filled.astype(np.uint8), np.array([[1, 0, dx], [0, 1, dy]], np.float32), window.filled.shape[::-1]).astype(bool)
-        other = searcher.best(moved)
+        # The same search that found it, so that what it finds by nature is known.
+        other = turned(moved, [(x + dx, y + dy) for x, y in tiles]) if found is by_tiles else searcher.best(moved)
         at = (0, 0) if other is None else other.source_of(moved)
         # Where a control's counterpart lies in the fill, it is the copy's source and no control.
         if other is None or not window.filled[at[1], at[0]]:
             natural.append(0.0 if other is None else other.agreement)
     null = np.array(natural if len(natural) >= 4 else [*natural, 0.0, 0.05, 0.1])
-    # Without a copy the grain agrees by nought, give or take .1.
-    needed = max(0.24, float(np.median(null)) + 0.2) + 0.06 * doubt
+    # Without a copy the grain agrees by nought, give or take .1; tiles are many, and the likest of them is taken.
+    needed = max(0.24, float(np.median(null)) + 0.2, float(null.max()) + 0.1 if found is by_tiles else 0.0) + 0.06 * doubt
     score = float(score_of(np.array((found.agreement - needed) / 0.025), 0.0, 1.0))
     return _turned_reading(window, found, score, natural_range(null, NULL))
 

@@ -181,8 +181,9 @@ class Searcher:
         whole[y0:y1, x0:x1] = agree
         full = warp.astype(float)
         full[:, 2] -= full[:, :2] @ np.array([x0, y0], float)
-        if float(np.hypot(*(seen @ full[:, :2].T + full[:, 2] - seen).T).mean()) < LEAST_MOVED:
-            return None  # it slid onto itself
+        middle = seen.mean(axis=0)
+        if float(np.hypot(*(full[:, :2] @ middle + full[:, 2] - middle))) < max(LEAST_MOVED, 0.5 * float(np.ptp(seen, axis=0).min())):
+            return None  # it slid onto itself, or is alike when turned about its own middle
         scale = float(np.sqrt(abs(np.linalg.det(full[:, :2]))))
         turn = full[:, :2] @ np.diag([-1.0, 1.0]) if mirrored else full[:, :2]
         return Similar(full, value, 1 / scale, float(np.degrees(np.arctan2(turn[1, 0] - turn[0, 1], turn[0, 0] + turn[1, 1]))), mirrored, whole, len(seen))
