@@ -257,7 +257,7 @@ def _quarter(pixels: np.ndarray) -> np.ndarray:
 
 def share_of(mask: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     """How much of each place of (width, height) is True in a bool mask of at least that size, uint8 0..255; by whole blocks first, which is quick."""
-    plane = mask.view(np.uint8) * np.uint8(255)
+    plane: np.ndarray = mask.view(np.uint8) * np.uint8(255)
     block = max(1, min(plane.shape[0] // size[1], plane.shape[1] // size[0]))
     if block > 1:
         height, width = plane.shape[0] // block * block, plane.shape[1] // block * block

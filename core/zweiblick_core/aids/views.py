@@ -110,7 +110,7 @@ def denoised(patch: np.ndarray, ground: Ground) -> np.ndarray:
     """Lightness by shrinking each plane of an undecimated wavelet transform where it varies no more than the original's grain does (local Wiener
     shrinkage: Mihcak, Kozintsev, Ramchandran and Moulin 1999); colour by a Gaussian, as its detail is seen far less."""
     lab = cv2.cvtColor(np.ascontiguousarray(patch), cv2.COLOR_RGB2LAB)
-    rest = lab[..., 0].astype(np.float32)
+    rest: np.ndarray = lab[..., 0].astype(np.float32)
     kept = np.zeros_like(rest)
     for scale, passed in enumerate(_NOISE):
         step = 1 << scale

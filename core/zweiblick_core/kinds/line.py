@@ -220,7 +220,7 @@ def _runs_on(luma: np.ndarray, entry: np.ndarray, toward: np.ndarray, profile: n
     rows = _patch(luma, entry, toward, -3.0 - FAR, FAR).reshape(FAR // STEP, STEP, -1).mean(axis=1)
     correlation, amplitude = _sought(rows, profile)
     straight = slice(_LAGS - 3, _LAGS + 4)
-    there = ((correlation[:, straight] > 0.7) & (amplitude[:, straight] > 0.4)).any(axis=1)[::-1]
+    there = np.flip(((correlation[:, straight] > 0.7) & (amplitude[:, straight] > 0.4)).any(axis=1))
     # One gap is a gap, two end it.
     gone = np.flatnonzero(~there[:-1] & ~there[1:])
     return 3.0 + STEP * float(gone[0] if len(gone) else len(there))

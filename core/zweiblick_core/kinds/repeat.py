@@ -317,8 +317,8 @@ def _quarters(band: Searched, tiles: list[tuple[int, int]], side: int) -> list[t
                 shift = {1: (sx - y, sy + last + x), 2: (sx + last + x, sy + last + y), 3: (sx + last + y, sy - x)}[quarters]
                 proposed.append((quarters, np.array(shift, float), (x, y), float(alike)))
     clusters: list[tuple[float, np.ndarray, np.ndarray]] = []
-    for quarters, shift, _, _ in proposed:
-        same = [one for one in proposed if one[0] == quarters and np.hypot(*(one[1] - shift)) <= _APART]
+    for quarters, moved, _, _ in proposed:
+        same = [one for one in proposed if one[0] == quarters and np.hypot(*(one[1] - moved)) <= _APART]
         # A turned copy fills what it was laid into: a third of its tiles must say the same.
         if len({at for _, _, at, _ in same}) < max(min(2, len(some)), -(-len(some) // 3)):
             continue

@@ -180,10 +180,9 @@ def _bits(window: Window, changed: np.ndarray) -> list[Reading]:
         step, size = float(bits.step[here].mean()), float(max(w, h, 2))
         edge = x <= 1 or y <= 1 or x + w >= window.frame[1] - window.origin[0] - 1 or y + h >= window.frame[0] - window.origin[1] - 1
         bands = tuple((min(0.5, factor / (2 * size)), step * part, 0.0) for factor, part in ((0.5, 0.5), (1.0, 1.0), (2.0, 0.5)))
-        readings.append(Reading("residue", float(score_of(np.array(amount), _BIT_HALF * (1.25 if window.lossy else 1.0), _BIT_WIDTH)), window.box_to_frame(x, y, w, h),
-                window.to_frame(ring),
-                                Signal(bands, size, float(pixels.sum())), Measure("step beside pixels that were kept", step, "CIELAB", Natural(0.0, _usual_step(window), int(bits.border.sum()),
-                                        "surround")),
+        score = float(score_of(np.array(amount), _BIT_HALF * (1.25 if window.lossy else 1.0), _BIT_WIDTH))
+        measure_of = Measure("step beside pixels that were kept", step, "CIELAB", Natural(0.0, _usual_step(window), int(bits.border.sum()), "surround"))
+        readings.append(Reading("residue", score, window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, size, float(pixels.sum())), measure_of,
                                 {"type": "kept", "what": "sliver at the frame's edge" if edge else "dot" if size <= 12 else "sliver", "pixels": int(grown.sum()),
                                  "times_natural": amount}))
     return readings

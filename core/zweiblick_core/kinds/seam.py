@@ -50,7 +50,8 @@ _UNSEEN = (1.0, 2.2)
 
 @dataclass(frozen=True)
 class Lines:
-    """One strip measured. `step`, `cut`: (lengths, n) in natural spreads; `seen`: how far a cut can be seen at all, 0..1; `told_step`, `told_cut`: the same as they are told; `signed`: the step, (lengths, n, 3) CIELAB;
+    """One strip measured. `step`, `cut`: (lengths, n) in natural spreads; `seen`: how far a cut can be seen at all, 0..1;
+    `told_step`, `told_cut`: the same as they are told; `signed`: the step, (lengths, n, 3) CIELAB;
     the plain amounts (n,) in CIELAB at the shortest length, and their parallels (n, p)."""
 
     step: np.ndarray
@@ -95,7 +96,8 @@ def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread, judged: 
     most = 1.5 * float(np.quantile(aside, 0.95)) + 2.0
     gradient, gradient_beside = means_along(np.minimum(across, most), rim), means_along(np.minimum(aside, most), rim)
     whole = means_along(across, rim) if judged else gradient
-    step_levels, cut_levels, seen_levels, signed_levels, told_steps, told_cuts = [], [], [], [], [], []
+    step_levels, cut_levels, seen_levels = [], [], []
+    signed_levels, told_steps, told_cuts = [], [], []
     for level in range(len(LENGTHS)):
         amounts = spread.amount(near[level], level)
         best = amounts.argmax(axis=1)
@@ -108,7 +110,8 @@ def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread, judged: 
         unrest = np.log((gradient_beside[level] + 0.8) / (usual + 0.8)[:, None]).std()
         cut_levels.append(ratio / max(0.06, float(unrest)))
         told_cuts.append(np.maximum(np.log((whole[level].max(axis=1) + 0.8) / (usual + 0.8)), ratio) / max(0.06, float(unrest)))
-    return Lines(np.stack(step_levels), np.stack(cut_levels), np.stack(seen_levels), np.stack(told_steps), np.stack(told_cuts), np.stack(signed_levels), np.linalg.norm(plain[0][:, 2], axis=-1),
+    return Lines(np.stack(step_levels), np.stack(cut_levels), np.stack(seen_levels),
+                 np.stack(told_steps), np.stack(told_cuts), np.stack(signed_levels), np.linalg.norm(plain[0][:, 2], axis=-1),
                  np.linalg.norm(means_along(parallels, rim, LENGTHS[:1])[0] if judged else beside[0], axis=-1), gradient[0].max(axis=1), gradient_beside[0])
 
 

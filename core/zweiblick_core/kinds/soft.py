@@ -15,7 +15,23 @@ from ..calibrate import excess, natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
-from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, carried, ground_of, inside_and_around, missing_by_size, outlined, pixels_of, pools, predicted, regressed, tellable, without_of
+from .detail import (
+    LEAST_CONTROLS,
+    STRIDE,
+    Cells,
+    Ground,
+    carried,
+    ground_of,
+    inside_and_around,
+    missing_by_size,
+    outlined,
+    pixels_of,
+    pools,
+    predicted,
+    regressed,
+    tellable,
+    without_of,
+)
 
 NULL = "outline"
 PATCHES = (5, 9, 0)
