@@ -251,3 +251,18 @@ def test_a_place_is_no_copy_of_itself():
     # A search that slides ends where it began, and everything agrees with itself.
     assert searcher.verified(at(0.0), False, MASK, seen) is None and searcher.verified(at(2.0), False, MASK, seen) is None
     assert searcher.verified(at(150.0), False, MASK, seen).agreement < 0.3
+
+
+def test_a_steps_profile_leaves_the_band_that_rims_laid_elsewhere_read():
+    fill = np.clip(TRUTH.astype(int) + 24, 0, 255)
+    report = check(read(png(with_thing(TRUTH, MASK))), read(png(filled(TRUTH, MASK, fill))), from_mask(MASK), kinds=("seam",))
+    evidence = next(finding for finding in report.regions[0].findings).evidence
+    across, low, high = (np.array(evidence["profile"][name]) for name in ("lightness", "low", "high"))
+    assert len(across) == len(low) == len(high) == len(evidence["profile"]["offset_px"])
+    beyond = (across < low) | (across > high)
+    assert beyond.mean() > 0.5 and (low < high).all()
+    # At the line's points the step stands out over its parallels, and outward is away from the region's middle.
+    strip = evidence["strip"]
+    assert np.mean(np.array(strip["value"]) > np.array(strip["high"])) > 0.7
+    away = np.array(evidence["line"]) - (300, 230)
+    assert np.mean((away * np.array(strip["outward"])).sum(axis=1) > 0.8 * np.hypot(*away.T)) > 0.9

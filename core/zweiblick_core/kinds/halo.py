@@ -160,6 +160,6 @@ def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores:
     return Reading(
         "halo", float(scores[indices].max()), [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, Signal(bands, length, length * width),
         Measure("ring along the boundary", told_at(found.told[level], scores, indices), "natural spreads", naturals[level]),
-        {"type": "rim", "what": "ring", **rim_evidence(window, rim, indices, controls.strip(rim), found.plain, found.beside, start, float(centre)),
+        {"type": "rim", "what": "ring", **rim_evidence(controls, rim, indices, found.plain, found.beside, start, float(centre)),
          "ring": {"lightness": float(signed[0]), "a": float(signed[1]), "b": float(signed[2]), "width_px": width, "centre_px": centre},
          "likeness_to_removed": likeness}, stretch=(start, end))

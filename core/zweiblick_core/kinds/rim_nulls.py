@@ -233,9 +233,26 @@ class Strip:
         return (self._sums[:, last + 1] - self._sums[:, first]) / (last + 1 - first)
 
 
-def rim_evidence(window: Window, rim: Rim, indices: np.ndarray, strip: np.ndarray, value: np.ndarray, beside: np.ndarray, start: int, aside: float) -> dict:
-    """What a person is shown: the line, the measure at its points and which way is out there (smoothed), the mean profile across it, and the measure along the whole
-    boundary with its natural band.
+def natural_profile(controls: Controls, count: int) -> tuple[np.ndarray, np.ndarray] | None:
+    """How the mean lightness of `count` samples of rim runs across it by nature, less its own mean: 5th and 95th percentile at each distance, (2 * REACH + 1,) each, L*;
+    None where too few stretches were laid elsewhere."""
+    rows = []
+    for rim in controls.placed:
+        lightness, some = controls.strip(rim)[..., 0], min(count, len(rim))
+        for first in range(0, len(rim) - some + 1, max(1, some))[:6]:
+            usable = rim.usable[first:first + some]
+            if usable.mean() > 0.6:
+                mean = lightness[first:first + some][usable].mean(axis=0)
+                rows.append(mean - mean.mean())
+    if len(rows) < LEAST_CONTROLS:
+        return None
+    low, high = np.percentile(rows, (5, 95), axis=0)
+    return low, high
+
+
+def rim_evidence(controls: Controls, rim: Rim, indices: np.ndarray, value: np.ndarray, beside: np.ndarray, start: int, aside: float) -> dict:
+    """What a person is shown: the line, the measure at its points and which way is out there (smoothed), the mean profile across it and what it is by nature, and the
+    measure along the whole boundary with its natural band.
 
     Args:
         value, beside: the measure on the boundary (n,) and its parallels (n, p), in CIELAB units.
@@ -245,15 +262,17 @@ def rim_evidence(window: Window, rim: Rim, indices: np.ndarray, strip: np.ndarra
     stride = max(1, len(indices) // 60)
     some = indices[::stride]
     every = max(1, len(rim) // 400)
-    mean = strip[indices].mean(axis=0)
+    mean = controls.strip(rim)[indices].mean(axis=0)
+    band = natural_profile(controls, len(indices))
+    natural = {} if band is None else {"low": mean[:, 0].mean() + band[0], "high": mean[:, 0].mean() + band[1]}
     first = int(start % len(rim))
     low, high = np.percentile(beside, (5, 95), axis=1)
     # Between two points of the line the largest value stands for all, so that no peak is missed.
     peaks = np.array([part[np.argmax(value[part])] for part in np.split(indices, np.arange(stride, len(indices), stride))])
     outward = ndimage.gaussian_filter1d(rim.normals, max(3.0, 2.0 * stride), axis=0, mode="wrap" if rim.closed else "nearest")[some]
     outward /= np.linalg.norm(outward, axis=1, keepdims=True) + 1e-9
-    return {"line": window.to_frame(rim.points[some] + aside * rim.normals[some] + 0.5),
+    return {"line": controls.window.to_frame(rim.points[some] + aside * rim.normals[some] + 0.5),
             "strip": {"value": value[peaks], "low": low[peaks], "high": high[peaks], "outward": outward},
-            "profile": {"offset_px": list(range(-REACH, REACH + 1)), "lightness": mean[:, 0], "a": mean[:, 1], "b": mean[:, 2]},
+            "profile": {"offset_px": list(range(-REACH, REACH + 1)), "lightness": mean[:, 0], "a": mean[:, 1], "b": mean[:, 2], **natural},
             "along": {"value": value[::every], "low": low[::every], "high": high[::every],
                       "start": first // every, "end": min(len(value[::every]), (first + len(indices)) // every), "unit": "CIELAB"}}

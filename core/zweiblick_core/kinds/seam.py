@@ -171,5 +171,5 @@ def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores:
     return Reading(
         "seam", float(scores[indices].max()), [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, Signal(bands, length, length * 8),
         Measure("edge across the boundary" if by_cut else "colour step across the boundary", value, "natural spreads", natural),
-        {"type": "rim", "what": "cut" if by_cut else "step", **rim_evidence(window, rim, indices, controls.strip(rim), plain, beside, start, 0.0),
+        {"type": "rim", "what": "cut" if by_cut else "step", **rim_evidence(controls, rim, indices, plain, beside, start, 0.0),
          "step": {"lightness": float(signed[0]), "a": float(signed[1]), "b": float(signed[2])}}, stretch=(start, end))

@@ -53,3 +53,14 @@ test("bits that were kept, a shadow's hint and a change outside are said in word
   render(<EvidencePlots finding={finding({ type: "detail", what: "less grain", inside: [0.2], around: [1], wavelengths_px: [2], ratio: 0.31 })} />);
   expect(screen.getByText(/0.31 times the grain around/)).toBeTruthy();
 });
+
+test("a rim's profile stands over the band of what is natural there, and says where it leaves it", () => {
+  const profile = { offset_px: [-1, 0, 1], lightness: [50, 50, 62], low: [48, 48, 48], high: [56, 56, 56] };
+  const { container } = render(<EvidencePlots finding={finding({ type: "rim", what: "step", profile })} />);
+  expect(screen.getByRole("img", { name: "lightness across the boundary, 50 to 62; beyond what is natural at 1 of 3 distances" })).toBeTruthy();
+  const heights = (which: string) => (container.querySelector(`[data-profile] ${which}`)?.getAttribute("points") ?? "").split(" ").map((point) => Number(point.split(",")[1]));
+  // Inside the band where it is natural, above it where the step is.
+  const [line, band] = [heights("polyline"), heights("polygon")];
+  expect(line[0]).toBeGreaterThan(band[0] ?? 0);
+  expect(line[2]).toBeLessThan(band[2] ?? 0);
+});

@@ -22,7 +22,7 @@ export function NaturalGauge({ measure }: { measure: Measure }) {
 }
 
 type Along = { value: number[]; low: number[]; high: number[]; start: number; end: number; unit: string };
-type Profile = { offset_px: number[]; lightness: number[] };
+type Profile = { offset_px: number[]; lightness: number[]; low?: number[]; high?: number[] };
 
 /** The measure all along the boundary, with the band of its parallels; the stretch that was found is marked. */
 export function AlongChart({ along }: { along: Along }) {
@@ -43,19 +43,24 @@ export function AlongChart({ along }: { along: Along }) {
   );
 }
 
-/** Lightness across the boundary, inside left, outside right. */
+/** Lightness across the boundary, inside left, outside right, over the band of what rims laid elsewhere read. */
 export function ProfileChart({ profile }: { profile: Profile }) {
-  const low = Math.min(...profile.lightness), high = Math.max(...profile.lightness);
+  const { lightness, low: least = [], high: most = [] } = profile;
+  const all = [...lightness, ...least, ...most];
+  const low = Math.min(...all), high = Math.max(...all);
   const span = Math.max(2, high - low);
-  const x = (i: number) => 4 + (i / (profile.lightness.length - 1)) * 252;
+  const x = (i: number) => 4 + (i / (lightness.length - 1)) * 252;
   const y = (v: number) => 46 - ((v - low) / span) * 40;
+  const band = [...most.map((v, i) => `${x(i)},${y(v)}`), ...least.map((v, i) => `${x(i)},${y(v)}`).reverse()].join(" ");
+  const beyond = lightness.filter((v, i) => v < (least[i] ?? v) || v > (most[i] ?? v)).length;
   return (
-    <figure className="m-0">
-      <svg width="260" height="52" viewBox="0 0 260 52" role="img" aria-label={`lightness across the boundary, ${number(low, 3)} to ${number(high, 3)}`}>
+    <figure className="m-0" data-profile>
+      <svg width="260" height="52" viewBox="0 0 260 52" role="img" aria-label={`lightness across the boundary, ${number(Math.min(...lightness), 3)} to ${number(Math.max(...lightness), 3)}${band ? `; beyond what is natural at ${beyond} of ${lightness.length} distances` : ""}`}>
+        {band && <polygon points={band} fill="currentColor" opacity="0.35" />}
         <path d="M130 2v48" stroke="currentColor" strokeDasharray="3 3" />
-        <polyline points={profile.lightness.map((v, i) => `${x(i)},${y(v)}`).join(" ")} fill="none" stroke="currentColor" strokeWidth="1.8" />
+        <polyline points={lightness.map((v, i) => `${x(i)},${y(v)}`).join(" ")} fill="none" stroke="currentColor" strokeWidth="1.8" />
       </svg>
-      <figcaption className="flex justify-between text-[13px]"><span>30 px inside</span><span>L* {number(low, 3)} to {number(high, 3)}</span><span>30 px outside</span></figcaption>
+      <figcaption className="flex justify-between text-[13px]"><span>30 px inside</span><span>L* {number(Math.min(...lightness), 3)} to {number(Math.max(...lightness), 3)}</span><span>30 px outside</span></figcaption>
     </figure>
   );
 }
