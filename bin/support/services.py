@@ -298,7 +298,9 @@ class House:
     def start_workers(self, **more: str) -> None:
         environment = self.environment(**more)
         celery = [str(PYTHON), "-m", "celery", "-A", "config"]
-        self.start("worker", [*celery, "worker", "--concurrency=3", "--loglevel=WARNING", "--without-gossip", "--without-mingle"], environment, REPO / "server", again=True)
+        # Somebody who looks comes before what is worked on.
+        worker = ["nice", "-n", "10", *celery, "worker", "--concurrency=3", "--loglevel=WARNING", "--without-gossip", "--without-mingle"]
+        self.start("worker", worker, environment, REPO / "server", again=True)
         self.start("beat", [*celery, "beat", "--loglevel=WARNING", "--schedule", str(self.folder / "beat"), "--pidfile="], environment, REPO / "server", again=True)
 
     def start_desk(self, pace: float = 0.0) -> None:

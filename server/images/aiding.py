@@ -9,6 +9,7 @@ import json
 import os
 import re
 import tempfile
+import time
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -16,6 +17,7 @@ from typing import TYPE_CHECKING
 
 import cv2
 import numpy as np
+from django.conf import settings
 
 from regions.models import RegionVersion
 from zweiblick_core.aids import Aid, Ground, Known, Lines, aid_of, find_matches
@@ -27,11 +29,15 @@ from .storage import folder_of, key_of, pixels_of, pyramid_of
 if TYPE_CHECKING:
     from work.leases import Lease
 
-AID_VERSION = 2
+AID_VERSION = 3
+#: One filter for all rows, which suits pictures, instead of the best of five for each: half the time, the same bytes.
+_PACKED = (cv2.IMWRITE_PNG_COMPRESSION, 1, cv2.IMWRITE_PNG_FILTER, cv2.IMWRITE_PNG_FILTER_UP)
 #: The file that is written last.
 WHOLE = "whole"
 #: Tiles up to this many times smaller are drawn when asked for.
 AT_ONCE = 2
+#: Seconds after a tile was asked for in which its neighbours will be, and the most that a frame waits before each of its tiles.
+LOOKED, STOOD_BACK = 0.5, 2.0
 TILE_PATH = re.compile(r"(full|max|\d+,\d+,\d+,\d+)/(max|\d+,\d*)/0/default\.png")
 
 
@@ -137,10 +143,36 @@ def _draw(image: Image, aid: Aid, known: Known, folder: Path, tile: Tile, whole:
         drawn = cv2.resize(canvas, tile.out, interpolation=cv2.INTER_AREA)
     # Many aids have no colour: a third of the bytes, and of the time to pack them.
     grey = np.array_equal(drawn[..., 0], drawn[..., 1]) and np.array_equal(drawn[..., 1], drawn[..., 2])
-    ok, data = cv2.imencode(".png", drawn[..., 0].copy() if grey else np.ascontiguousarray(drawn[..., ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 1])
+    ok, data = cv2.imencode(".png", drawn[..., 0].copy() if grey else np.ascontiguousarray(drawn[..., ::-1]), _PACKED)
     assert ok
     _put(target, data.tobytes())
     return target
+
+
+def _looked() -> Path:
+    return Path(settings.DERIVED) / ".looked"
+
+
+def _looks() -> None:
+    """Remember that somebody waits for what is drawn at once."""
+    path = _looked()
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.touch()
+
+
+def _looked_at() -> float:
+    """When somebody last did, seconds since the epoch; 0 if never."""
+    try:
+        return _looked().stat().st_mtime
+    except FileNotFoundError:
+        return 0.0
+
+
+def _stand_back() -> None:
+    """A whole frame waits while somebody waits for the tiles that are seen, but never for long: it goes on, only slower, if they never stop."""
+    began = time.time()
+    while time.time() - _looked_at() < LOOKED and time.time() - began < STOOD_BACK:
+        time.sleep(0.05)
 
 
 def stands(derived: Derived) -> bool:
@@ -161,6 +193,7 @@ def tile_of(image: Image, aid: Aid, path: str) -> Path | None:
     folder = folder_of(derived)
     if aid.needs and not stands(derived):
         raise NotYet
+    _looks()
     return _draw(image, aid, _known(image), folder, tile, False)
 
 
@@ -198,6 +231,7 @@ def run_aid(lease: Lease) -> None:
     tiles = sorted(tiles_in(folder_of(pyramid_of(image))).values(), key=lambda tile: (tile.scale, tile.y, tile.x))
     for number, tile in enumerate(tiles):
         lease.progress((0.5 if aid.needs else 0.0) + (0.5 if aid.needs else 1.0) * number / len(tiles), aid.words)
+        _stand_back()
         _draw(image, aid, known, folder_of(derived), tile, True)
     _put(folder_of(derived) / WHOLE, b"")
     with lease.writing():

@@ -10,6 +10,7 @@ import tempfile
 from dataclasses import asdict
 from functools import lru_cache
 from pathlib import Path
+from threading import Lock
 
 import cv2
 import numpy as np
@@ -95,9 +96,18 @@ def _tile(file: Path) -> np.ndarray:
     # They are our own plain PNG files: nothing to be asked of them, and half the time of reading a stranger's.
     if not file.is_file():
         raise FileNotFoundError(file)
-    pixels = cv2.cvtColor(cv2.imread(str(file), cv2.IMREAD_COLOR), cv2.COLOR_BGR2RGB)
+    pixels = cv2.imread(str(file), cv2.IMREAD_COLOR_RGB)
     pixels.setflags(write=False)
     return pixels
+
+
+# Several threads draw neighbours at the same time: who comes second waits for the tile instead of decoding it too.
+_ONE_AT_A_TIME = tuple(Lock() for _ in range(61))
+
+
+def _shared_tile(file: Path) -> np.ndarray:
+    with _ONE_AT_A_TIME[hash(file) % len(_ONE_AT_A_TIME)]:
+        return _tile(file)
 
 
 def pixels_of(image: Image, box: tuple[int, int, int, int]) -> np.ndarray:
@@ -115,7 +125,7 @@ def pixels_of(image: Image, box: tuple[int, int, int, int]) -> np.ndarray:
             width, height = min(TILE, frame.width - tile_x), min(TILE, frame.height - tile_y)
             # A picture of one tile is called the full one.
             region = "full" if (width, height) == (frame.width, frame.height) else f"{tile_x},{tile_y},{width},{height}"
-            pixels = _tile(folder / region / f"{width},{height}" / "0" / "default.png")
+            pixels = _shared_tile(folder / region / f"{width},{height}" / "0" / "default.png")
             x0, y0, x1, y1 = max(left, tile_x), max(top, tile_y), min(right, tile_x + width), min(bottom, tile_y + height)
             patch[y0 - top:y1 - top, x0 - left:x1 - left] = pixels[y0 - tile_y:y1 - tile_y, x0 - tile_x:x1 - tile_x]
     return patch

@@ -69,6 +69,13 @@ def test_denoising_brings_out_an_outline_that_other_grain_hid():
     assert drawn[MASK].std() > 2 * drawn[outside].std() and fill.astype(float).mean(axis=2)[MASK].std() < 2 * fill.astype(float).mean(axis=2)[outside].std()
 
 
+@pytest.mark.parametrize("name", ["denoised", "sharpened", "grain", "fine-detail", "local-contrast"])
+def test_nothing_is_made_up_where_there_is_nothing(name):
+    flat = np.full_like(FRAME, (90, 120, 150))
+    drawn = aid_of(name).draw(flat, Known(measure_ground(FRAME)), 0, 0).astype(int)
+    assert np.abs(drawn - (flat if name in ("denoised", "sharpened") else 128)).max() <= 1  # colour there and back rounds
+
+
 def test_the_dark_end_is_spread_and_the_light_end_keeps_its_order():
     ramp = np.repeat(np.repeat(np.arange(256, dtype=np.uint8)[None, :, None], 4, 0), 3, 2)
     for name, low, high in (("darks", 0, 85), ("lights", 171, 255)):

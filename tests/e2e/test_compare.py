@@ -110,6 +110,48 @@ def test_any_attempt_can_be_a_and_a_follows_the_walk(at_rest):
     assert held == str(next(a["image"]["id"] for a in bench["attempts"] if str(a["id"]) == side.input_value()))
 
 
+def test_turned_round_the_original_is_b_and_nothing_is_ruled_on_that_is_not_on_the_stage(signed_in, no_barriers):
+    page = signed_in()
+    open_picture(page, "Boat shed")
+    page.keyboard.press("1")
+    expect(page.locator(SETTLED)).to_be_visible()
+    bench = bench_of(page)
+    judged = next(a for a in bench["attempts"] if a["id"] == int_of(page, bench))
+    x, y, b = placed(page, seen(page), bench)
+    image_of = lambda: page.locator(STAGE).get_attribute("data-image")
+    page.keyboard.press("\\")
+    expect(page.get_by_label("side B", exact=True)).to_have_value("")
+    expect(page.locator('[data-side="B"]')).to_have_text("B original")
+    expect(page.locator(f'{SETTLED}[data-image="{bench["original"]["id"]}"]')).to_be_visible()
+    # The original alone is no ground for a ruling, nor does it uncover the findings; with the attempt, which is A now, both sides were seen.
+    assert page.get_by_role("group", name="Ruling").get_by_role("button", name="rework").get_attribute("aria-disabled") == "true"
+    expect(page.get_by_text("is not on the stage")).to_be_visible()
+    no_barriers()
+    page.keyboard.down("s")
+    expect(page.locator(f'{SETTLED}[data-image="{judged["image"]["id"]}"]')).to_be_visible()
+    assert page.get_by_role("group", name="Ruling").get_by_role("button", name="rework").get_attribute("aria-disabled") == "false"
+    page.keyboard.up("s")
+    expect(page.get_by_text("show findings")).to_have_count(0)
+    assert image_of() == str(bench["original"]["id"])
+    # In the wipe the sides have changed too: the attempt on A's, the original beyond.
+    page.keyboard.press("w")
+    page.keyboard.down("d")
+    page.wait_for_timeout(700)
+    shown = middle(seen(page))
+    first, second = patch_of(page, b, x, y, 80), patch_of(page, bench["original"], x, y, 80)
+    columns = np.broadcast_to(np.arange(80) - 39.5, (80, 80))
+    clear = np.hypot(columns, columns.T) > 14
+    page.keyboard.up("d")
+    assert np.abs(shown - first)[(columns < -4) & clear].mean() < 0.01 and np.abs(shown - second)[(columns > 4) & clear].mean() < 0.01
+    page.keyboard.press("w")
+    page.keyboard.press("x")
+    other = page.get_by_label("side B", exact=True).input_value()
+    expect(page.locator(f'[data-image="{next(a["image"]["id"] for a in bench["attempts"] if str(a["id"]) == other)}"]')).to_be_visible()
+    page.keyboard.press("\\")
+    expect(page.get_by_label("side A", exact=True)).to_have_value(other)
+    assert image_of() == str(judged["image"]["id"])
+
+
 def int_of(page, bench):
     shown = page.locator(STAGE).get_attribute("data-image")
     return next(a["id"] for a in bench["attempts"] if str(a["image"]["id"]) == shown)

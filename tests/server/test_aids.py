@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import time
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -93,6 +95,40 @@ def test_every_aid_draws_the_whole_frame_as_the_core_does(wide):
         else:
             apart = np.abs(tile - aid.draw(pixels, known, 0, 0)[:512, 512:1024])
             assert apart.max() <= 1 or (apart > 1).mean() < 1e-3
+
+
+def test_a_whole_frame_stands_back_while_somebody_looks_and_is_drawn_all_the_same(signed_in, wide, monkeypatch):
+    from images import aiding
+
+    _, attempt, *_ = wide
+    now, waited = [1000.0], []
+
+    def sleep(seconds):
+        waited.append(seconds)
+        now[0] += seconds
+
+    looks = lambda ago: monkeypatch.setattr(aiding, "_looked_at", lambda: now[0] - ago)
+    monkeypatch.setattr(aiding, "time", SimpleNamespace(time=lambda: now[0], sleep=sleep))
+    draw = lambda name: (aiding.ask_aid(attempt.image, aid_of(name)), do_all_work(), waited.copy(), waited.clear())[2]
+    looks(60)
+    assert draw("darks") == []
+    moment = now[0]
+    monkeypatch.setattr(aiding, "_looked_at", lambda: moment - 0.2)
+    assert sum(draw("lights")) == pytest.approx(aiding.LOOKED - 0.2, abs=0.1)
+    looks(0.0)
+    waits = draw("sharpened")
+    assert 0 < sum(waits) <= aiding.STOOD_BACK * len(aiding.tiles_in(aiding.folder_of(aiding.pyramid_of(attempt.image)))) * 1.05
+    assert all(aiding.stands(aiding.aid_image(attempt.image, aid_of(name))) for name in ("darks", "lights", "sharpened"))
+
+
+def test_whoever_asks_for_a_tile_is_seen_to_look(signed_in, wide):
+    from images import aiding
+
+    _, attempt, *_ = wide
+    assert aiding._looked_at() == 0
+    before = time.time()
+    pixels_at(signed_in("vera"), f"/api/images/{attempt.image_id}/aids/tone/tiles/512,0,512,512/512,512/0/default.png")
+    assert aiding._looked_at() >= before - 1
 
 
 def test_what_was_deleted_is_drawn_anew_and_never_passed_off_as_whole(signed_in, wide, settings):

@@ -22,7 +22,7 @@ import { AssembleDialog } from "./AssembleDialog";
 import { ChangesDialog } from "./ChangesDialog";
 import { ClientBarDialog } from "./ClientBar";
 import { OwnFlawForm, OwnFlaws } from "./OwnFlaws";
-import { CompareBar } from "./CompareBar";
+import { CompareBar, TurnRound } from "./CompareBar";
 import { HistoryDialog } from "./HistoryDialog";
 import { Outside } from "./Outside";
 import { RulingBar } from "./RulingBar";
@@ -36,6 +36,8 @@ import { useSpot, type At } from "./useSpot";
 const noMarks: never[] = [];
 const noImages: never[] = [];
 const ignored = () => undefined;
+/** What was seen of a cell: the original, the attempt, the attempt at 100 %. */
+type Seeing = { original?: boolean; attempt?: boolean; actual?: boolean };
 /** Half of the stage in whole and even pixels, so that at 100 % both halves show the picture's own pixels. */
 const half = { width: "round(down, 50% - 1px, 2px)" };
 
@@ -78,12 +80,14 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const compare = useCompare(bench, attempt);
   const swapped = compare.alone;
   const [stage, setStage] = useState({ settled: false, zoomed: 1, image: 0 });
-  const aids = useAids(compare.a.image, attempt.image, stage.settled ? stage.image : null);
-  const [sideA, sideB] = [aids.as(compare.a.image, "A"), aids.as(attempt.image, "B")];
+  const aids = useAids(compare.a.image, compare.b.image, stage.settled ? stage.image : null);
+  const [sideA, sideB] = [aids.as(compare.a.image, "A"), aids.as(compare.b.image, "B")];
+  const shown = swapped ? sideA : sideB;
   const [link] = useState<{ view: View | null }>({ view: null });
   const [bare, setBare] = useState(false);
-  const [seenOriginal, setSeenOriginal] = useState<Record<number, boolean>>({});
-  const [seenActual, setSeenActual] = useState<Record<number, boolean>>({});
+  const [seen, setSeen] = useState<Record<number, Seeing>>({});
+  const seenHere = seen[current.id];
+  const saw = useCallback((cell: number, what: Seeing) => setSeen((old) => ((Object.keys(what) as (keyof Seeing)[]).every((one) => old[cell]?.[one]) ? old : { ...old, [cell]: { ...old[cell], ...what } })), []);
   const [selected, setSelected] = useState<Record<number, number | null>>({});
   const [history, setHistory] = useState(false);
   const [assembling, setAssembling] = useState(false);
@@ -99,12 +103,12 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
     const [x, y] = link.view?.getCenter() ?? [0, 0];
     return [Math.max(0, Math.min(bench.original.width - 1, Math.floor(x ?? 0))), Math.max(0, Math.min(bench.original.height - 1, Math.floor(-(y ?? 0))))];
   }, [link, bench.original.width, bench.original.height]);
-  const spot = useSpot(bench.id, [bench.original.width, bench.original.height], compare.a.image.id, attempt.image.id, middle);
+  const spot = useSpot(bench.id, [bench.original.width, bench.original.height], compare.a.image.id, compare.b.image.id, middle);
 
-  const ready = stage.settled && (!swapped || compare.beating);
+  const ready = stage.settled && (compare.judgedSeen || compare.beating);
   const onward = useRef<(cell: Cell) => void>(ignored);
   const ruler = useRuling({
-    bench, askedSize, cell: current, region, attempt, ready, seenActual: Boolean(seenActual[current.id]), onTakenBack: (cell) => onward.current(cell),
+    bench, askedSize, cell: current, region, attempt, ready, seenActual: Boolean(seenHere?.actual), onTakenBack: (cell) => onward.current(cell),
     onRuled: (next, from) => {
       const to = nextUndecided(next, from.region);
       if (to) onward.current(to);
@@ -119,7 +123,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   // An outline belongs to the cell it was begun in.
   const outlining = marking?.cell === current.id ? marking : null;
   const drewOutline = useCallback((outline: number[][]) => setMarking({ cell: current.id, outline }), [current.id]);
-  const uncovered = Boolean(seenOriginal[current.id]) || Boolean(current.verdict);
+  const uncovered = Boolean(seenHere?.original && seenHere.attempt) || Boolean(current.verdict);
 
   const choose = useCallback((cell: Cell) => {
     setPlace(cell.id);
@@ -135,10 +139,11 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const onSettled = useCallback((settled: boolean, zoomed: number, image: number) => setStage({ settled, zoomed, image }), []);
   const actual = stage.settled && stage.zoomed >= 0.999;
   useEffect(() => {
-    const both = compare.a.attempt === null && (swapped || compare.mode === "wipe" || compare.mode === "beside");
-    if (stage.settled && both) setSeenOriginal((seen) => (seen[current.id] ? seen : { ...seen, [current.id]: true }));
-    if (actual && !swapped && sideB.id === attempt.image.id) setSeenActual((seen) => (seen[current.id] ? seen : { ...seen, [current.id]: true }));
-  }, [stage.settled, actual, swapped, current.id, compare.a.attempt, compare.mode, sideB.id, attempt.image.id]);
+    if (!stage.settled || compare.mode === "difference") return;
+    const both = compare.mode !== "one";
+    if (compare.other.attempt === null && (both || !compare.judgedSeen)) saw(current.id, { original: true });
+    if (compare.judgedSeen) saw(current.id, actual && (both ? [sideA.id, sideB.id] : [shown.id]).includes(attempt.image.id) ? { attempt: true, actual: true } : { attempt: true });
+  }, [stage.settled, actual, current.id, compare.other.attempt, compare.judgedSeen, compare.mode, sideA.id, sideB.id, shown.id, attempt.image.id, saw]);
 
   // Neighbours' findings are fetched ahead; their pictures are kept drawn by the stage.
   useEffect(() => {
@@ -152,16 +157,18 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
   const chosen = selected[current.id] === undefined ? (ordered[0]?.id ?? null) : (selected[current.id] ?? null);
   const finding = ordered.find((one) => one.id === chosen) ?? null;
   const beyond = uncovered ? (attempt.check_of?.outside ?? []) : [];
+  // Marks belong to the attempt that is judged.
+  const hidden = !compare.judgedSeen;
   const outside = beyond.find((one) => `${attempt.id}.${one.number}` === beyondShown) ?? null;
-  const inside = useMemo(() => (bare || swapped || !uncovered ? noMarks : finding ? drawn(finding) : [outlined(region)]), [bare, swapped, uncovered, finding, region]);
+  const inside = useMemo(() => (bare || hidden || !uncovered ? noMarks : finding ? drawn(finding) : [outlined(region)]), [bare, hidden, uncovered, finding, region]);
   const { pinned } = spot;
   const marks = useMemo(() => {
     const own = detail.data?.own.find((one) => one.id === ownChosen);
     const drawnNow = outlining?.outline ? [ringed(outlining.outline)] : own ? [ringed(own.polygon)] : null;
-    const found = bare ? noMarks : (drawnNow && !swapped) ? drawnNow : outside && !swapped ? [ringed(outside.polygon)] : inside;
-    // A pinned spot is a person's own mark: it stays while A is seen.
+    const found = bare ? noMarks : (drawnNow && !hidden) ? drawnNow : outside && !hidden ? [ringed(outside.polygon)] : inside;
+    // A pinned spot is a person's own mark: it stays whatever is seen.
     return pinned && !bare ? [...found, ringed([[pinned[0] - 4, pinned[1] - 4], [pinned[0] + 5, pinned[1] - 4], [pinned[0] + 5, pinned[1] + 5], [pinned[0] - 4, pinned[1] + 5]])] : found;
-  }, [outside, bare, swapped, inside, pinned, outlining?.outline, ownChosen, detail.data?.own]);
+  }, [outside, bare, hidden, inside, pinned, outlining?.outline, ownChosen, detail.data?.own]);
   const walkFindings = (by: number) => {
     const at = ordered.findIndex((one) => one.id === chosen);
     const to = ordered[(at + by + ordered.length) % Math.max(1, ordered.length)];
@@ -199,7 +206,6 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
 
   // The other side's aid is drawn once the one that is looked at stands.
   const neighbours = [sideB, ...(stage.settled ? [sideA] : []), bench.original, ...bench.attempts.map((one) => one.image)];
-  const shown = swapped ? sideA : sideB;
   const soon = [step(bench, current, "ArrowDown"), nextUndecided(bench, region.id), step(bench, current, "ArrowUp")].flatMap((cell) => {
     const box = bench.regions.find((one) => one.id === cell?.region && one.id !== region.id)?.bbox, image = bench.attempts.find((one) => one.id === cell?.attempt)?.image;
     return box && image ? [{ image, box }, { image: bench.original, box }] : [];
@@ -248,8 +254,8 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
           {check?.state === "done" && check.about.map((words) => <p key={words} className="m-0 text-[13px]">{words}</p>)}
           {!check && <p className="m-0">Not checked. {mayRule && <button type="button" className="plain" onClick={() => askCheck.mutate(attempt.id)}>check it</button>}</p>}
           {check?.state === "done" && check.overall !== null && !uncovered && (
-            <p className="m-0">Look first: findings are shown once you have seen both sides here. Hold <Key action="swap" /> for the original.{" "}
-              <button type="button" className="plain" onClick={() => setSeenOriginal((seen) => ({ ...seen, [current.id]: true }))}>show findings</button></p>
+            <p className="m-0">Look first: findings are shown once you have seen both sides here. {compare.turned ? <>Hold <Key action="swap" /> for the attempt.</> : <>Hold <Key action="swap" /> for the original.</>}{" "}
+              <button type="button" className="plain" onClick={() => saw(current.id, { original: true, attempt: true })}>show findings</button></p>
           )}
           {detail.isError && <p role="alert" className="m-0">{detail.error.message} <button type="button" className="plain" onClick={() => void detail.refetch()}>try again</button></p>}
           {uncovered && detail.data?.checked && mayRule && current.state === "undecided" && (detail.data.covered[String(bench.size)] ?? 0) >= 0.5 && (
@@ -266,7 +272,7 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
           {outlining
             ? <OwnFlawForm outline={outlining.outline} pinned={pinned} size={judged ?? null} busy={ownFlaws.mark.isPending} trouble={ownFlaws.mark.error?.message ?? null}
                 onOutline={drewOutline} onPin={spot.pin} onCancel={() => setMarking(null)}
-                onSave={(asked) => ownFlaws.mark.mutate({ cell: current.id, ...asked }, { onSuccess: (stored) => { setMarking(null); setOwnChosen(stored.own.at(-1)?.id ?? null); setSeenOriginal((seen) => ({ ...seen, [current.id]: true })); } })} />
+                onSave={(asked) => ownFlaws.mark.mutate({ cell: current.id, ...asked }, { onSuccess: (stored) => { setMarking(null); setOwnChosen(stored.own.at(-1)?.id ?? null); saw(current.id, { original: true, attempt: true }); } })} />
             : mayRule && <p className="rule-top m-0 py-2"><button type="button" className="plain" onClick={() => setMarking({ cell: current.id, outline: null })}>a flaw of your own <Key action="ownFlaw" /></button></p>}
           {beyond.length > 0 && <Outside outside={beyond} size={bench.size ?? null} chosen={outside?.number ?? null}
             onChoose={(number) => { setBeyondShown(number === null ? null : `${attempt.id}.${number}`); zooming.again(); }} />}
@@ -277,35 +283,36 @@ function BenchFor({ bench, askedSize, stale }: { bench: Bench; askedSize: number
         <div className="absolute inset-x-0 top-0 z-10" style={{ background: "var(--ground)" }}>
         <CompareBar compare={compare} bench={bench} attempt={attempt} />
         <div className="flex h-[34px] items-center gap-2 border-t px-3" style={{ borderColor: "var(--line)" }}>
+          <TurnRound compare={compare} />
           <AidControls aids={aids} />
           <ZoomButtons zoom={zooming} zoomed={stage.zoomed} size={judged} />
         </div>
         <Seen aids={aids} image={shown} />
         </div>
         <div className="absolute inset-x-0 bottom-0 z-10 flex h-[42px] items-center border-t" style={{ background: "var(--ground)", borderColor: "var(--line)" }}>
-          <Reading reading={spot.reading} trouble={spot.trouble} pinned={pinned} names={[`A ${compare.a.name}`, `B attempt ${attempt.number}`]} />
+          <Reading reading={spot.reading} trouble={spot.trouble} pinned={pinned} names={[`A ${compare.a.name}`, `B ${compare.b.name}`]} />
         </div>
         <div className="absolute inset-x-0 bottom-[42px] top-[91px] flex" onPointerLeave={() => spot.over(null)}>
           {compare.mode === "beside" && (
             <div key="a" className="relative" style={half}>
               <span className="absolute left-2 top-1 z-10 px-1" style={{ background: "var(--ground)" }}>A {compare.a.name}</span>
-              <Stage image={sideA} ready={noImages} marks={noMarks} zoom={zoom} box={region.bbox} at={lookedAt} delivery={delivery} onSettled={ignored} link={link} follows label={`${compare.a.name} beside it`} />
+              <Stage image={sideA} ready={noImages} marks={compare.turned ? marks : noMarks} zoom={zoom} box={region.bbox} at={lookedAt} delivery={delivery} onSettled={ignored} link={link} follows label={`${compare.a.name} beside it`} />
             </div>
           )}
           <div key="b" className={compare.mode === "beside" ? "border-l" : "min-w-0 flex-1"} style={compare.mode === "beside" ? { ...half, borderColor: "var(--line)", boxSizing: "content-box" } : undefined}>
-            <Stage image={shown} ready={neighbours} soon={soon} marks={marks} zoom={outside ? "region" : zoom} box={outside ? outside.bbox : region.bbox} at={lookedAt} delivery={delivery} onSettled={onSettled} link={link} onSpot={spot.over} onOutline={outlining ? drewOutline : null}
+            <Stage image={shown} ready={neighbours} soon={soon} marks={compare.mode === "beside" && compare.turned ? noMarks : marks} zoom={outside ? "region" : zoom} box={outside ? outside.bbox : region.bbox} at={lookedAt} delivery={delivery} onSettled={onSettled} link={link} onSpot={spot.over} onOutline={outlining ? drewOutline : null}
               wiped={compare.mode === "wipe" ? { image: sideA, wipe: compare.wipe } : null} onWipe={compare.setWipe}
               against={compare.mode === "difference" ? { image: sideA, measure: compare.measure, amplified: compare.amplified } : null}
-              label={`${swapped ? (compare.a.attempt === null ? "the original" : compare.a.name) : `attempt ${attempt.number}`} at region ${region.number}, ${region.name}`} />
+              label={`${compare[swapped ? "a" : "b"].attempt === null ? "the original" : compare[swapped ? "a" : "b"].name} at region ${region.number}, ${region.name}`} />
           </div>
         </div>
       </main>
 
       <footer className="min-w-0">
-        <RulingBar bench={bench} cell={current} mayRule={mayRule} ready={ready} busy={ruler.busy} trouble={ruler.trouble ?? stale} asking={ruler.asking} last={ruler.last} onRule={ruler.rule} onTakeBack={ruler.takeBack} onNext={next} />
+        <RulingBar bench={bench} cell={current} mayRule={mayRule} ready={ready} hidden={compare.turned && hidden && !compare.beating} busy={ruler.busy} trouble={ruler.trouble ?? stale} asking={ruler.asking} last={ruler.last} onRule={ruler.rule} onTakeBack={ruler.takeBack} onNext={next} />
       </footer>
       <AssembleDialog bench={bench} open={assembling} onClose={() => setAssembling(false)} onShow={(made) => { const cell = bench.cells.find((one) => one.attempt === made && one.region === region.id); if (cell) choose(cell); }} />
-      <ChangesDialog bench={bench} attempt={attempt} sideA={compare.a.attempt} open={changesOpen} onClose={() => setChangesOpen(false)} />
+      <ChangesDialog bench={bench} attempt={attempt} sideA={compare.other.attempt} open={changesOpen} onClose={() => setChangesOpen(false)} />
       <ClientBarDialog bench={bench} open={barOpen} onClose={() => setBarOpen(false)} />
       <HistoryDialog picture={bench.id} open={history} onClose={() => setHistory(false)} />
       <span className="sr-only" aria-live="polite">{counted(ordered.length, "finding")}</span>

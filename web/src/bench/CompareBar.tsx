@@ -10,12 +10,12 @@ const MODES: { mode: Mode; action: Action; words: string }[] = [
 
 /** What is compared, and how; by pointer what the keys do. */
 export function CompareBar({ compare, bench, attempt }: { compare: Compare; bench: Bench; attempt: Attempt }) {
-  const { mode, a, alone, beating } = compare;
+  const { mode, a, b, other, turned, alone, beating } = compare;
   const hold = compare.hold;
   return (
     <div className="flex h-[34px] items-center gap-1 px-3" data-mode={beating ? "beat" : mode}>
-      <label className="flex items-center gap-1" style={alone ? { fontWeight: 700 } : undefined}>A
-        <select className="field w-[96px]" aria-label="side A" value={a.attempt ?? ""} onChange={(event) => compare.chooseA(event.target.value ? Number(event.target.value) : null)}>
+      <label className="flex items-center gap-1" style={alone !== turned ? { fontWeight: 700 } : undefined}>{turned ? "B" : "A"}
+        <select className="field w-[96px]" aria-label={turned ? "side B" : "side A"} value={other.attempt ?? ""} onChange={(event) => compare.chooseOther(event.target.value ? Number(event.target.value) : null)}>
           <option value="">original</option>
           {bench.attempts.filter((one) => one.id !== attempt.id).map((one) => <option key={one.id} value={one.id}>attempt {one.number}</option>)}
         </select>
@@ -26,7 +26,7 @@ export function CompareBar({ compare, bench, attempt }: { compare: Compare; benc
       <button type="button" className="plain whitespace-nowrap px-2" aria-pressed={beating} onClick={() => compare.setBeating(!beating)}>beat <Key action="beat" /></button>
       {MODES.map((one) => <button key={one.mode} type="button" className="plain whitespace-nowrap px-2" aria-pressed={mode === one.mode} onClick={() => compare.setMode(mode === one.mode ? "one" : one.mode)}>{one.words} <Key action={one.action} /></button>)}
       <CompareControls compare={compare} />
-      <strong className="ml-auto whitespace-nowrap" data-side={alone ? "A" : "B"}>{alone ? `A ${a.name}` : mode === "difference" ? "B−A" : `B attempt ${attempt.number}`}</strong>
+      <strong className="ml-auto whitespace-nowrap" data-side={alone ? "A" : "B"}>{alone ? `A ${a.name}` : mode === "difference" ? "B−A" : `B ${b.name}`}</strong>
     </div>
   );
 }
@@ -60,4 +60,10 @@ function Scale({ white }: { white: number }) {
       {white.toLocaleString(undefined, { maximumFractionDigits: 1 })}
     </span>
   );
+}
+
+/** A becomes B and B becomes A. */
+export function TurnRound({ compare }: { compare: Compare }) {
+  const { turned } = compare;
+  return <button type="button" className="plain whitespace-nowrap px-2" aria-pressed={turned} aria-label={turned ? "B, A: turned round" : "A, B: turn round"} onClick={compare.turnRound}>{turned ? "B, A" : "A, B"} <Key action="turnRound" /></button>;
 }

@@ -12,12 +12,12 @@ export const RULINGS: { ruling: Ruling; action: Action; words: string }[] = [
 ];
 
 type Props = {
-  bench: Bench; cell: Cell; mayRule: boolean; ready: boolean; busy: boolean; trouble: string | null; asking: boolean;
+  bench: Bench; cell: Cell; mayRule: boolean; ready: boolean; hidden?: boolean; busy: boolean; trouble: string | null; asking: boolean;
   last: { words: string } | null; onRule: (ruling: Ruling) => void; onTakeBack: () => void; onNext: () => void;
 };
 
 /** Verdicts with one key each; the last one stays visible beside the key that takes it back. */
-export function RulingBar({ bench, cell, mayRule, ready, busy, trouble, asking, last, onRule, onTakeBack, onNext }: Props) {
+export function RulingBar({ bench, cell, mayRule, ready, hidden = false, busy, trouble, asking, last, onRule, onTakeBack, onNext }: Props) {
   const region = bench.regions.find((one) => one.id === cell.region);
   const attempt = bench.attempts.find((one) => one.id === cell.attempt);
   const size = atSize(bench, cell);
@@ -31,6 +31,7 @@ export function RulingBar({ bench, cell, mayRule, ready, busy, trouble, asking, 
             ? <strong role="alert">Never seen at 100 % for {size?.name}. The same key again passes it all the same.</strong>
             : last
               ? <span role="status" className="truncate">{last.words}</span>
+              : hidden ? <span>Attempt {attempt?.number} is not on the stage; hold <Key action="swap" /> and rule while it is.</span>
               : <span>region {region?.number} in attempt {attempt?.number}{cell.verdict ? `: ${cell.verdict.ruling}, ${cell.verdict.person}` : ""}</span>}
         {last && mayRule && <button type="button" className="plain shrink-0" onClick={onTakeBack} disabled={busy}>take back <Key action="takeBack" /></button>}
       </span>

@@ -101,12 +101,16 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
     const made = new OlMap({ target: target.current, controls: [], view, interactions: interactions({ doubleClickZoom: false, altShiftDragRotate: false, pinchRotate: false, keyboard: false }),
       layers: [new VectorLayer({ source: marks.current, zIndex: 10, updateWhileInteracting: true })] });
     const own = layers.current;
-    made.on("rendercomplete", () => {
+    made.on("rendercomplete", (event) => {
       const now = wanted.current;
+      // It is told a moment after the frame was drawn: what came, or moved, meanwhile was not in it yet, and a frame of its own follows.
+      const drawnNow = event.frameState;
+      if (!drawnNow || drawnNow.viewState.resolution !== view.getResolution() || drawnNow.viewState.center.join() !== view.getCenter()?.join()) return;
+      const seen = (id: number) => drawnNow.layerStatesArray.some((state) => state.layer === own.get(id) && state.visible && state.opacity === 1);
       // Where it looks, in the picture's pixels, for whoever must know which pixel stands where.
       const [x = 0, y = 0] = view.getCenter() ?? [];
       if (target.current) target.current.dataset.view = `${x} ${-y} ${view.getResolution() ?? 1}`;
-      if (own.get(now.image.id) instanceof TileLayer) setSettledFor(`${now.image.id}|${now.at}`);
+      if (own.get(now.image.id) instanceof TileLayer && seen(now.image.id) && (!now.wiped?.image.ready || seen(now.wiped.image.id))) setSettledFor(`${now.image.id}|${now.at}`);
     });
     made.on("pointermove", (event) => {
       if (event.dragging) return;
