@@ -217,7 +217,7 @@ def in_browser(name: str, turns: int = 20) -> None:
             told(f"{words}, 100 %, at once after opening", cold[key])
 
 
-# An aid was never seen before: its tiles are deleted, and their rows, once nothing is being drawn.
+# An aid was never seen before: whole frames that are still being drawn are given up, tiles and their rows deleted.
 FORGET = """
 import shutil, sys, time, django
 django.setup()
@@ -225,12 +225,11 @@ from images.models import Derived
 from images.storage import folder_of
 from work.models import Work
 for line in sys.stdin:
-    while Work.objects.filter(kind="aid", state__in=("waiting", "running")).exists():
-        time.sleep(0.2)
+    Work.objects.filter(kind="aid").delete()
+    time.sleep(1.5)  # who draws notices it at its next tile
     for row in Derived.objects.filter(recipe="aid"):
         shutil.rmtree(folder_of(row), ignore_errors=True)
         row.delete()
-    Work.objects.filter(kind="aid").delete()
     print("gone", flush=True)
 """
 AID_SEEN = """([name, sides]) => new Promise((done) => {

@@ -14,7 +14,7 @@ export function CompareBar({ compare, bench, attempt }: { compare: Compare; benc
   const hold = compare.hold;
   return (
     <div className="flex h-[34px] items-center gap-1 px-3" data-mode={beating ? "beat" : mode}>
-      <label className="flex items-center gap-1" style={alone !== turned ? { fontWeight: 700 } : undefined}>{turned ? "B" : "A"}
+      <label className="flex items-center gap-1"><span style={alone !== turned ? { fontWeight: 700 } : undefined}>{turned ? "B" : "A"}</span>
         <select className="field w-[96px]" aria-label={turned ? "side B" : "side A"} value={other.attempt ?? ""} onChange={(event) => compare.chooseOther(event.target.value ? Number(event.target.value) : null)}>
           <option value="">original</option>
           {bench.attempts.filter((one) => one.id !== attempt.id).map((one) => <option key={one.id} value={one.id}>attempt {one.number}</option>)}
