@@ -131,7 +131,7 @@ def step(levels: float) -> Flaw:
 
 
 def cut(truth, original, mask, rng):
-    """Another photograph's content, brought to the same mean, cut in hard."""
+    """The photograph's content from elsewhere, turned by 180 degrees and brought to the same mean, cut in hard."""
     turned = np.ascontiguousarray(np.rot90(truth, 2 if truth.shape[0] != truth.shape[1] else 1)).astype(np.float32)
     shifted = np.roll(turned, (int(rng.integers(40, 200)), int(rng.integers(40, 200))), (0, 1))
     shifted += truth[mask].mean(0) - shifted[mask].mean(0)
@@ -532,6 +532,8 @@ FLAWS: dict[str, tuple[str, str, Flaw]] = {
     "outside 2": ("overreach", "faint", spread_out(2)), "outside 4": ("overreach", "clear", spread_out(4)), "outside, washed": ("overreach", "clear", washed_outside),
     "grading": ("", "", graded),
 }
+#: Kinds that are as right as the flaw's own: what was cut in does lie elsewhere in the picture, and a copy is the cause of the cut.
+ALSO: dict[str, tuple[str, ...]] = {"cut content": ("repeat",)}
 #: The same on a ground through which straight edges run; measured against clean results of that ground.
 LINED: dict[str, tuple[str, str, Flaw]] = {
     "offset 2": ("line", "faint", moved(2)), "offset 3": ("line", "clear", moved(3)), "offset 6": ("line", "glaring", moved(6)), "kink 4": ("line", "clear", turned(4)),
