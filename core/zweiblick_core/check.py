@@ -14,7 +14,7 @@ from .arbitrate import arbitrate
 from .base import grading_of
 from .carriers import Carriers, measure_carriers
 from .errors import Refused
-from .grouping import group
+from .grouping import group, in_order
 from .kinds import REGISTRY, untouched
 from .kinds import Measure as Measured
 from .reading import Picture, eight_bit
@@ -169,7 +169,7 @@ def _judge(window: Window, region: Region, carriers: Carriers, size: Size, pictu
             scores[kind] = max((reading.score for reading in outcome), default=0.0)
             reported += [reading for reading in outcome if told_of(reading)]
     scale = window.pair.scale if window.pair else 1.0
-    findings = causes_first([_finding(reading, size, picture, scale) for reading in arbitrate(reported)])
+    findings = in_order([_finding(reading, size, picture, scale) for reading in arbitrate(reported)])
     for finding in findings:
         # A flaw that several kinds saw counts under the name it got.
         scores[finding.kind] = max(scores[finding.kind], finding.score)
@@ -193,29 +193,6 @@ def confidence(score: float, kind: str = "") -> float:
 def told_of(reading: Reading) -> bool:
     """Whether a reading is a finding: more likely there than not, or a hint."""
     return reading.score >= (HINTED if reading.kind in _HINTS else REPORTED)
-
-
-#: Kinds that bring others with them: a copy its broken lines, a thing that still stands all that it is.
-_CAUSES = ("untouched", "repeat", "invented", "residue")
-
-
-def causes_first(findings: list[Finding]) -> list[Finding]:
-    """By what a person would mind most, severity times confidence; but what brings others with it comes just before the worst of those that lie in its place, and hints last."""
-    weight = {id(f): f.severity * f.confidence * (0.1 if f.kind in _HINTS else 1.0) for f in findings}
-
-    def rank(finding: Finding) -> float:
-        if finding.kind not in _CAUSES or finding.score < 0.8:
-            return weight[id(finding)]
-        return max([weight[id(finding)], *(weight[id(other)] + 1e-6 for other in findings if other.kind not in _CAUSES and inside(other.bbox, finding.bbox) > 0.5)])
-
-    return sorted(findings, key=lambda f: -rank(f))
-
-
-def inside(box: list[float], other: list[float]) -> float:
-    """Share of a box (x, y, width, height) that another covers."""
-    width = min(box[0] + box[2], other[0] + other[2]) - max(box[0], other[0])
-    height = min(box[1] + box[3], other[1] + other[3]) - max(box[1], other[1])
-    return max(0.0, width) * max(0.0, height) / max(1.0, box[2] * box[3])
 
 
 def _finding(reading: Reading, size: Size, picture: tuple[int, int], scale: float = 1.0) -> Finding:

@@ -77,6 +77,32 @@ def _union(boxes: list[list[float]]) -> list[float]:
     return [x, y, max(b[0] + b[2] for b in boxes) - x, max(b[1] + b[3] for b in boxes) - y]
 
 
+#: Kinds that bring others with them: a copy its broken lines, a thing that still stands all that it is.
+_BRING_OTHERS = ("untouched", "repeat", "invented", "residue")
+#: Kinds that are told as hints: they come after what is found, however dark a shadow may be, unless that hardly counts.
+HINTS = ("shadow",)
+_HINT_COUNTS = 0.1
+
+
+def inside(box: list[float], other: list[float]) -> float:
+    """Share of a box (x, y, width, height) that another covers."""
+    width = min(box[0] + box[2], other[0] + other[2]) - max(box[0], other[0])
+    height = min(box[1] + box[3], other[1] + other[3]) - max(box[1], other[1])
+    return max(0.0, width) * max(0.0, height) / max(1.0, box[2] * box[3])
+
+
+def in_order(findings: list[Finding]) -> list[Finding]:
+    """By what a person would mind most, severity times confidence; but what brings others with it comes just before the worst of those that lie in its place, and hints last."""
+    weight = {id(f): f.severity * f.confidence * (_HINT_COUNTS if f.kind in HINTS else 1.0) for f in findings}
+
+    def rank(finding: Finding) -> float:
+        if finding.kind not in _BRING_OTHERS or finding.score < 0.8:
+            return weight[id(finding)]
+        return max([weight[id(finding)], *(weight[id(other)] + 1e-6 for other in findings if other.kind not in _BRING_OTHERS and inside(other.bbox, finding.bbox) > 0.5)])
+
+    return sorted(findings, key=lambda f: -rank(f))
+
+
 def place_words(box: list[float], region: tuple[int, int, int, int]) -> str:
     """Where in the region a box lies, in words: "left rim", "upper right", "all over", "middle"."""
     x, y, width, height = region
@@ -96,9 +122,9 @@ def group(findings: list[Finding], region: tuple[int, int, int, int]) -> list[Gr
         region: its bbox.
 
     Returns:
-        Groups, the most severe first. Findings are joined when they are of kinds that share a cause and lie within 24 px.
+        Groups in the order of their first findings (`in_order`). Findings are joined when they are of kinds that share a cause and lie within 24 px.
     """
-    ordered = sorted(findings, key=lambda f: -f.severity * f.confidence)
+    ordered = in_order(findings)
     gathered: list[list[Finding]] = []
     for finding in ordered:
         for members in gathered:
@@ -117,8 +143,8 @@ def group(findings: list[Finding], region: tuple[int, int, int, int]) -> list[Gr
         cause = next(cause for cause in CAUSES if cause.holds(counting or members))
         box = _union([member.bbox for member in members])
         name = f"g{number}"
-        # What names the cause stands first in its group, then what is seen most.
-        members.sort(key=lambda f: (f.kind != cause.lead, -f.severity * f.confidence))
+        # What names the cause stands first in its group unless it is only hinted at, then what is seen most.
+        members.sort(key=lambda f: f.kind != cause.lead or f.kind in HINTS)
         for member in members:
             member.group = name
         groups.append(Group(name, cause.name, f"{place_words(box, region)}: {cause.words}", box))

@@ -5,7 +5,7 @@ import pytest
 
 from zweiblick_core.arbitrate import arbitrate
 from zweiblick_core.check import confidence, overall
-from zweiblick_core.grouping import group, place_words
+from zweiblick_core.grouping import group, in_order, place_words
 from zweiblick_core.report import Finding, Measure, Natural, Reading, Report, Signal
 
 REGION = (100, 100, 200, 100)
@@ -48,6 +48,20 @@ def test_each_cause_has_its_condition(kind, cause):
 def test_places_far_apart_are_groups_of_their_own_the_worst_first():
     groups = group([finding("seam", [100, 100, 10, 10], severity=0.2), finding("seam", [280, 180, 10, 10], severity=0.9)], REGION)
     assert [one.words.split(":")[0] for one in groups] == ["lower right", "upper left"]
+
+
+def test_a_hint_comes_after_what_is_found_though_it_may_name_the_cause():
+    found = [finding("shadow", [290, 180, 10, 10], severity=0.9), finding("seam", [100, 100, 10, 10], severity=0.3)]
+    assert [one.cause for one in group(found, REGION)] == ["no blending", "shadow left out"] and [f.kind for f in found] == ["seam", "shadow"]
+    # A shadow that ends at the outline is an edge there too.
+    found = [finding("shadow", [105, 100, 40, 10], severity=0.9), finding("seam", [100, 100, 40, 10], severity=0.3)]
+    (only,) = group(found, REGION)
+    assert only.cause == "shadow left out" and [f.kind for f in found] == ["seam", "shadow"]
+
+
+def test_a_copy_comes_before_the_lines_that_it_broke_and_behind_what_is_worse_elsewhere():
+    line, copy, smear = finding("line", [150, 120, 20, 20], severity=0.6), finding("repeat", [140, 110, 60, 60], severity=0.2), finding("smear", [280, 180, 20, 20], severity=0.9)
+    assert [f.kind for f in in_order([line, copy, smear])] == ["smear", "repeat", "line"]
 
 
 def test_a_place_is_said_in_words():
