@@ -258,7 +258,7 @@ def aids_first_seen(picture: int, turns: int) -> None:
     root, environment = _house()
     forgetting = subprocess.Popen([sys.executable, "-c", FORGET], env=environment, cwd=root / "server", stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
     assert forgetting.stdin and forgetting.stdout
-    aids = [one for one in signed_in().get(f"{BASE}/api/aids/").json() if one["name"] != "matches"]
+    aids = signed_in().get(f"{BASE}/api/aids/").json()
     with sync_playwright() as playwright:
         page = _page(playwright)
         page.context.new_cdp_session(page).send("Network.setCacheDisabled", {"cacheDisabled": True})

@@ -5,12 +5,15 @@ Full-size tiles and those at half size are drawn when they are first asked for, 
 
 from __future__ import annotations
 
+import fcntl
+import io
 import json
 import os
 import re
 import tempfile
 import time
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -20,8 +23,9 @@ import numpy as np
 from django.conf import settings
 
 from regions.models import RegionVersion
-from zweiblick_core.aids import Aid, Ground, Known, Lines, aid_of, find_matches
+from zweiblick_core.aids import Aid, Ground, Known, Lines, Matches, aid_of, matches_within, searched
 from zweiblick_core.reading import read
+from zweiblick_core.regions import Region
 
 from .models import Derived, Image
 from .storage import folder_of, key_of, pixels_of, pyramid_of
@@ -99,6 +103,34 @@ def _known(image: Image) -> Known:
     pair = lambda point: None if point is None else tuple(point)
     return Known(Ground(tuple(told["mean"]), told["grain"]), Lines(tuple(tuple(row) for row in lines["segments"]), tuple(pair(one) for one in lines["points"]),
                                                                    pair(lines["horizon"])))
+
+
+def _found(image: Image, derived: Derived, near: Tile | None = None, told: Callable[[float], None] = lambda part: None) -> tuple[Matches, ...]:
+    """The matches of an image's regions (of those that a tile shows), found when they are first needed and kept beside the tiles."""
+    regions = [version.core for version in RegionVersion.objects.filter(pk__in=derived.parameters["regions"]).order_by("region__number")]
+    found = []
+    for number, region in enumerate(regions):
+        told(number / len(regions))
+        x, y, width, height = region.bbox
+        if near is None or (x < near.x + near.width and near.x < x + width and y < near.y + near.height and near.y < y + height):
+            found.append(_matches_of(image, region, [other for other in regions if other is not region], folder_of(derived) / f"matches-{region.id}.npz"))
+    return tuple(found)
+
+
+def _matches_of(image: Image, region: Region, others: list[Region], path: Path) -> Matches:
+    path.parent.mkdir(parents=True, exist_ok=True)
+    # Neighbouring tiles are asked for at the same time, of several processes: one finds, the others wait for what it found.
+    with path.with_suffix(".lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not path.is_file():
+            frame = image.picture.original
+            box = searched(region, frame.width, frame.height)
+            made = matches_within(pixels_of(image, box), box[0], box[1], region, tuple(others))
+            packed = io.BytesIO()
+            np.savez(packed, place=(made.x, made.y), shrink=made.shrink, offsets=made.offsets, inside=made.inside, coherent=made.coherent)
+            _put(path, packed.getvalue())
+    with np.load(path) as kept:
+        return Matches(int(kept["place"][0]), int(kept["place"][1]), float(kept["shrink"]), kept["offsets"], kept["inside"], kept["coherent"])
 
 
 def _put(path: Path, data: bytes) -> None:
@@ -191,10 +223,11 @@ def tile_of(image: Image, aid: Aid, path: str) -> Path | None:
         return None
     derived = aid_image(image, aid)
     folder = folder_of(derived)
-    if aid.needs and not stands(derived):
-        raise NotYet
     _looks()
-    return _draw(image, aid, _known(image), folder, tile, False)
+    known = _known(image)
+    if aid.needs == "matches" and not (folder / path).is_file():
+        known = replace(known, matches=_found(image, derived, tile))
+    return _draw(image, aid, known, folder, tile, False)
 
 
 def ask_aid(image: Image, aid: Aid) -> dict:
@@ -220,17 +253,10 @@ def run_aid(lease: Lease) -> None:
     derived = aid_image(image, aid)
     known = _known(image)
     if aid.needs == "matches":
-        frame = image.picture.original
-        regions = [version.core for version in RegionVersion.objects.filter(pk__in=derived.parameters["regions"]).order_by("region__number")]
-        pixels = pixels_of(image, (0, 0, frame.width, frame.height)) if regions else np.zeros((1, 1, 3), np.uint8)
-        found = []
-        for number, region in enumerate(regions):
-            lease.progress(0.5 * number / len(regions), "matches")
-            found.append(find_matches(pixels, region, tuple(other for other in regions if other is not region)))
-        known = Known(known.ground, known.lines, tuple(found))
+        known = replace(known, matches=_found(image, derived, told=lambda part: lease.progress(0.2 * part, "matches")))
     tiles = sorted(tiles_in(folder_of(pyramid_of(image))).values(), key=lambda tile: (tile.scale, tile.y, tile.x))
     for number, tile in enumerate(tiles):
-        lease.progress((0.5 if aid.needs else 0.0) + (0.5 if aid.needs else 1.0) * number / len(tiles), aid.words)
+        lease.progress((0.2 if aid.needs else 0.0) + (0.8 if aid.needs else 1.0) * number / len(tiles), aid.words)
         _stand_back()
         _draw(image, aid, known, folder_of(derived), tile, True)
     _put(folder_of(derived) / WHOLE, b"")

@@ -12,7 +12,7 @@ from builders import disc, png, textured
 from house import do_all_work
 from PIL import Image as Pil
 
-from zweiblick_core.aids import AIDS, Known, aid_of, find_lines, measure_ground
+from zweiblick_core.aids import AIDS, Known, aid_of, find_lines, find_matches, matches_within, measure_ground
 
 pytestmark = pytest.mark.django_db
 
@@ -144,9 +144,28 @@ def test_what_was_deleted_is_drawn_anew_and_never_passed_off_as_whole(signed_in,
     shutil.rmtree(folder_of(aid_image(attempt.image, matches)))
     tile = f"/api/images/{attempt.image_id}/aids/matches/tiles/512,0,512,512/512,512/0/default.png"
     client = signed_in("vera")
-    assert client.get(tile).status_code == 503 and ask_aid(attempt.image, matches)["state"] == "waiting"
-    do_all_work()
+    small = f"/api/images/{attempt.image_id}/aids/matches/tiles/full/325,175/0/default.png"
+    assert client.get(small).status_code == 503 and ask_aid(attempt.image, matches)["state"] == "waiting"
     assert pixels_at(client, tile)[330:370, 90:130].reshape(-1, 3).std(axis=1).mean() > 10
+
+
+def test_a_match_map_is_there_at_once_where_somebody_looks_and_finds_only_what_is_seen(signed_in, wide, monkeypatch):
+    from images import aiding
+
+    _, attempt, truth, pixels = wide
+    searches = []
+    monkeypatch.setattr(aiding, "matches_within", lambda window, *given: searches.append(window.shape) or matches_within(window, *given))
+    client = signed_in("vera")
+    base = f"/api/images/{attempt.image_id}/aids/matches/tiles/"
+    pixels_at(client, f"{base}1024,0,276,512/276,512/0/default.png")
+    assert searches == []
+    whole = aid_of("matches").draw(pixels, Known(measure_ground(truth), None, (find_matches(pixels, attempt.picture.regions.get().current.core),)), 0, 0).astype(int)
+    for x, y, width, height in ((512, 0, 512, 512), (512, 512, 512, 188)):
+        drawn = pixels_at(client, f"{base}{x},{y},{width},{height}/{width},{height}/0/default.png")
+        assert np.array_equal(drawn, whole[y:y + height, x:x + width])
+    half = pixels_at(client, f"{base}0,0,1024,700/512,350/0/default.png")
+    assert np.abs(half - whole[:700, :1024].reshape(350, 2, 512, 2, 3).mean(axis=(1, 3))).max() <= 1
+    assert len(searches) == 1  # kept for whoever comes next
 
 
 def test_another_outline_makes_another_match_map(wide, people):

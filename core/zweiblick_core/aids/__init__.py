@@ -15,9 +15,9 @@ import numpy as np
 from . import views
 from .ground import Ground, measure_ground
 from .lines import Lines, draw_lines, find_lines
-from .matches import Matches, draw_matches, find_matches
+from .matches import Matches, draw_matches, find_matches, matches_within, searched
 
-__all__ = ["AIDS", "Aid", "Ground", "Known", "Lines", "Matches", "aid_of", "find_lines", "find_matches", "measure_ground"]
+__all__ = ["AIDS", "Aid", "Ground", "Known", "Lines", "Matches", "aid_of", "find_lines", "find_matches", "matches_within", "measure_ground", "searched"]
 
 
 @dataclass(frozen=True)
@@ -42,7 +42,7 @@ class Aid:
         says: one line on what it shows.
         margin: pixels around a patch that it looks at.
         draw: (patch uint8 (height, width, 3), known, x, y of the patch in the frame) -> uint8 (height, width, 3).
-        needs: "matches" if it cannot be drawn before they are found.
+        needs: "matches" if they must be found before it can be drawn.
     """
 
     name: str

@@ -47,18 +47,29 @@ def _describe(window: np.ndarray) -> np.ndarray:
     return described
 
 
-def find_matches(pixels: np.ndarray, region: Region, others: tuple[Region, ...] = ()) -> Matches:
-    """The nearest likeness of every place inside a region, by patch matching with propagation and random search (Barnes and others 2009), seeded.
-
-    Args:
-        pixels: uint8 (height, width, 3), a result in its original's frame.
-        region: where it was filled. others: regions that are no sources either.
-    """
-    height, width = pixels.shape[:2]
+def searched(region: Region, width: int, height: int) -> tuple[int, int, int, int]:
+    """The box (x, y, width, height) of a frame of that size in which a region's sources are sought."""
     x, y, w, h = region.bbox
     reach = reach_of(region)
     left, top, right, bottom = max(0, x - reach), max(0, y - reach), min(width, x + w + reach), min(height, y + h + reach)
-    window = pixels[top:bottom, left:right]
+    return left, top, right - left, bottom - top
+
+
+def find_matches(pixels: np.ndarray, region: Region, others: tuple[Region, ...] = ()) -> Matches:
+    """`matches_within` a whole frame, uint8 (height, width, 3)."""
+    left, top, width, height = searched(region, pixels.shape[1], pixels.shape[0])
+    return matches_within(pixels[top:top + height, left:left + width], left, top, region, others)
+
+
+def matches_within(window: np.ndarray, left: int, top: int, region: Region, others: tuple[Region, ...] = ()) -> Matches:
+    """The nearest likeness of every place inside a region, by patch matching with propagation and random search (Barnes and others 2009), seeded.
+
+    Args:
+        window: uint8 (height, width, 3), what `searched` says of a result in its original's frame. left, top: where it lies there.
+        region: where it was filled. others: regions that are no sources either.
+    """
+    x, y, w, h = region.bbox
+    right, bottom = left + window.shape[1], top + window.shape[0]
     mask = np.zeros(window.shape[:2], np.uint8)
     forbidden = mask.copy()
     for one in (region, *others):
@@ -93,7 +104,9 @@ def find_matches(pixels: np.ndarray, region: Region, others: tuple[Region, ...] 
         some, at = some[fits], row[fits] * wide + column[fits]
         open_ = free_flat[at]
         some, at = some[open_], at[open_]
-        now = ((mine[some] - flat[at]) ** 2).sum(axis=1)
+        apart = np.take(mine, some, axis=0)
+        apart -= np.take(flat, at, axis=0)
+        now = np.einsum("ij,ij->i", apart, apart)
         better = now < cost[some]
         cost[some[better]], best[some[better]] = now[better], at[better]
 
