@@ -41,7 +41,7 @@ WHOLE = "whole"
 #: Tiles up to this many times smaller are drawn when asked for.
 AT_ONCE = 2
 #: Seconds after a tile was asked for in which its neighbours will be, and the most that a frame waits before each of its tiles.
-LOOKED, STOOD_BACK = 0.5, 2.0
+LOOKED, STOOD_BACK = 1.0, 2.0
 TILE_PATH = re.compile(r"(full|max|\d+,\d+,\d+,\d+)/(max|\d+,\d*)/0/default\.png")
 
 
