@@ -216,6 +216,28 @@ def test_a_ruling_the_server_never_got_is_said_and_nothing_is_lost(signed_in):
     expect(page.get_by_text("1 undecided")).to_be_visible()
 
 
+def test_a_ruling_can_be_taken_back_before_the_server_has_answered(signed_in):
+    page = signed_in()
+    open_picture(page, "Boat shed")
+    before = current(page).get_attribute("aria-label")
+    asked = []
+
+    def slowly(route):
+        asked.append(route.request.method)
+        page.wait_for_timeout(700)
+        route.continue_()
+
+    page.route(re.compile("/verdict/"), slowly)
+    with page.expect_response(lambda answer: "/verdict/" in answer.url and answer.request.method == "DELETE"):
+        page.keyboard.press("l")
+        page.keyboard.press("u")
+    page.unroute(re.compile("/verdict/"))
+    assert asked == ["POST", "DELETE"]
+    expect(current(page)).to_have_attribute("aria-label", before)
+    expect(page.get_by_text("1 undecided")).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^take back"))).to_have_count(0)
+
+
 def test_an_expired_sign_in_is_renewed_over_the_page(signed_in, context):
     page = signed_in()
     open_picture(page, "Boat shed")
