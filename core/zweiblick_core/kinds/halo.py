@@ -16,9 +16,10 @@ import numpy as np
 from ..calibrate import natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
-from ..rims import Rim, ribbon
+from ..rims import REACH, Rim, ribbon
 from ..windows import Window
 from .rim_nulls import (
+    FLOOR,
     LENGTHS,
     PARALLELS,
     Controls,
@@ -40,9 +41,14 @@ from .rim_nulls import (
 
 NULL = "outline"
 #: Rings tried: (distance of the middle from the boundary, half-width), pixels.
-RINGS = tuple((c, half) for half in (1, 3) for c in (-5, -3, -1, 1, 3))
+WIDTHS = (1, 3)
+RINGS = tuple((c, half) for half in WIDTHS for c in (-5, -3, -1, 1, 3))
+#: How far to either side of a ring's middle colours are compared, pixels.
+ACROSS = 9
 #: Parallels whose sides end short of the rim: a strong ring must not be taken for unrest beside itself.
-_BESIDE = tuple((c, 2) for c in PARALLELS if 14 <= abs(c) <= 21)
+_BESIDE = tuple((k, c) for k in range(len(WIDTHS)) for c in PARALLELS if 14 <= abs(c) <= 21)
+#: Where what is natural is learnt: all distances at which a ring's colours lie on the strip.
+_LEARNT = (0, *(c for c in PARALLELS if abs(c) <= REACH - ACROSS))
 _HALF, _WIDTH, TAIL = 4.5, 0.9, 0.8
 #: Natural spreads that one sample of a ring may count for: a fringe is strong all along, and must stay stronger than a faint one.
 _MOST = 7.0
@@ -61,13 +67,60 @@ class Lines:
     beside: np.ndarray
 
 
-def rings(strip: Strip, wanted: tuple[tuple[int, int], ...]) -> np.ndarray:
-    """Band minus the mean of both sides; (n, k, 3)."""
-    found = []
-    for c, half in wanted:
-        side = 2 * half + 2
-        found.append(strip.band(c - half, c + half) - 0.5 * (strip.band(c - half - 1 - side, c - half - 2) + strip.band(c + half + 2, c + half + 1 + side)))
-    return np.stack(found, 1)
+@dataclass(frozen=True)
+class Rings:
+    """How rings are read from the colours across the boundary: best linear unbiased estimates (Aitken 1935), blind to a level, a slope and a step at the boundary. What
+    wanders least by nature counts most.
+
+    Attributes:
+        own: (`RINGS`, 2 * `ACROSS` + 1, 3), what each distance from a ring's middle counts for.
+        aside: (2 widths, 2 * `ACROSS` + 1, 3), the same for the parallels, where no step lies.
+    """
+
+    own: np.ndarray
+    aside: np.ndarray
+
+    def __call__(self, strip: Strip) -> np.ndarray:
+        """Each of `RINGS`, CIELAB, (n, k, 3)."""
+        return np.stack([_summed(strip, centre, weights) for (centre, _), weights in zip(RINGS, self.own, strict=True)], 1)
+
+    def beside(self, strip: Strip) -> np.ndarray:
+        """The same on parallels, (n, p, 3)."""
+        return np.stack([_summed(strip, centre, self.aside[k]) for k, centre in _BESIDE], 1)
+
+
+def _summed(strip: Strip, centre: int, weights: np.ndarray) -> np.ndarray:
+    return np.asarray((strip.values[:, REACH + centre - ACROSS:REACH + centre + ACROSS + 1] * weights).sum(axis=1), np.float32)
+
+
+def learn_rings(strips: list[tuple[Strip, tuple[int, ...], Rim]]) -> Rings:
+    """From natural colours across rims: strips and the distances at which nothing was done to them."""
+    rows = []
+    for strip, centres, rim in strips:
+        mean = means_along(strip.values, rim, LENGTHS[:1])[0]
+        some = mean[:: max(1, len(mean) // 120)]
+        rows += [some[:, REACH + c - ACROSS:REACH + c + ACROSS + 1] for c in centres]
+    natural = np.concatenate(rows)
+    at = np.arange(-ACROSS, ACROSS + 1, dtype=float)
+    # Edges as strong as anything here must not rule what is usual.
+    covariance = []
+    for c in range(3):
+        own = natural[..., c] - natural[..., c].mean(axis=1, keepdims=True)
+        size = np.abs(own).max(axis=1)
+        own = own[size <= np.quantile(size, 0.9)]
+        second = own.T @ own / max(len(own), 1)
+        covariance.append(second + (0.05 * np.trace(second) / len(at) + FLOOR ** 2) * np.eye(len(at)))
+
+    def solved(half: int, boundary: int | None) -> np.ndarray:
+        wanted = np.exp(-(at / (0.75 * (half + 0.5))) ** 2 / 2)
+        nothing = [np.ones_like(at), at / ACROSS, *([np.sign(at - boundary)] if boundary is not None else [])]
+        found = []
+        for second in covariance:
+            weights = np.linalg.solve(second + 1e5 * sum(np.outer(one, one) for one in nothing), wanted)
+            found.append(weights / (wanted @ weights))
+        return np.stack(found, -1)
+
+    return Rings(np.stack([solved(half, -centre) for centre, half in RINGS]), np.stack([solved(half, None) for half in WIDTHS]))
 
 
 def removed_direction(window: Window) -> np.ndarray | None:
@@ -86,10 +139,10 @@ def removed_direction(window: Window) -> np.ndarray | None:
     return (direction / length).astype(np.float32) if length > 4 else None
 
 
-def lines(values: np.ndarray, rim: Rim, temper: Temper, spread: Spread, toward: np.ndarray | None, judged: bool = True) -> Lines:
+def lines(values: np.ndarray, rim: Rim, ring: Rings, temper: Temper, spread: Spread, toward: np.ndarray | None, judged: bool = True) -> Lines:
     """Measure one strip (n, 2 * REACH + 1, 3); for a control, which is not `judged`, what would be told is not worked out."""
     strip = Strip(values)
-    own, parallels = rings(strip, RINGS), rings(strip, _BESIDE)
+    own, parallels = ring(strip), ring.beside(strip)
     near, beside = means_along(temper(own), rim), means_along(temper(parallels), rim)
     plain = means_along(own, rim) if judged else near
     levels, which_levels, signed_levels = [], [], []
@@ -117,17 +170,20 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     if not controls.rims:
         return Abstention("the region has no boundary inside the picture")
     toward = removed_direction(window)
-    sources = [(rings(Strip(controls.strip(rim)), RINGS + _BESIDE), rim) for rim in controls.placed]
-    sources.append((rings(Strip(controls.strip(controls.rims[0])), _BESIDE), controls.rims[0]))
+    strips = [(Strip(controls.strip(rim)), rim) for rim in controls.placed]
+    judged = (Strip(controls.strip(controls.rims[0])), controls.rims[0])
+    ring = learn_rings([(strip, _LEARNT, rim) for strip, rim in strips] or [(judged[0], (-21, 21), judged[1])])
+    sources = [(np.concatenate([ring(strip), ring.beside(strip)], axis=1), rim) for strip, rim in strips]
+    sources.append((ring.beside(judged[0]), judged[1]))
     temper = learn_temper([one for one, _ in sources], _MOST)
     spread = learn_spread([means_along(temper(one), rim) for one, rim in sources])
-    values, null = null_of(controls, lambda rim: lines(controls.strip(rim), rim, temper, spread, toward, judged=False).ring, (2.4, 3.0, 3.8))
+    values, null = null_of(controls, lambda rim: lines(controls.strip(rim), rim, ring, temper, spread, toward, judged=False).ring, (2.4, 3.0, 3.8))
     readings: list[Reading] = []
     strongest: Reading | None = None
     for rim in controls.rims:
         if not rim.usable.any():
             continue
-        found = lines(controls.strip(rim), rim, temper, spread, toward)
+        found = lines(controls.strip(rim), rim, ring, temper, spread, toward)
         far, level = beyond(found.ring, values, rim.usable, 0.45, TAIL)
         scores = score_of(far, _HALF, _WIDTH)
         naturals = [natural_range(values[:, k], null) for k in range(len(LENGTHS))]
