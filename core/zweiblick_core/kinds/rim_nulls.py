@@ -175,19 +175,20 @@ def null_of(controls: Controls, run: Callable[[Rim], np.ndarray], fallback: tupl
     """The largest values that chance brings along one whole outline, at each of `LENGTHS`; (controls, lengths).
 
     Args:
-        run: measures a control: rim -> (lengths, n).
-        fallback: what is usual elsewhere, where there are too few controls here.
+        run: measures a control: rim -> (lengths, n), or several such one after the other.
+        fallback: what is usual elsewhere, as many, where there are too few controls here.
 
     Where only pieces found room, whole outlines are drawn from them: the largest of as many as make up one.
     """
     values = np.array([np.percentile(run(rim)[:, rim.usable], 98, axis=1) for rim in controls.placed])
     if len(values) < LEAST_CONTROLS:
-        return np.repeat(np.array(fallback)[:, None], len(LENGTHS), axis=1), "parallel"
+        return np.repeat(np.array(fallback)[:, None], len(fallback), axis=1), "parallel"
     if controls.pieces > 1:
         rng = np.random.default_rng(_SEED)
         drawn = values[rng.integers(0, len(values), (40, controls.pieces))].max(axis=1)
         # The mean along a whole boundary has no largest piece: it is the mean of so many, and varies by that much less.
-        drawn[:, -1] = values[rng.integers(0, len(values), 40), -1] / np.sqrt(controls.pieces)
+        for whole in range(len(LENGTHS) - 1, values.shape[1], len(LENGTHS)):
+            drawn[:, whole] = values[rng.integers(0, len(values), 40), whole] / np.sqrt(controls.pieces)
         return drawn, "outline"
     return values, "outline"
 
