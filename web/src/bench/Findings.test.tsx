@@ -26,6 +26,11 @@ describe("findings", () => {
     expect(inOrder(detail, 5).map((one) => one.id)).toEqual([2, 3, 4, 1, 5]);
   });
 
+  it("that are hardly sure come last, however much they would show", () => {
+    const hint = { ...finding(9, "g1", 1, "shadow"), confidence: 0.1 } as Finding;
+    expect(inOrder({ ...detail, findings: [...detail.findings.slice(1), hint] }, 5).map((one) => one.id)).toEqual([2, 3, 4, 9, 5]);
+  });
+
   it("open at most three groups, say what cannot be told, and show the value beside this picture's natural range", () => {
     render(<Findings detail={detail} size={5} selected={2} onSelect={nothing} onAnswer={nothing} mayRule />);
     expect(screen.queryByText("place g4: cause")).toBeNull();

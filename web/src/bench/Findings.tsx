@@ -6,11 +6,11 @@ import { counted } from "../ui/words";
 import { EvidencePicture } from "./EvidencePicture";
 import { EvidencePlots } from "./charts";
 
-/** Findings in the order they are walked: groups worst first, within a group worst first. */
+/** Findings in the order they are walked: groups worst first, within a group worst first. What is hardly sure weighs hardly anything, however much it would show. */
 export function inOrder(detail: CellDetail, size: number | null): Finding[] {
-  const severity = (finding: Finding) => finding.severities[String(size)]?.severity ?? 0;
-  const worst = (group: string) => Math.max(...detail.findings.filter((finding) => finding.group === group).map(severity));
-  return [...detail.findings].sort((one, other) => worst(other.group) - worst(one.group) || one.group.localeCompare(other.group) || severity(other) - severity(one));
+  const weight = (finding: Finding) => (finding.severities[String(size)]?.severity ?? 0) * finding.confidence;
+  const worst = (group: string) => Math.max(...detail.findings.filter((finding) => finding.group === group).map(weight));
+  return [...detail.findings].sort((one, other) => worst(other.group) - worst(one.group) || one.group.localeCompare(other.group) || weight(other) - weight(one));
 }
 
 const answerWords: Record<Answer, string> = { "confirmed": "confirmed", "not there": "not there", "acceptable": "acceptable", "unread": "unread" };
