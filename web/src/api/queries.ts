@@ -58,8 +58,10 @@ export function useChoose(region: number) {
     client.setQueryData(pairQuery(region).queryKey, next);
     void client.invalidateQueries({ queryKey: ["spread", region] });
   };
-  const choose = useMutation({ mutationFn: (body: Shapes["PairAskedRequest"]) => data(api.POST("/api/regions/{id}/pairs/", { params: { path: { id: region } }, body })), onSuccess });
-  const takeBack = useMutation({ mutationFn: () => data(api.DELETE("/api/regions/{id}/pairs/", { params: { path: { id: region } } })), onSuccess });
+  // One after the other: what is taken back while a choice is under way is that choice.
+  const scope = { id: `pairs of ${region}` };
+  const choose = useMutation({ scope, mutationFn: (body: Shapes["PairAskedRequest"]) => data(api.POST("/api/regions/{id}/pairs/", { params: { path: { id: region } }, body })), onSuccess });
+  const takeBack = useMutation({ scope, mutationFn: () => data(api.DELETE("/api/regions/{id}/pairs/", { params: { path: { id: region } } })), onSuccess });
   return { choose, takeBack };
 }
 
