@@ -9,7 +9,7 @@ parts of the original.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -27,6 +27,7 @@ from .rim_nulls import (
     Strip,
     Temper,
     beyond,
+    blocks_along,
     controls_of,
     grown,
     learn_spread,
@@ -35,6 +36,7 @@ from .rim_nulls import (
     means_along,
     null_of,
     pieces_of,
+    read_by,
     rim_evidence,
     told_at,
 )
@@ -80,30 +82,42 @@ class Rings:
 
     own: np.ndarray
     aside: np.ndarray
+    _own: np.ndarray = field(init=False)
+    _shown: np.ndarray = field(init=False)
+    _beside: np.ndarray = field(init=False)
+
+    def __post_init__(self) -> None:
+        at = [(centre, WIDTHS.index(half)) for centre, half in RINGS]
+        laid = {"_own": [_laid(self.own[k], centre) for k, (centre, _) in enumerate(at)], "_shown": [_laid(self.aside[k], centre) for centre, k in at],
+                "_beside": [_laid(self.aside[k], centre) for k, centre in _BESIDE]}
+        for name, columns in laid.items():
+            object.__setattr__(self, name, np.stack(columns, -1))
 
     def __call__(self, strip: Strip) -> np.ndarray:
         """Each of `RINGS`, CIELAB, (n, k, 3)."""
-        return np.stack([_summed(strip, centre, weights) for (centre, _), weights in zip(RINGS, self.own, strict=True)], 1)
+        return read_by(strip.values, self._own)
 
     def shown(self, strip: Strip) -> np.ndarray:
         """The same not blind to steps, (n, k, 3): where a fringe ends hard at the boundary, this says where it lies and what colour it has."""
-        return np.stack([_summed(strip, centre, self.aside[WIDTHS.index(half)]) for centre, half in RINGS], 1)
+        return read_by(strip.values, self._shown)
 
     def beside(self, strip: Strip) -> np.ndarray:
         """The same on parallels, (n, p, 3)."""
-        return np.stack([_summed(strip, centre, self.aside[k]) for k, centre in _BESIDE], 1)
+        return read_by(strip.values, self._beside)
 
 
-def _summed(strip: Strip, centre: int, weights: np.ndarray) -> np.ndarray:
-    return np.asarray((strip.values[:, REACH + centre - ACROSS:REACH + centre + ACROSS + 1] * weights).sum(axis=1), np.float32)
+def _laid(weights: np.ndarray, centre: int) -> np.ndarray:
+    """Weights about a ring's middle (2 * ACROSS + 1, 3), laid across a whole strip; (3, 2 * REACH + 1)."""
+    whole = np.zeros((3, 2 * REACH + 1), np.float32)
+    whole[:, REACH + centre - ACROSS:REACH + centre + ACROSS + 1] = weights.T
+    return whole
 
 
 def learn_rings(strips: list[tuple[Strip, tuple[int, ...], Rim]]) -> Rings:
     """From natural colours across rims: strips and the distances at which nothing was done to them."""
     rows = []
     for strip, centres, rim in strips:
-        mean = means_along(strip.values, rim, LENGTHS[:1])[0]
-        some = mean[:: max(1, len(mean) // 120)]
+        some = blocks_along(strip.values, rim)
         rows += [some[:, REACH + c - ACROSS:REACH + c + ACROSS + 1] for c in centres]
     natural = np.concatenate(rows)
     at = np.arange(-ACROSS, ACROSS + 1, dtype=float)

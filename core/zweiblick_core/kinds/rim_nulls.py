@@ -94,6 +94,13 @@ def means_along(values: np.ndarray, rim: Rim, lengths: tuple[int, ...] = LENGTHS
     return means
 
 
+def blocks_along(values: np.ndarray, rim: Rim) -> np.ndarray:
+    """Means of (n, ...) over stretches of the shortest of `LENGTHS` that do not overlap; (blocks, ...)."""
+    count = min(len(values), max(3, int(LENGTHS[0] / rim.step)))
+    whole = len(values) // count
+    return np.asarray(values[:whole * count].reshape(whole, count, *values.shape[1:]).mean(axis=1))
+
+
 @dataclass(frozen=True)
 class Spread:
     """Natural second moments of a signed CIELAB difference, one inverse square root (3, 3) for each of `LENGTHS`."""
@@ -232,6 +239,12 @@ class Strip:
         """Mean between two distances, both included; (n, 3)."""
         first, last = max(first, -REACH) + REACH, min(last, REACH) + REACH
         return (self._sums[:, last + 1] - self._sums[:, first]) / (last + 1 - first)
+
+
+def read_by(values: np.ndarray, weights: np.ndarray) -> np.ndarray:
+    """Sums across a strip (n, 2 * REACH + 1, 3) by weights (3, 2 * REACH + 1, k), channel by channel; (n, k, 3)."""
+    summed = np.matmul(np.ascontiguousarray(values.transpose(2, 0, 1)), weights)
+    return np.ascontiguousarray(summed.transpose(1, 2, 0))
 
 
 def natural_profile(controls: Controls, count: int) -> tuple[np.ndarray, np.ndarray] | None:

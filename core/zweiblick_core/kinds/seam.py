@@ -28,6 +28,7 @@ from .rim_nulls import (
     Strip,
     Temper,
     beyond,
+    blocks_along,
     controls_of,
     grown,
     learn_spread,
@@ -36,6 +37,7 @@ from .rim_nulls import (
     means_along,
     null_of,
     pieces_of,
+    read_by,
     rim_evidence,
     told_at,
 )
@@ -73,9 +75,17 @@ class Lines:
     cut_beside: np.ndarray
 
 
-def _bands(strip: Strip, centres: tuple[int, ...]) -> np.ndarray:
-    """Mean colour of `BANDS` on either side at several distances, inner ones first; (n, k, bands, 3)."""
-    return np.stack([np.stack([strip.band(c + first, c + last) for first, last in BANDS], 1) for c in centres], 1)
+def _bands(values: np.ndarray, centres: tuple[int, ...]) -> np.ndarray:
+    """Mean colour of `BANDS` on either side at several distances, inner ones first, of a strip's values; (n, k, bands, 3)."""
+    return read_by(values, np.concatenate([_across(c) for c in centres], axis=-1)).reshape(len(values), len(centres), len(BANDS), 3)
+
+
+def _across(centre: int) -> np.ndarray:
+    """The weights that make means of `BANDS` about a distance; (3, 2 * REACH + 1, bands)."""
+    laid = np.zeros((2 * REACH + 1, len(BANDS)), np.float32)
+    for k, (first, last) in enumerate(BANDS):
+        laid[REACH + centre + first:REACH + centre + last + 1, k] = 1 / (last + 1 - first)
+    return np.repeat(laid[None], 3, axis=0)
 
 
 @dataclass(frozen=True)
@@ -91,13 +101,13 @@ class Step:
 
     def __call__(self, strip: Strip, centres: tuple[int, ...]) -> np.ndarray:
         """Inside minus outside, CIELAB, at each distance by each template; (n, k * templates, 3)."""
-        bands = _bands(strip, centres)
-        return np.einsum("nkbc,tbc->nktc", bands, self.weights, optimize=True).reshape(len(bands), -1, 3).astype(np.float32)
+        laid = np.concatenate([np.einsum("cdb,tbc->cdt", _across(c), self.weights) for c in centres], axis=-1)
+        return read_by(strip.values, laid.astype(np.float32))
 
 
 def learn_step(samples: list[np.ndarray]) -> Step:
     """From natural bands: for each source their means along some length of rim, (n, k, bands, 3)."""
-    rows = np.concatenate([one[:: max(1, len(one) // 200)].reshape(-1, len(BANDS), 3) for one in samples])
+    rows = np.concatenate([one.reshape(-1, len(BANDS), 3) for one in samples])
     rows = rows - rows.mean(axis=1, keepdims=True)
     middle = np.array([(first + last) / 2 for first, last in BANDS])
     weights = []
@@ -127,7 +137,7 @@ def spread_of(controls: Controls) -> tuple[Step, Temper, Spread]:
     """How steps are read here, and their natural spread, of one sample and of means: at every distance on the controls, and on the result's own parallels."""
     strips = [(Strip(controls.strip(rim)), (0, *PARALLELS), rim) for rim in controls.placed]
     strips.append((Strip(controls.strip(controls.rims[0])), PARALLELS, controls.rims[0]))
-    step = learn_step([means_along(_bands(strip, centres), rim, LENGTHS[:1])[0] for strip, centres, rim in strips])
+    step = learn_step([_bands(blocks_along(strip.values, rim), centres) for strip, centres, rim in strips])
     sources = [(step(strip, centres), rim) for strip, centres, rim in strips]
     temper = learn_temper([values for values, _ in sources], _MOST)
     return step, temper, learn_spread([means_along(temper(values), rim) for values, rim in sources])
