@@ -199,7 +199,7 @@ def _reading(place: np.ndarray, best: np.ndarray, strongest: np.ndarray, maps: l
     own = float(value[at])
     detail = own * 0.39 if what != "tone" else 0.0
     bands = ((min(0.5, 1 / (2 * across)), lightness, chroma), (min(0.5, 1 / across), 0.6 * lightness, 0.6 * chroma), (0.0625, detail, 0.0), (0.125, detail, 0.0))
-    usual = [float(np.percentile(value[best < 0.5], q)) for q in (5, 95)] if (best < 0.5).any() else [0.0, 0.0]
+    usual = np.percentile(value[best < 0.5][::max(1, value.size // _SAMPLES)], (5, 95)).tolist() if (best < 0.5).any() else [0.0, 0.0]
     words = {"tone": "change of tone outside every region", "detail": "change of detail outside every region", "pixels": "pixels changed outside every region"}[what]
     return Reading("overreach", float(best[at]), [round(float(v), 1) for v in (x * unit[0], y * unit[1], w * unit[0], h * unit[1])], np.round((ring + 0.5) * scale, 1).tolist(),
                    Signal(tuple(bands), across, float(place.sum() * unit[0] * unit[1])), Measure(words, own, "levels of 255", Natural(usual[0], usual[1],

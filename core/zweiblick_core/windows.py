@@ -140,17 +140,23 @@ class Window:
         """
         if not self.lossy:
             return self.filled
+        x, y, w, h = cv2.boundingRect((self.filled | self.mask).view(np.uint8))
+        crop = (slice(max(0, y - 24), y + h + 24), slice(max(0, x - 24), x + w + 24))
+        filled, mask = np.ascontiguousarray(self.filled[crop]).view(np.uint8), np.ascontiguousarray(self.mask[crop])
+        whole = np.zeros(self.mask.shape, bool)
         disc = lambda size: cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
-        even = cv2.morphologyEx(cv2.morphologyEx(self.filled.astype(np.uint8), cv2.MORPH_CLOSE, disc(15)), cv2.MORPH_OPEN, disc(11))
+        even = cv2.morphologyEx(cv2.morphologyEx(filled, cv2.MORPH_CLOSE, disc(15)), cv2.MORPH_OPEN, disc(11))
         smooth: np.ndarray = cv2.GaussianBlur(even.astype(np.float32), (0, 0), 3.0) > 0.5
-        covered = float((smooth & self.mask).sum()) / max(1, int(self.mask.sum()))
-        if covered < 0.7 and smooth.any():
-            return smooth
+        inside = int(mask.sum())
+        if float((smooth & mask).sum()) / max(1, inside) < 0.7 and smooth.any():
+            whole[crop] = smooth
+            return whole
         # What reaches well beyond the region is the fill's too.
-        away = cv2.dilate(self.mask.view(np.uint8), disc(13)) == 0
+        away = cv2.dilate(mask.view(np.uint8), disc(13)) == 0
         beyond = cv2.morphologyEx((smooth & away).view(np.uint8), cv2.MORPH_OPEN, disc(9))
-        if beyond.sum() > 0.12 * self.mask.sum():
-            return smooth | self.mask
+        if beyond.sum() > 0.12 * inside:
+            whole[crop] = smooth | mask
+            return whole
         return self.mask
 
     def to_frame(self, points: np.ndarray) -> list[list[float]]:

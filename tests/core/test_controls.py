@@ -6,7 +6,7 @@ from builders import disc, jpeg, png, textured, with_thing
 
 from zweiblick_core.calibrate import excess, natural_range, outline_places, score_of
 from zweiblick_core.carriers import measure_carriers, measure_compression, measure_grain
-from zweiblick_core.kinds.rim_nulls import FLOOR, Strip, learn_spread, means_along, pieces_of
+from zweiblick_core.kinds.rim_nulls import FLOOR, learn_spread, means_along, pieces_of, planes_of, read_by
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.registering import Pair
@@ -128,9 +128,13 @@ def test_hot_stretches_go_round_the_ring_and_close_small_gaps():
     assert pieces_of(hot, 4) == [(0, 60)]
 
 
-def test_band_means_of_a_strip():
-    strip = Strip(np.broadcast_to(np.arange(-REACH, REACH + 1, dtype=float)[None, :, None], (5, 2 * REACH + 1, 3)))
-    assert strip.band(-5, -1)[0, 0] == pytest.approx(-3) and strip.band(1, 5)[0, 0] == pytest.approx(3)
+def test_a_strip_is_summed_across_by_weights_channel_by_channel():
+    across = np.arange(-REACH, REACH + 1, dtype=float)
+    values = np.stack([across, 2 * across, across ** 2], -1)[None].repeat(5, axis=0)
+    inside, outside = (across >= -5) & (across <= -1), (across >= 1) & (across <= 5)
+    read = read_by(planes_of(values), np.stack([inside / 5, outside / 5], -1)[None].repeat(3, axis=0))
+    assert read.shape == (5, 2, 3)
+    assert read[2] == pytest.approx(np.array([[-3, -6, 11], [3, 6, 11]]))
 
 
 def test_a_window_shares_its_planes_and_keeps_other_regions_apart():

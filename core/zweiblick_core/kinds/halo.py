@@ -24,11 +24,11 @@ from .rim_nulls import (
     PARALLELS,
     Controls,
     Spread,
-    Strip,
     Temper,
     beyond,
     blocks_along,
     controls_of,
+    euclidean,
     grown,
     learn_spread,
     learn_temper,
@@ -82,28 +82,23 @@ class Rings:
 
     own: np.ndarray
     aside: np.ndarray
-    _own: np.ndarray = field(init=False)
+    _all: np.ndarray = field(init=False)
     _shown: np.ndarray = field(init=False)
-    _beside: np.ndarray = field(init=False)
 
     def __post_init__(self) -> None:
         at = [(centre, WIDTHS.index(half)) for centre, half in RINGS]
-        laid = {"_own": [_laid(self.own[k], centre) for k, (centre, _) in enumerate(at)], "_shown": [_laid(self.aside[k], centre) for centre, k in at],
-                "_beside": [_laid(self.aside[k], centre) for k, centre in _BESIDE]}
+        laid = {"_all": [_laid(self.own[k], centre) for k, (centre, _) in enumerate(at)] + [_laid(self.aside[k], centre) for k, centre in _BESIDE],
+                "_shown": [_laid(self.aside[k], centre) for centre, k in at]}
         for name, columns in laid.items():
             object.__setattr__(self, name, np.stack(columns, -1))
 
-    def __call__(self, strip: Strip) -> np.ndarray:
-        """Each of `RINGS`, CIELAB, (n, k, 3)."""
-        return read_by(strip.values, self._own)
+    def __call__(self, planes: np.ndarray) -> np.ndarray:
+        """Each of `RINGS` and then those on the parallels, CIELAB, (n, k + p, 3)."""
+        return read_by(planes, self._all)
 
-    def shown(self, strip: Strip) -> np.ndarray:
-        """The same not blind to steps, (n, k, 3): where a fringe ends hard at the boundary, this says where it lies and what colour it has."""
-        return read_by(strip.values, self._shown)
-
-    def beside(self, strip: Strip) -> np.ndarray:
-        """The same on parallels, (n, p, 3)."""
-        return read_by(strip.values, self._beside)
+    def shown(self, planes: np.ndarray) -> np.ndarray:
+        """Each of `RINGS` not blind to steps, (n, k, 3): where a fringe ends hard at the boundary, this says where it lies and what colour it has."""
+        return read_by(planes, self._shown)
 
 
 def _laid(weights: np.ndarray, centre: int) -> np.ndarray:
@@ -113,11 +108,11 @@ def _laid(weights: np.ndarray, centre: int) -> np.ndarray:
     return whole
 
 
-def learn_rings(strips: list[tuple[Strip, tuple[int, ...], Rim]]) -> Rings:
+def learn_rings(strips: list[tuple[np.ndarray, tuple[int, ...], Rim]]) -> Rings:
     """From natural colours across rims: strips and the distances at which nothing was done to them."""
     rows = []
     for strip, centres, rim in strips:
-        some = blocks_along(strip.values, rim)
+        some = blocks_along(strip, rim)
         rows += [some[:, REACH + c - ACROSS:REACH + c + ACROSS + 1] for c in centres]
     natural = np.concatenate(rows)
     at = np.arange(-ACROSS, ACROSS + 1, dtype=float)
@@ -158,14 +153,35 @@ def removed_direction(window: Window) -> np.ndarray | None:
     return (direction / length).astype(np.float32) if length > 4 else None
 
 
-def lines(values: np.ndarray, rim: Rim, ring: Rings, natural: list[tuple[Temper, Spread]], toward: np.ndarray | None, judged: bool = True) -> Lines:
-    """Measure one strip (n, 2 * REACH + 1, 3); for a control, which is not `judged`, what would be told is not worked out."""
-    strip = Strip(values)
-    own, parallels = ring(strip), ring.beside(strip)
-    plain, shown = (means_along(own, rim), means_along(ring.shown(strip), rim)) if judged else (None, None)
+@dataclass(eq=False)
+class Course:
+    """Rings along one rim. `read`: each of `RINGS`, then those on the parallels, (n, k + p, 3) CIELAB; `means`: of them along it, each sample tempered, by each of `_MOST`
+    one for each of `LENGTHS`."""
+
+    planes: np.ndarray
+    rim: Rim
+    read: np.ndarray
+    means: list[list[np.ndarray]] = field(default_factory=list)
+
+    def tempered(self, temper: Temper) -> list[np.ndarray]:
+        """Its means by one more of `_MOST`."""
+        self.means.append(means_along(temper(self.read), self.rim))
+        return self.means[-1]
+
+
+def course_of(controls: Controls, rim: Rim, ring: Rings) -> Course:
+    planes = controls.planes(rim)
+    return Course(planes, rim, ring(planes))
+
+
+def lines(course: Course, ring: Rings, spreads: list[Spread], toward: np.ndarray | None, judged: bool = True) -> Lines:
+    """Measure one strip; for a control, which is not `judged`, what would be told is not worked out."""
+    rim, many = course.rim, len(RINGS)
+    own = course.read[:, :many]
+    plain, shown = (means_along(own, rim), means_along(ring.shown(course.planes), rim)) if judged else (None, None)
     levels, told, which_levels, signed_levels = [], [], [], []
-    for temper, spread in natural:
-        near, beside = means_along(temper(own), rim), means_along(temper(parallels), rim)
+    for spread, means in zip(spreads, course.means, strict=True):
+        near, beside = [one[:, :many] for one in means], [one[:, many:] for one in means]
         for level in range(len(LENGTHS)):
             amounts = spread.amount(near[level], level)
             if toward is not None:
@@ -177,14 +193,14 @@ def lines(values: np.ndarray, rim: Rim, ring: Rings, natural: list[tuple[Temper,
             if plain is None or shown is None:
                 continue
             told.append(levels[-1] * grown(np.take_along_axis(plain[level], best[:, None, None], axis=1)[:, 0], tempered))
-            which_levels.append(np.linalg.norm(shown[level], axis=-1).argmax(axis=1))
+            which_levels.append(euclidean(shown[level]).argmax(axis=1))
             signed_levels.append(np.take_along_axis(shown[level], which_levels[-1][:, None, None], axis=1)[:, 0])
     if not judged:
         nothing = np.empty(0)
         return Lines(np.stack(levels), nothing, nothing, nothing, nothing, nothing)
-    shortest = means_along(own, rim, LENGTHS[:1])[0], means_along(parallels, rim, LENGTHS[:1])[0]
-    return Lines(np.stack(levels), np.stack(told), np.stack(which_levels), np.stack(signed_levels), np.linalg.norm(shortest[0], axis=-1).max(axis=1),
-                 np.linalg.norm(shortest[1], axis=-1))
+    shortest = means_along(own, rim, LENGTHS[:1])[0], means_along(course.read[:, many:], rim, LENGTHS[:1])[0]
+    return Lines(np.stack(levels), np.stack(told), np.stack(which_levels), np.stack(signed_levels), euclidean(shortest[0]).max(axis=1),
+                 euclidean(shortest[1]))
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -197,22 +213,23 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     if not controls.rims:
         return Abstention("the region has no boundary inside the picture")
     toward = removed_direction(window)
-    strips = [(Strip(controls.strip(rim)), rim) for rim in controls.placed]
-    judged = (Strip(controls.strip(controls.rims[0])), controls.rims[0])
-    ring = learn_rings([(strip, _LEARNT, rim) for strip, rim in strips] or [(judged[0], (-21, 21), judged[1])])
-    sources = [(np.concatenate([ring(strip), ring.beside(strip)], axis=1), rim) for strip, rim in strips]
-    sources.append((ring.beside(judged[0]), judged[1]))
-    natural = []
-    for most in _MOST:
-        temper = learn_temper([one for one, _ in sources], most)
-        natural.append((temper, learn_spread([means_along(temper(one), rim) for one, rim in sources])))
-    values, null = null_of(controls, lambda rim: lines(controls.strip(rim), rim, ring, natural, toward, judged=False).ring, (2.4, 3.0, 3.8) * len(_MOST))
+    first = controls.rims[0]
+    ring = learn_rings([(controls.strip(rim), _LEARNT, rim) for rim in controls.placed] or [(controls.strip(first), (-21, 21), first)])
+    placed = [course_of(controls, rim, ring) for rim in controls.placed]
+    own = course_of(controls, first, ring)
+    tempers = [learn_temper([one.read for one in placed] + [own.read[:, len(RINGS):]], most) for most in _MOST]
+    spreads = [learn_spread([one.tempered(temper) for one in placed] + [[mean[:, len(RINGS):] for mean in own.tempered(temper)]]) for temper in tempers]
+    on_controls = {id(course.rim): lines(course, ring, spreads, toward, judged=False).ring for course in placed}
+    values, null = null_of(controls, lambda rim: on_controls[id(rim)], (2.4, 3.0, 3.8) * len(_MOST))
     readings: list[Reading] = []
     strongest: Reading | None = None
     for rim in controls.rims:
         if not rim.usable.any():
             continue
-        found = lines(controls.strip(rim), rim, ring, natural, toward)
+        course = own if rim is own.rim else course_of(controls, rim, ring)
+        for temper in tempers[len(course.means):]:
+            course.tempered(temper)
+        found = lines(course, ring, spreads, toward)
         far, level = beyond(found.ring, values, rim.usable, 0.45, TAIL)
         scores = score_of(far, _HALF, _WIDTH)
         naturals = [natural_range(values[:, k], null) for k in range(values.shape[1])]

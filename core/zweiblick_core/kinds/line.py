@@ -69,7 +69,8 @@ class Ray:
 @dataclass(frozen=True)
 class Break:
     """One line that does not go on. `what`: one of `HALVES`; `amount`: share missing, pixels, or degrees;
-    `aside`: (offset, swing, tilt) of a line that was followed between two ends, pixels and degrees; `sure`: 0..1 how well the edge was recognised; `ends`: the outer ends [(x,
+    `aside`: (offset, swing, tilt) of a line that was followed between two ends, pixels and degrees; `signed`: of a line seen from one side, which way it turns (degrees, from x
+    towards y) or jumps (pixels, along the normal of its direction within half a turn); `sure`: 0..1 how well the edge was recognised; `ends`: the outer ends [(x,
     y), ...]; `trace`: where the edge was found inside."""
 
     what: str
@@ -82,6 +83,12 @@ class Break:
     angle: float
     paired: bool
     aside: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    signed: float = 0.0
+
+    def like(self, other: Break) -> bool:
+        """Whether both, seen from one side, go the same way by about as much."""
+        small, large = sorted((abs(self.signed), abs(other.signed)))
+        return self.signed * other.signed > 0 and large < 2 * small
 
 
 def segments_of(luma: np.ndarray, area: np.ndarray) -> np.ndarray:
@@ -127,14 +134,21 @@ def _sought(rows: np.ndarray, template: np.ndarray) -> tuple[np.ndarray, np.ndar
     return product / norm, product / power
 
 
-def _refined(correlation: np.ndarray, at: int) -> float:
-    """Sub-pixel place of a peak by a parabola."""
-    if 0 < at < len(correlation) - 1:
-        a, b, c = correlation[at - 1:at + 2]
-        bend = a - 2 * b + c
-        if bend < -1e-9:
-            return float(at + np.clip(0.5 * (a - c) / bend, -0.5, 0.5))
-    return float(at)
+def _refined(correlation: np.ndarray, at: np.ndarray) -> np.ndarray:
+    """Sub-pixel places (n,) of peaks `at` in rows of correlation (n, lags), by a parabola; a peak at an end stays."""
+    rows, inner = np.arange(len(at)), np.clip(at, 1, correlation.shape[1] - 2)
+    a, b, c = (correlation[rows, inner + k] for k in (-1, 0, 1))
+    bend = a - 2 * b + c
+    peaked = (inner == at) & (bend < -1e-9)
+    return np.asarray(at + np.where(peaked, np.clip(0.5 * (a - c) / np.where(peaked, bend, -1.0), -0.5, 0.5), 0.0))
+
+
+def _fitted(where: np.ndarray, values: np.ndarray) -> tuple[float, float]:
+    """Slope and height at nought of the straight line nearest to some values, by least squares."""
+    middle = float(where.mean())
+    aside = where - middle
+    slope = float(aside @ values) / max(float(aside @ aside), 1e-9)
+    return slope, float(values.mean()) - slope * middle
 
 
 def rays_of(segments: np.ndarray, area: np.ndarray, luma: np.ndarray) -> list[Ray]:
@@ -142,8 +156,13 @@ def rays_of(segments: np.ndarray, area: np.ndarray, luma: np.ndarray) -> list[Ra
     if not len(segments):
         return []
     height, width = area.shape
-    soft = cv2.GaussianBlur(area.astype(np.float32), (0, 0), 4)
-    near = cv2.dilate(area.astype(np.uint8), np.ones((2 * GAP + 1, 2 * GAP + 1), np.uint8)).astype(bool)
+    x, y, w, h = cv2.boundingRect(area.view(np.uint8))
+    margin = max(GAP, 16) + 4
+    crop = (slice(max(0, y - margin), y + h + margin), slice(max(0, x - margin), x + w + margin))
+    own = np.ascontiguousarray(area[crop]).view(np.uint8)
+    soft, near = np.zeros(area.shape, np.float32), np.zeros(area.shape, bool)
+    soft[crop] = cv2.GaussianBlur(own.astype(np.float32), (0, 0), 4)
+    near[crop] = cv2.dilate(own, np.ones((2 * GAP + 1, 2 * GAP + 1), np.uint8)).astype(bool)
     both = np.concatenate([segments, segments[:, [2, 3, 0, 1]]])
     part = np.linspace(0, 1, 9)[:, None]
     px, py = both[:, 0] + part * (both[:, 2] - both[:, 0]), both[:, 1] + part * (both[:, 3] - both[:, 1])
@@ -187,7 +206,8 @@ def _steady(luma: np.ndarray, area: np.ndarray, entry: np.ndarray, toward: np.nd
         back = int(min(length, 60)) - 3
         patch = _patch(luma, entry, toward, -3.0 - back, back)
         count = max(2, back // 6)
-        rows = np.stack([part.mean(axis=0) for part in np.array_split(patch, count)])
+        starts = np.arange(count) * back // count
+        rows = np.add.reduceat(patch, starts, axis=0) / np.diff(starts, append=back)[:, None].astype(np.float32)
         template = rows.mean(axis=0)[ACROSS - HALF:ACROSS + HALF + 1]
         template = template - template.mean()
         contrast = float(np.ptp(template))
@@ -198,9 +218,9 @@ def _steady(luma: np.ndarray, area: np.ndarray, entry: np.ndarray, toward: np.nd
         best = middle.argmax(axis=1)
         if np.median(middle.max(axis=1)) < 0.85 or np.mean(middle.max(axis=1) > 0.7) < 0.75:
             return None
-        lags = np.array([_refined(row, int(at)) for row, at in zip(middle, best, strict=True)]) - 3
+        lags = _refined(middle, best) - 3
         where = -3.0 - back + (np.arange(count) + 0.5) * back / count
-        slope, shift = np.polyfit(where, lags, 1)
+        slope, shift = _fitted(where, lags)
         aside = np.array([-toward[1], toward[0]])
         entry = entry + shift * aside
         toward = toward + slope * aside
@@ -264,7 +284,7 @@ def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> 
     near = slice(_LAGS - 2, _LAGS + 3)
     there = np.clip(np.where(correlation[:, near] > 0.45, amplitude[:, near], 0.0).max(axis=1), 0, 1)
     best = correlation.argmax(axis=1)
-    lags = np.array([_refined(row, int(at)) for row, at in zip(correlation, best, strict=True)]) - _LAGS
+    lags = _refined(correlation, best) - _LAGS
     good = (correlation.max(axis=1) > 0.75) & (amplitude[np.arange(count), best] > 0.45) & (np.abs(lags) < _LAGS - 0.5)
     aside = np.array([-toward[1], toward[0]])
     trace = middles + np.where(good, lags, 0.0)[:, None] * aside
@@ -299,7 +319,7 @@ def _course_of(where: np.ndarray, lags: np.ndarray, gap: float) -> tuple[float, 
     the largest departure from that course). Noughts where too few places were recognised."""
     if len(lags) < 4:
         return 0.0, 0.0, 0.0
-    slope, shift = np.polyfit(where, lags, 1)
+    slope, shift = _fitted(where, lags)
     off = lags - (slope * where + shift)
     # One step that was recognised wrongly is no wave: three neighbours must swing together.
     smooth = np.array([np.median(off[max(0, k - 1):k + 2]) for k in range(len(off))])
@@ -317,7 +337,7 @@ def _one_side(luma: np.ndarray, ray: Ray) -> Break | None:
     rows = _patch(luma, ray.entry, ray.toward, 3.0, count * STEP).reshape(count, STEP, -1).mean(axis=1)
     correlation, amplitude = _sought(rows, ray.profile)
     best = correlation.argmax(axis=1)
-    lags = np.array([_refined(row, int(at)) for row, at in zip(correlation, best, strict=True)]) - _LAGS
+    lags = _refined(correlation, best) - _LAGS
     sure = correlation.max(axis=1)
     # From one side a jump far aside is more likely another, parallel line.
     good = (sure > 0.8) & (amplitude[np.arange(count), best] > 0.55) & (np.abs(lags) < 6.5)
@@ -343,8 +363,9 @@ def _one_side(luma: np.ndarray, ray: Ray) -> Break | None:
     if turned > 2 * doubt + 1.2:
         if ray.length < 32 or good.sum() < 4:
             return None
-        return Break("kink", max(0.0, turned - doubt), **facts)
-    return Break("offset", abs(float(np.median(lags[good]))), **facts)
+        return Break("kink", max(0.0, turned - doubt), signed=float(np.degrees(np.arctan(slope))), **facts)
+    jump = float(np.median(lags[good]))
+    return Break("offset", abs(jump), signed=jump if ray.toward[1] > 0 or (ray.toward[1] == 0 and ray.toward[0] > 0) else -jump, **facts)
 
 
 def breaks_of(segments: np.ndarray, area: np.ndarray, luma: np.ndarray) -> list[Break]:
@@ -375,6 +396,9 @@ def _score(known: Break, nature: dict[str, np.ndarray], lossy: bool) -> float:
         half *= 1.35  # nothing is known of how lines end here
     if not known.paired:
         half *= 1.3
+        if known.what == "kink" and len(values) >= 5:
+            # From one side a line that bends by nature, once, is enough to ask for more than that.
+            half = max(half, 1.15 * float(values.max()))
     if known.what == "wave":
         # What was laid by hand runs true to so much of its length.
         half = max(half, _TRUE * known.length)
@@ -391,8 +415,10 @@ def _stands(bundle: list[tuple[float, Break]], known: int) -> bool:
     what = bundle[0][1].what
     if what == "missing":
         return False
-    if len(bundle) > 1:
-        return known >= 5 or len(bundle) > 3
+    # Lines that nature bends go each their own way; where a fill was laid in askew, all go the same.
+    alike = max(sum(one.like(other) for _, other in bundle) for _, one in bundle)
+    if alike > 1:
+        return known >= 5 or alike > 3
     return what != "kink" and known >= _MANY
 
 

@@ -174,7 +174,9 @@ def _refine(fine: np.ndarray, tile: np.ndarray, near: tuple[int, int], mirrored:
 
 def _tile_side(window: Window) -> int:
     """Tiles fit the fill: 64 px, or less where the fill is narrow."""
-    thickest = float(cv2.distanceTransform(window.filled.astype(np.uint8), cv2.DIST_L2, 3).max())
+    x, y, w, h = cv2.boundingRect(window.filled.view(np.uint8))
+    around = np.ascontiguousarray(window.filled[max(0, y - 1):y + h + 1, max(0, x - 1):x + w + 1]).view(np.uint8)
+    thickest = float(cv2.distanceTransform(around, cv2.DIST_L2, 3).max())
     return int(np.clip(int(thickest * 1.3) // 8 * 8, 24, 64))
 
 
@@ -211,14 +213,12 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     side = _tile_side(window)
     if min(window.mask.shape) < side + 2:
         return Abstention("the picture is too small to hold a patch that could be recognised")
-    fine, band = high_pass(window.luma_result), mid_band(window.luma_result)
+    # An even width, so that the mirrored half falls on whole pixels.
+    luma = np.ascontiguousarray(window.luma_result[:, :window.mask.shape[1] // 2 * 2])
+    fine, band = high_pass(luma), mid_band(luma)
     mirrored_band = np.ascontiguousarray(band[:, ::-1])
-    if fine.shape[1] % 2:
-        mirrored_band = np.ascontiguousarray(mid_band(np.ascontiguousarray(window.luma_result[:, :-1]))[:, ::-1])
-        fine = np.ascontiguousarray(fine[:, :-1])
-        band = mid_band(np.ascontiguousarray(window.luma_result[:, :-1]))
     searched, mirrored = Searched.of(band, side // 2), Searched.of(mirrored_band, side // 2)
-    steep = steepness(window.luma_result)[:, :fine.shape[1]]
+    steep = steepness(luma)
     tiles = _tiles(window, side)
     if not tiles:
         return Abstention("the region is too narrow to hold a patch that could be recognised")

@@ -9,7 +9,7 @@ value that the same outline yields when laid over untouched parts of the origina
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from scipy import special
@@ -25,11 +25,11 @@ from .rim_nulls import (
     PARALLELS,
     Controls,
     Spread,
-    Strip,
     Temper,
     beyond,
     blocks_along,
     controls_of,
+    euclidean,
     grown,
     learn_spread,
     learn_temper,
@@ -37,6 +37,7 @@ from .rim_nulls import (
     means_along,
     null_of,
     pieces_of,
+    planes_of,
     read_by,
     rim_evidence,
     told_at,
@@ -77,7 +78,7 @@ class Lines:
 
 def _bands(values: np.ndarray, centres: tuple[int, ...]) -> np.ndarray:
     """Mean colour of `BANDS` on either side at several distances, inner ones first, of a strip's values; (n, k, bands, 3)."""
-    return read_by(values, np.concatenate([_across(c) for c in centres], axis=-1)).reshape(len(values), len(centres), len(BANDS), 3)
+    return read_by(planes_of(values), np.concatenate([_across(c) for c in centres], axis=-1)).reshape(len(values), len(centres), len(BANDS), 3)
 
 
 def _across(centre: int) -> np.ndarray:
@@ -99,10 +100,10 @@ class Step:
 
     weights: np.ndarray
 
-    def __call__(self, strip: Strip, centres: tuple[int, ...]) -> np.ndarray:
+    def __call__(self, planes: np.ndarray, centres: tuple[int, ...]) -> np.ndarray:
         """Inside minus outside, CIELAB, at each distance by each template; (n, k * templates, 3)."""
         laid = np.concatenate([np.einsum("cdb,tbc->cdt", _across(c), self.weights) for c in centres], axis=-1)
-        return read_by(strip.values, laid.astype(np.float32))
+        return read_by(planes, laid.astype(np.float32))
 
 
 def learn_step(samples: list[np.ndarray]) -> Step:
@@ -127,29 +128,60 @@ def learn_step(samples: list[np.ndarray]) -> Step:
     return Step(np.stack(weights))
 
 
-def cuts(strip: Strip, centres: tuple[int, ...]) -> np.ndarray:
-    """Absolute gradient across, summed over L*, a*, b*; (n, k)."""
-    v = strip.values
-    return np.stack([np.abs(v[:, REACH + c + 1] - v[:, REACH + c - 1]).sum(axis=1) for c in centres], 1)
+def cuts(planes: np.ndarray, centres: tuple[int, ...]) -> np.ndarray:
+    """Absolute gradient across a strip's planes (3, n, 2 * REACH + 1), summed over L*, a*, b*; (n, k)."""
+    at = REACH + np.array(centres)
+    light, a, b = np.abs(planes[..., at + 1] - planes[..., at - 1])
+    return np.asarray(light + a + b)
 
 
-def spread_of(controls: Controls) -> tuple[Step, Temper, Spread]:
-    """How steps are read here, and their natural spread, of one sample and of means: at every distance on the controls, and on the result's own parallels."""
-    strips = [(Strip(controls.strip(rim)), (0, *PARALLELS), rim) for rim in controls.placed]
-    strips.append((Strip(controls.strip(controls.rims[0])), PARALLELS, controls.rims[0]))
-    step = learn_step([_bands(blocks_along(strip.values, rim), centres) for strip, centres, rim in strips])
-    sources = [(step(strip, centres), rim) for strip, centres, rim in strips]
-    temper = learn_temper([values for values, _ in sources], _MOST)
-    return step, temper, learn_spread([means_along(temper(values), rim) for values, rim in sources])
+@dataclass(eq=False)
+class Course:
+    """Steps along one rim. `own` at `_CENTRES`, `aside` at `PARALLELS`, (n, k * templates, 3) CIELAB; `near`, `beside`: their means along it, each sample tempered,
+    one for each of `LENGTHS`."""
+
+    planes: np.ndarray
+    rim: Rim
+    own: np.ndarray
+    aside: np.ndarray
+    near: list[np.ndarray] = field(default_factory=list)
+    beside: list[np.ndarray] = field(default_factory=list)
+
+    @property
+    def there(self) -> slice:
+        """Which of `own` lie where the boundary was found."""
+        middle = _CENTRES.index(0)
+        return slice(middle * len(_FEATHERS), (middle + 1) * len(_FEATHERS))
+
+    def tempered(self, temper: Temper) -> Course:
+        """Itself, its means made."""
+        self.near, self.beside = means_along(temper(self.own), self.rim), means_along(temper(self.aside), self.rim)
+        return self
 
 
-def lines(values: np.ndarray, rim: Rim, step: Step, temper: Temper, spread: Spread, judged: bool = True) -> Lines:
-    """Measure one strip (n, 2 * REACH + 1, 3); for a control, which is not `judged`, what would be told is not worked out."""
-    strip = Strip(values)
-    own, parallels = step(strip, _CENTRES), step(strip, PARALLELS)
-    near, beside = means_along(temper(own), rim), means_along(temper(parallels), rim)
-    plain = means_along(own, rim) if judged else near
-    across, aside = cuts(strip, (-1, 0, 1)), cuts(strip, PARALLELS)
+def course_of(controls: Controls, rim: Rim, step: Step) -> Course:
+    planes = controls.planes(rim)
+    return Course(planes, rim, step(planes, _CENTRES), step(planes, PARALLELS))
+
+
+def spread_of(controls: Controls) -> tuple[Step, Temper, Spread, list[Course]]:
+    """How steps are read here, and their natural spread, of one sample and of means: on the controls at every distance, on the result's own parallels; and the controls read."""
+    strips = [(controls.strip(rim), (0, *PARALLELS), rim) for rim in controls.placed]
+    strips.append((controls.strip(controls.rims[0]), PARALLELS, controls.rims[0]))
+    step = learn_step([_bands(blocks_along(values, rim), centres) for values, centres, rim in strips])
+    placed = [course_of(controls, rim, step) for rim in controls.placed]
+    judged = course_of(controls, controls.rims[0], step)
+    temper = learn_temper([np.concatenate([one.own[:, one.there], one.aside], axis=1) for one in placed] + [judged.aside], _MOST)
+    natural = [[np.concatenate([near[:, one.there], beside], axis=1) for near, beside in zip(one.near, one.beside, strict=True)]
+               for one in (one.tempered(temper) for one in placed)]
+    return step, temper, learn_spread([*natural, judged.tempered(temper).beside]), placed
+
+
+def lines(course: Course, spread: Spread, judged: bool = True) -> Lines:
+    """Measure one strip; for a control, which is not `judged`, what would be told is not worked out."""
+    rim, near, beside = course.rim, course.near, course.beside
+    plain = means_along(course.own, rim) if judged else near
+    across, aside = cuts(course.planes, (-1, 0, 1)), cuts(course.planes, PARALLELS)
     # An edge that the rim crosses is no edge along it.
     most = 1.5 * float(np.quantile(aside, 0.95)) + 2.0
     gradient, gradient_beside = means_along(np.minimum(across, most), rim), means_along(np.minimum(aside, most), rim)
@@ -169,8 +201,8 @@ def lines(values: np.ndarray, rim: Rim, step: Step, temper: Temper, spread: Spre
         cut_levels.append(ratio / max(0.06, float(unrest)))
         told_cuts.append(np.maximum(np.log((whole[level].max(axis=1) + 0.8) / (usual + 0.8)), ratio) / max(0.06, float(unrest)))
     return Lines(np.stack(step_levels), np.stack(cut_levels), np.stack(seen_levels),
-                 np.stack(told_steps), np.stack(told_cuts), np.stack(signed_levels), np.linalg.norm(plain[0][:, len(_FEATHERS) * (len(_CENTRES) // 2)], axis=-1),
-                 np.linalg.norm(means_along(parallels, rim, LENGTHS[:1])[0] if judged else beside[0], axis=-1), gradient[0].max(axis=1), gradient_beside[0])
+                 np.stack(told_steps), np.stack(told_cuts), np.stack(signed_levels), euclidean(plain[0][:, course.there.start]),
+                 euclidean(means_along(course.aside, rim, LENGTHS[:1])[0] if judged else beside[0]), gradient[0].max(axis=1), gradient_beside[0])
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -182,15 +214,15 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     controls = controls_of(window)
     if not controls.rims:
         return Abstention("the region has no boundary inside the picture")
-    step, temper, spread = spread_of(controls)
-    on_controls = {id(rim): lines(controls.strip(rim), rim, step, temper, spread, judged=False) for rim in controls.placed}
+    step, temper, spread, placed = spread_of(controls)
+    on_controls = {id(course.rim): lines(course, spread, judged=False) for course in placed}
     nulls = (null_of(controls, lambda rim: on_controls[id(rim)].step, (2.2, 2.8, 3.6)), null_of(controls, lambda rim: on_controls[id(rim)].cut, (1.4, 2.0, 2.8)))
     readings: list[Reading] = []
     strongest: Reading | None = None
     for rim in controls.rims:
         if not rim.usable.any():
             continue
-        found = lines(controls.strip(rim), rim, step, temper, spread)
+        found = lines(course_of(controls, rim, step).tempered(temper), spread)
         both = [beyond(amounts, null, rim.usable, 0.45) for amounts, (null, _) in zip((found.step, found.cut), nulls, strict=True)]
         # An edge so faint that nobody sees it is no finding, however even the ground: two encodings that meet leave one.
         far, level = both[1]
