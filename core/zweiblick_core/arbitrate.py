@@ -22,6 +22,15 @@ def _step_and_ring(evidence: dict) -> tuple[float, float]:
     return step, ring
 
 
+def _is_ring(halo: Reading, seam: Reading) -> bool:
+    """Whether a halo and a seam on one stretch are a halo: its ring outweighs the step that persists behind it, or it has the removed thing's colour, and two different grounds
+    meet there. Rings are read blind to steps, so a step alone makes none; a ghost of the thing makes one of the opposite colour."""
+    step, ring = _step_and_ring(halo.evidence)
+    if ring > 1.15 * step:
+        return halo.score > 0.6 * seam.score or ring > 3 * step
+    return float(halo.evidence.get("likeness_to_removed", 0.0)) > 0.45 and ring > 0.4 * step and halo.score > 0.75 * seam.score
+
+
 def _overlap(first: Reading, second: Reading) -> float:
     ax, ay, aw, ah = first.bbox
     bx, by, bw, bh = second.bbox
@@ -208,7 +217,7 @@ def arbitrate(readings: list[Reading]) -> list[Reading]:
         readings: of one region, those over the reporting threshold.
 
     Missing detail gets one name by its signature (`named`). What explains what is `EXPLAINS`,
-            in that order. Seam against halo: a ring that outweighs the step persisting behind it is a halo, else a seam. The same kind twice at
+            in that order. Seam against halo: `_is_ring`. The same kind twice at
     one place is one finding.
     """
     kept = list(readings)
@@ -216,8 +225,7 @@ def arbitrate(readings: list[Reading]) -> list[Reading]:
         for seam in [r for r in readings if r.kind == "seam"]:
             if halo not in kept or seam not in kept or _overlap(halo, seam) < 0.4:
                 continue
-            step, ring = _step_and_ring(halo.evidence)
-            winner, loser = (halo, seam) if ring > 1.15 * step and (halo.score > 0.6 * seam.score or ring > 3 * step) else (seam, halo)
+            winner, loser = (halo, seam) if _is_ring(halo, seam) else (seam, halo)
             winner.runner_up = loser.kind
             kept.remove(loser)
     _one_lack(kept)

@@ -22,7 +22,10 @@ from .detail import outlined
 NULL = "surround"
 #: How much darker than around, as a natural logarithm of linear light.
 DEPTHS = (0.2, 0.4, 0.7)
-_HALF, _WIDTH = 1.85, 0.5
+_HALF, _WIDTH = 1.55, 0.5
+#: From and up to how much darker (natural logarithm of linear light) a dark place is less and less likely a shadow: a clear sky gives a tenth to a quarter of the sun's light
+#: (0.7 to 2.3), and rooms more; what is darker than that is black.
+_BLACK = (1.7, 2.6)
 
 
 @dataclass(frozen=True)
@@ -80,7 +83,8 @@ def darks(light: np.ndarray, contrast: np.ndarray, usable: np.ndarray, reach: fl
             spread = float(np.median(unrest[part][cells])) + 0.08
             whole = np.zeros(usable.shape, bool)
             whole[part] = cells
-            found.append(Dark(whole, deep, neutral, deep / spread * (0.25 + neutral) * (0.3 + same)))
+            light_left = float(np.clip((_BLACK[1] - deep) / (_BLACK[1] - _BLACK[0]), 0, 1))
+            found.append(Dark(whole, deep, neutral, deep / spread * (0.25 + neutral) * (0.3 + same) * light_left))
     return found
 
 
