@@ -22,6 +22,8 @@ from ..calibrate import natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
+from .displaced import displaced
+from .rim_nulls import controls_of
 from .vanishing import Course, departures, vanishing_points
 
 NULL = "outline"
@@ -422,8 +424,69 @@ def _stands(bundle: list[tuple[float, Break]], known: int) -> bool:
     return what != "kink" and known >= _MANY
 
 
+#: How far displaced ground must stand out for a half, and the width; how many of its crossings are shown, and how far to either side, pixels.
+_ASIDE_HALF, _ASIDE_WIDTH = 3.2, 0.35
+_SHOWN, _SHOWN_PX = 12, 14.0
+
+
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
-    """Readings for broken lines; parallel lines that break alike are one. See the module's docstring for the method."""
+    """Readings for broken lines; parallel lines that break alike are one, and so is all that breaks because the fill lies aside as a whole. See the module's docstring."""
+    lines = _by_lines(window, carriers)
+    whole = _displaced(window)
+    if whole is None:
+        return lines
+    if isinstance(lines, Abstention):
+        return [whole]
+    standing = [reading for reading in lines if reading.score >= 0.5]
+    if not standing:
+        # What lines hinted at, but not enough to stand, counts for less where things go on all round.
+        lines[0].score *= 0.5
+        return [whole] if whole.score > lines[0].score else lines
+    if whole.score < 0.5:
+        return lines
+    # One flaw: straight edges show it best, and what crosses the boundary elsewhere confirms it.
+    standing[0].score = max(standing[0].score, whole.score)
+    return lines
+
+
+def _displaced(window: Window) -> Reading | None:
+    """A fill that lies aside or turned as a whole; None where that cannot be told."""
+    controls = controls_of(window)
+    found = displaced(controls) if controls.rims else None
+    if found is None:
+        return None
+    score = float(score_of(np.array(found.far if found.within else min(found.far, _ASIDE_HALF - 0.5)), _ASIDE_HALF, _ASIDE_WIDTH))
+    rim, ways = found.crossing.rim, found.crossing.ways
+    chosen: list[int] = []
+    for at in np.argsort(-np.where(rim.usable, found.gains, -1e3)):
+        if all(min(abs(at - other), len(rim) - abs(at - other)) * rim.step > 16 for other in chosen):
+            chosen.append(int(at))
+            if len(chosen) == _SHOWN:
+                break
+    contrast = 2.0 * float(np.median(np.abs(found.crossing.outer[chosen])))
+    score *= 0.35 + 0.65 * float(score_of(np.array(2.55 * contrast), 11.0, 1.6))
+    tangents = np.stack([-rim.normals[:, 1], rim.normals[:, 0]], -1)
+    jump = float(np.median(np.abs(found.jumps[chosen])))
+    amount, unit = (abs(float(np.degrees(found.turn))), "degrees") if found.turned else (float(np.hypot(*found.shift)), "px")
+    lines = []
+    for at in chosen:
+        outward, inward = (rim.normals[at] + ways[at, side] * tangents[at] for side in (0, 1))
+        there = rim.points[at] + found.jumps[at] * tangents[at]
+        deep = np.linspace(0, _SHOWN_PX, 4)[:, None]
+        lines.append({"ends": window.to_frame(np.array([rim.points[at] + _SHOWN_PX * outward, rim.points[at]]) + 0.5), "trace": window.to_frame(there - deep * inward + 0.5),
+                      "straight": window.to_frame(np.array([rim.points[at], rim.points[at] - _SHOWN_PX * outward]) + 0.5), "amount": abs(float(found.jumps[at])),
+                      "angle": float(np.degrees(np.arctan2(outward[1], outward[0])) % 180)})
+    cloud = np.clip(rim.points, 0, np.array(window.mask.shape[::-1]) - 1.0)
+    (x0, y0), (x1, y1) = cloud.min(axis=0), cloud.max(axis=0)
+    bands = tuple((2.0 ** -octave, contrast / 2 * min(1.0, jump / 4) * part, 0.0) for octave, part in ((2, 0.35), (3, 0.6), (4, 0.6)))
+    length = float(_SHOWN_PX * len(chosen))
+    return Reading("line", score, window.box_to_frame(x0, y0, x1 - x0, y1 - y0), window.to_frame(cloud[::max(1, len(cloud) // 80)] + 0.5), Signal(bands, length, length * 8, jump),
+                   Measure("how far the fill is turned" if found.turned else "how far the fill lies aside", amount, unit, natural_range(found.nature, NULL)),
+                   {"type": "line", "what": "kink" if found.turned else "offset", "whole": True, "lines": lines, "count": len(lines), "contrast": 2.55 * contrast,
+                    "from_both_sides": True, "horizon": False, "shift_px": found.shift.tolist(), "gained": found.gained, "degrees" if found.turned else "amount": amount})
+
+
+def _by_lines(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     area = cv2.morphologyEx(window.filled.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)).astype(bool)
     luma = cv2.GaussianBlur(window.luma_result, (0, 0), 0.7)
     if not area.any():
