@@ -71,6 +71,10 @@ def _is_no_gap(winner: Reading, loser: Reading) -> bool:
     return loser.evidence.get("what") != "missing"
 
 
+def _is_of_lines(winner: Reading, loser: Reading) -> bool:
+    return not loser.evidence.get("whole")
+
+
 def _is_other_way(winner: Reading, loser: Reading) -> bool:
     """Soft and too little grain go together, sharp and too much of it; and a little softness does not take grain away."""
     together = {("soft", "less grain"), ("sharp", "more grain")}
@@ -186,6 +190,8 @@ EXPLAINS: tuple[Explains, ...] = (
     Explains("soft", "repeat", 0.3, unless=_is_one_copy),
     # What was copied is as sharp as its source, and nothing foreign; that its texture ends at its rim belongs to it.
     Explains("repeat", "seam", 0.5, unless=_is_step), *(Explains("repeat", loser, 0.3, unless=_agrees_poorly) for loser in ("seam", "halo")),
+    # Courses copied from elsewhere may lie aside of their own.
+    Explains("repeat", "line", 0.3, unless=_is_of_lines),
     Explains("repeat", "invented", 0.3), Explains("repeat", "soft", 0.3), Explains("repeat", "grain", 0.3),
     # What belongs to nothing around has its own edges, tone, grain and sharpness.
     *(Explains("invented", loser, 0.5, ratio=1.0) for loser in ("seam", "halo")),

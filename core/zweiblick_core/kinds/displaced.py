@@ -28,6 +28,8 @@ _STEEP = 1.5
 _EVEN = 31.0
 #: Squared differences count for no more than so many natural ones: one strong edge must not rule.
 _MOST = 12.0
+#: Part of all that does not match which a displacement must explain to count in full.
+_SHARE = 0.2
 #: Least spreads of what matching gains by nature, in natural squared differences: by a displacement, by a turn.
 _FLOORS = (0.15, 0.12)
 _LAGS = np.arange(-FAR, FAR + 1)
@@ -51,15 +53,17 @@ class Displaced:
 
     Attributes:
         far: how much more is gained by moving it than is by nature, in spreads.
+        within: whether the best lies within what was sought: what matches nothing matches something best at the end of it.
         turned: whether by a turn, else by a displacement.
         shift: (dx, dy) pixels, how far it lies from where it would go on. turn: radians, likewise.
         jumps: (n,) pixels along the boundary by which what crosses it jumps, as that says.
         gains: (n,) how much better each place matches so, in natural squared differences.
         nature: (controls,) what is gained by nature in the same way.
-        crossing: what was compared.
+        crossing: what was compared. costs: (n, 2 * FAR + 1) natural squared differences of each place, by how far one side is moved along, pixels.
     """
 
     far: float
+    within: bool
     turned: bool
     shift: np.ndarray
     turn: float
@@ -68,11 +72,16 @@ class Displaced:
     nature: np.ndarray
     gained: float
     crossing: Crossing
+    costs: np.ndarray
 
-    @property
-    def within(self) -> bool:
-        """Whether the best lies within what was sought: what matches nothing matches something best at the end of it."""
-        return abs(self.turn) < np.radians(TURN - 0.5) if self.turned else float(np.hypot(*self.shift)) < FAR - 0.8
+    def goes_on(self, point: np.ndarray, jump: float) -> bool:
+        """Whether what crosses the boundary near a point (x, y) goes on better as it is than after a jump of about so many pixels."""
+        near = np.hypot(*(self.crossing.rim.points - point).T) < 9
+        if not near.any():
+            return False
+        mean = self.costs[near].mean(axis=0)
+        size = np.abs(_LAGS)
+        return bool(mean[FAR] <= mean[(size >= max(1.0, jump - 2)) & (size <= jump + 2)].min(initial=np.inf))
 
 
 def crossing_of(strip: np.ndarray, rim: Rim) -> Crossing:
@@ -101,36 +110,45 @@ def crossing_of(strip: np.ndarray, rim: Rim) -> Crossing:
 
 
 def _differences(crossing: Crossing) -> np.ndarray:
-    """Squared difference of either side with the inner one moved along by each of -FAR..FAR pixels, (n, lags)."""
+    """Squared difference of either side with the inner one moved along by each of -FAR..FAR pixels, (n, lags); nought where edges graze the boundary: where such a one meets it
+    cannot be told."""
     n, moves = len(crossing.outer), np.round(_LAGS / crossing.rim.step).astype(int)
     index = np.arange(n)[:, None] + moves
     index = index % n if crossing.rim.closed else np.clip(index, 0, n - 1)
-    return np.asarray((crossing.inner[index] - crossing.outer[:, None]) ** 2)
+    sure = np.clip((_STEEP - np.abs(crossing.ways).max(axis=1)) / 0.4, 0, 1)
+    return np.asarray((crossing.inner[index] - crossing.outer[:, None]) ** 2 * sure[:, None])
 
 
-def _tangents(rim: Rim) -> np.ndarray:
-    return np.stack([-rim.normals[:, 1], rim.normals[:, 0]], -1)
+def tangents_of(rim: Rim) -> np.ndarray:
+    """Unit vectors (n, 2) along a boundary, the way its samples follow each other."""
+    along = np.stack([-rim.normals[:, 1], rim.normals[:, 0]], -1)
+    return along if float((np.diff(rim.points, axis=0) * along[1:]).sum()) >= 0 else -along
 
 
-def _turning(rim: Rim) -> np.ndarray:
-    """Pixels along the boundary for a turn of one radian about the outline's middle, (n,)."""
-    aside = rim.points - rim.points.mean(axis=0)
-    return np.asarray((np.stack([-aside[:, 1], aside[:, 0]], -1) * _tangents(rim)).sum(axis=1))
+def _jumping(crossing: Crossing) -> np.ndarray:
+    """(n, 2): times a displacement in pixels, how far along the boundary what crosses it there jumps. What crosses aslant jumps for a displacement across it too."""
+    return np.asarray(tangents_of(crossing.rim) - crossing.ways.mean(axis=1)[:, None] * crossing.rim.normals)
 
 
-def _matched(costs: np.ndarray, rim: Rim) -> tuple[np.ndarray, np.ndarray, float]:
+def _turning(crossing: Crossing) -> np.ndarray:
+    """Pixels along the boundary for a turn of one radian (from x towards y) about the outline's middle, (n,)."""
+    aside = crossing.rim.points - crossing.rim.points.mean(axis=0)
+    return np.asarray((np.stack([-aside[:, 1], aside[:, 0]], -1) * _jumping(crossing)).sum(axis=1))
+
+
+def _matched(costs: np.ndarray, crossing: Crossing) -> tuple[np.ndarray, np.ndarray, float]:
     """What matching gains by the best displacement and by the best turn, (2,); the displacement; the turn."""
-    every = max(1, round(2 / rim.step))
+    every = max(1, round(2 / crossing.rim.step))
     some = ndimage.uniform_filter1d(costs, every, axis=0)[::every] if every > 1 else costs
     some = np.ascontiguousarray(some.T)
     columns = np.arange(some.shape[1])
-    tangents, turning = _tangents(rim)[::every][:len(columns)], _turning(rim)[::every][:len(columns)]
+    jumping, turning = _jumping(crossing)[::every][:len(columns)], _turning(crossing)[::every][:len(columns)]
     as_it_is = float(some[FAR].mean())
 
     def of(moves: np.ndarray) -> np.ndarray:
         return np.asarray(some[np.clip(np.round(moves).astype(np.int32) + FAR, 0, 2 * FAR), columns].mean(axis=1))
 
-    by_shift, by_turn = of(_SHIFTS @ tangents.T), of(_TURNS[:, None] * turning)
+    by_shift, by_turn = of(_SHIFTS @ jumping.T), of(_TURNS[:, None] * turning)
     best, turned = int(by_shift.argmin()), int(by_turn.argmin())
     return np.array([as_it_is - by_shift[best], as_it_is - by_turn[turned]]), _SHIFTS[best].astype(float), float(_TURNS[turned])
 
@@ -143,13 +161,17 @@ def displaced(controls: Controls) -> Displaced | None:
     differences = [_differences(one) for one in natural]
     usual = 1.5 * float(np.mean([np.median(one[:, FAR]) for one in differences])) + 0.3
     costs = [np.minimum(one / usual, _MOST) for one in differences]
-    nature = np.array([_matched(cost, rim)[0] for cost, rim in zip(costs, controls.placed, strict=True)])
+    nature = np.array([_matched(cost, one)[0] for cost, one in zip(costs, natural, strict=True)])
     rim = controls.rims[0]
     own = crossing_of(controls.strip(rim), rim)
     cost = np.minimum(_differences(own) / usual, _MOST)
-    gained, shift, turn = _matched(cost, rim)
+    gained, shift, turn = _matched(cost, own)
     far = [float(excess(np.array(gained[k]), nature[:, k], _FLOORS[k])) for k in (0, 1)]
     turned = far[1] > far[0]
-    jumps = turn * _turning(rim) if turned else _tangents(rim) @ shift
+    jumps = turn * _turning(own) if turned else _jumping(own) @ shift
     at = np.clip(np.round(jumps).astype(int) + FAR, 0, 2 * FAR)
-    return Displaced(far[turned], turned, shift, turn, jumps, cost[:, FAR] - cost[np.arange(len(cost)), at], nature[:, int(turned)], float(gained[int(turned)]), own)
+    inside = (float(np.hypot(*shift)) < FAR - 0.8, abs(turn) < np.radians(TURN - 0.5))
+    within = inside[turned] and (inside[not turned] or gained[int(not turned)] < 0.9 * gained[int(turned)])
+    explained = float(gained[int(turned)]) / max(float(cost[:, FAR].mean()), 1e-6)
+    gains = cost[:, FAR] - cost[np.arange(len(cost)), at]
+    return Displaced(far[turned] * min(1.0, explained / _SHARE), within, turned, shift, turn, jumps, gains, nature[:, int(turned)], float(gained[int(turned)]), own, cost)

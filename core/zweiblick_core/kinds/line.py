@@ -22,7 +22,7 @@ from ..calibrate import natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
-from .displaced import displaced
+from .displaced import Displaced, displaced, tangents_of
 from .rim_nulls import controls_of
 from .vanishing import Course, departures, vanishing_points
 
@@ -425,16 +425,23 @@ def _stands(bundle: list[tuple[float, Break]], known: int) -> bool:
 
 
 #: How far displaced ground must stand out for a half, and the width; how many of its crossings are shown, and how far to either side, pixels.
-_ASIDE_HALF, _ASIDE_WIDTH = 3.2, 0.35
+_ASIDE_HALF, _ASIDE_WIDTH = 2.1, 0.3
 _SHOWN, _SHOWN_PX = 12, 14.0
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     """Readings for broken lines; parallel lines that break alike are one, and so is all that breaks because the fill lies aside as a whole. See the module's docstring."""
     lines = _by_lines(window, carriers)
-    whole = _displaced(window)
-    if whole is None:
+    controls = controls_of(window)
+    found = displaced(controls) if controls.rims else None
+    if found is None:
         return lines
+    whole = _displaced(window, found)
+    if not isinstance(lines, Abstention):
+        for reading in lines:
+            if reading.evidence["what"] == "offset" and all(found.goes_on(entry, reading.measure.value) for entry in reading.evidence.pop("entries")):
+                # Farther in another line was taken for it: where it enters the fill, it goes on.
+                reading.score = min(reading.score, 0.45)
     if isinstance(lines, Abstention):
         return [whole]
     standing = [reading for reading in lines if reading.score >= 0.5]
@@ -449,12 +456,8 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     return lines
 
 
-def _displaced(window: Window) -> Reading | None:
-    """A fill that lies aside or turned as a whole; None where that cannot be told."""
-    controls = controls_of(window)
-    found = displaced(controls) if controls.rims else None
-    if found is None:
-        return None
+def _displaced(window: Window, found: Displaced) -> Reading:
+    """A fill that lies aside or turned as a whole."""
     score = float(score_of(np.array(found.far if found.within else min(found.far, _ASIDE_HALF - 0.5)), _ASIDE_HALF, _ASIDE_WIDTH))
     rim, ways = found.crossing.rim, found.crossing.ways
     chosen: list[int] = []
@@ -465,7 +468,7 @@ def _displaced(window: Window) -> Reading | None:
                 break
     contrast = 2.0 * float(np.median(np.abs(found.crossing.outer[chosen])))
     score *= 0.35 + 0.65 * float(score_of(np.array(2.55 * contrast), 11.0, 1.6))
-    tangents = np.stack([-rim.normals[:, 1], rim.normals[:, 0]], -1)
+    tangents = tangents_of(rim)
     jump = float(np.median(np.abs(found.jumps[chosen])))
     amount, unit = (abs(float(np.degrees(found.turn))), "degrees") if found.turned else (float(np.hypot(*found.shift)), "px")
     lines = []
@@ -621,4 +624,4 @@ def _reading(window: Window, bundle: list[tuple[float, Break]], nature: dict[str
                    Signal(bands, length, length * 8, offset), Measure(NAMES[known.what], known.amount, unit, natural),
                    {"type": "line", "what": known.what, "lines": lines, "count": len(bundle), "contrast": known.contrast, "from_both_sides": known.paired,
                     "horizon": known.what == "tilt" and min(known.angle, 180 - known.angle) < 6 and known.length > 0.2 * window.frame[1],
-                    "degrees" if unit == "degrees" else "amount": known.amount})
+                    "degrees" if unit == "degrees" else "amount": known.amount, **({"entries": [one.ends[0] for _, one in bundle]} if known.what == "offset" else {})})

@@ -1,0 +1,93 @@
+"""A fill that was laid in aside or turned is told by all that crosses its boundary, straight or not."""
+
+import cv2
+import numpy as np
+import pytest
+from builders import disc, filled, holding, jpeg, png, with_thing
+
+from zweiblick_core.check import check
+from zweiblick_core.kinds.displaced import FAR, displaced
+from zweiblick_core.kinds.rim_nulls import controls_of
+from zweiblick_core.reading import read
+from zweiblick_core.regions import from_mask
+from zweiblick_core.registering import Pair
+from zweiblick_core.windows import open_window
+
+
+def marbled(seed: int = 3) -> np.ndarray:
+    """Ground with veins that are nowhere straight, and grain."""
+    rng = np.random.default_rng(seed)
+    veins = cv2.GaussianBlur(rng.normal(0, 1, (460, 620)).astype(np.float32), (0, 0), 9)
+    ground = 120 + 32 * np.tanh(6 * np.sin(9 * veins / veins.std()))
+    return np.clip(ground[..., None] * [1.0, 0.96, 0.9] + rng.normal(0, 1.5, (460, 620, 3)), 0, 255).round().astype(np.uint8)
+
+
+TRUTH = marbled()
+MASK = disc(TRUTH.shape[:2], 300, 230, 52)
+ORIGINAL = with_thing(TRUTH, MASK)
+
+
+def moved(dx: float = 0.0, dy: float = 0.0, degrees: float = 0.0) -> np.ndarray:
+    """The truth laid aside and turned about the region's middle."""
+    matrix = cv2.getRotationMatrix2D((300.0, 230.0), degrees, 1.0)
+    matrix[:, 2] += (dx, dy)
+    return cv2.warpAffine(TRUTH, matrix, TRUTH.shape[1::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+
+
+def line_of(fill, encode=png):
+    region = check(read(encode(ORIGINAL)), read(encode(fill)), from_mask(MASK)).regions[0]
+    return next((f for f in region.findings if f.kind == "line"), None), region
+
+
+@pytest.mark.parametrize("encode", [png, jpeg])
+@pytest.mark.parametrize("shift", [(5, 0), (-3, 4)])
+def test_a_fill_laid_aside_is_found_where_nothing_is_straight(shift, encode):
+    finding, _ = line_of(filled(TRUTH, MASK, moved(*shift)), encode)
+    assert finding.evidence["what"] == "offset" and finding.evidence["whole"] and finding.evidence["shift_px"] == pytest.approx(shift, abs=2.1)
+    assert finding.measure.value == pytest.approx(5, abs=1.5) and finding.measure.unit == "px" and finding.measure.natural.n >= 5
+    # Each crossing that is shown jumps along the boundary as the displacement says, and starts on it.
+    assert len(finding.evidence["lines"]) >= 6
+    for line in finding.evidence["lines"]:
+        assert np.hypot(*(np.array(line["ends"][1]) - (300.5, 230.5))) == pytest.approx(53, abs=3) and line["amount"] <= 11
+
+
+def test_a_fill_turned_about_its_middle_is_told_in_degrees():
+    finding, _ = line_of(filled(TRUTH, MASK, moved(degrees=5)))
+    assert finding.evidence["what"] == "kink" and finding.evidence["whole"] and finding.measure.value == pytest.approx(5, abs=1.1) and finding.measure.unit == "degrees"
+
+
+@pytest.mark.parametrize("encode", [png, jpeg])
+def test_ground_that_goes_on_is_no_finding(encode):
+    finding, region = line_of(holding(TRUTH, MASK), encode)
+    assert finding is None and region.scores["line"] < 0.2
+
+
+def test_neither_another_tone_nor_foreign_ground_is_called_displaced():
+    brighter = np.clip(TRUTH.astype(int) + 20, 0, 255).astype(np.uint8)
+    assert line_of(filled(TRUTH, MASK, brighter))[0] is None
+    # What matches nowhere lies nowhere aside.
+    assert line_of(filled(TRUTH, MASK, marbled(8)))[0] is None
+
+
+def test_where_an_edge_goes_on_is_told_from_where_it_jumps():
+    y, x = np.mgrid[:460, :620]
+    grain = np.random.default_rng(4).normal(0, 1.5, (460, 620))
+
+    def striped(aside):
+        """Slanted stripes, moved across themselves."""
+        return np.clip(np.stack([130 + 40 * np.tanh(4 * np.sin((x * 0.9 + y * 0.44 - aside) / 5)) + grain] * 3, -1), 0, 255).round().astype(np.uint8)
+
+    def found(aside):
+        regions = from_mask(MASK)
+        before, after = with_thing(striped(0), MASK), filled(striped(0), MASK, striped(aside))
+        result = displaced(controls_of(open_window(Pair(read(png(before)), read(png(after))), regions[0], regions)))
+        assert result is not None
+        return result
+
+    holds, jumps = found(0), found(5)
+    # Where stripes cross rather than graze the boundary.
+    steep = np.abs(holds.crossing.ways).max(axis=1) < 0.8
+    crossing = [holds.crossing.rim.points[k] for k in np.argsort(-np.abs(np.gradient(holds.crossing.outer)) * steep)[:30]]
+    assert np.mean([holds.goes_on(point, 5.0) for point in crossing]) > 0.95 and np.mean([jumps.goes_on(point, 5.0) for point in crossing]) < 0.1
+    assert not holds.goes_on(np.array([5.0, 5.0]), 5.0) and holds.costs.shape[1] == 2 * FAR + 1
+    assert holds.far < 1 < 3 < jumps.far and jumps.shift @ (0.9, 0.44) == pytest.approx(5, abs=1.2)
