@@ -5,7 +5,8 @@ inward. Their cross profile is the template: at steps along the way it is sought
 A *pair* are two segments from opposite sides that lie on one line with the same profile: then the edge must be there along the
 chord, and may be *missing*, *offset*, run at an angle to it (*tilt*, of a horizon above all) or swing about it (*wave*: a board that undulates). From *one
 side* an edge is called that goes on beside its line (*offset*) or turns away (*kink*); that it ends proves nothing, unless others like it are missing
-between both sides. *Courses* (boards, bricks, tiles) that leave their vanishing point are `vanishing.departures`. The null is the same
+between both sides. *Courses* (boards, bricks, tiles) that leave their vanishing point are `vanishing.departures`; a fill that lies aside or
+turned as a whole is `displaced`. The null is the same
 walk at the same outline laid over untouched parts of the result.
 """
 

@@ -45,7 +45,7 @@ type Copy = { type: "copy"; copy: number[]; source: number[]; mirrored: boolean;
 export type LineFlaw = "missing" | "offset" | "kink" | "tilt" | "wave" | "course";
 type Along = { value: number[]; low: number[]; high: number[]; outward: number[][] };
 type Rim = { type: "rim"; what: "step" | "cut" | "ring"; line: number[][]; strip?: Along; profile?: { offset_px: number[]; lightness: number[] } };
-type Lines = { type: "line"; what: LineFlaw; lines: { ends: number[][]; trace: number[][]; straight: number[][]; amount: number }[] };
+type Lines = { type: "line"; what: LineFlaw; whole?: boolean; lines: { ends: number[][]; trace: number[][]; straight: number[][]; amount: number }[] };
 export type Evidence = Copy | Rim | Lines | { type: string };
 
 /** Pixels of the screen: how far from the rim the strip begins, how high its highest place stands, how far the profile swings. */
@@ -118,11 +118,12 @@ export function drawn(finding: Finding): Feature[] {
   }
   if (evidence.type === "line") {
     // Where it should run, dashed; where it was found, drawn through; how far apart, at its end.
-    const { lines, what } = evidence as Lines;
+    const { lines, what, whole } = evidence as Lines;
     const unit = { missing: "gone", offset: "px", wave: "px", kink: "°", tilt: "°", course: "°" }[what];
-    return lines.slice(0, 8).flatMap(({ straight, trace, ends, amount }) => [
+    return lines.slice(0, whole ? 12 : 8).flatMap(({ straight, trace, ends, amount }, i) => [
       line(straight, [6, 5]), ...(trace.length > 1 ? [line(trace)] : []),
-      labelled(what === "missing" ? `${Math.round(amount * 100)} % gone` : `${amount.toLocaleString(undefined, { maximumFractionDigits: 1 })} ${unit}`, ends[0] ?? [0, 0]),
+      // A fill that lies aside as a whole jumps everywhere: said once, where it is clearest.
+      ...(whole && i > 0 ? [] : [labelled(what === "missing" ? `${Math.round(amount * 100)} % gone` : `${amount.toLocaleString(undefined, { maximumFractionDigits: 1 })} ${whole ? "px" : unit}`, ends[0] ?? [0, 0])]),
     ]);
   }
   return [ring(finding.polygon)];
