@@ -471,7 +471,7 @@ def _displaced(window: Window, found: Displaced) -> Reading:
     score *= 0.35 + 0.65 * float(score_of(np.array(2.55 * contrast), 11.0, 1.6))
     tangents = tangents_of(rim)
     jump = float(np.median(np.abs(found.jumps[chosen])))
-    amount, unit = (abs(float(np.degrees(found.turn))), "degrees") if found.turned else (float(np.hypot(*found.shift)), "px")
+    amount = abs(float(np.degrees(found.turn))) if found.turned else float(np.hypot(*found.shift))
     lines = []
     for at in chosen:
         outward, inward = (rim.normals[at] + ways[at, side] * tangents[at] for side in (0, 1))
@@ -485,9 +485,10 @@ def _displaced(window: Window, found: Displaced) -> Reading:
     bands = tuple((2.0 ** -octave, contrast / 2 * min(1.0, jump / 4) * part, 0.0) for octave, part in ((2, 0.35), (3, 0.6), (4, 0.6)))
     length = float(_SHOWN_PX * len(chosen))
     return Reading("line", score, window.box_to_frame(x0, y0, x1 - x0, y1 - y0), window.to_frame(cloud[::max(1, len(cloud) // 80)] + 0.5), Signal(bands, length, length * 8, jump),
-                   Measure("how far the fill is turned" if found.turned else "how far the fill lies aside", amount, unit, natural_range(found.nature, NULL)),
+                   Measure(f"how much better it would go on if the fill were {'turned' if found.turned else 'moved'}", found.gained, "times natural differences",
+                           natural_range(found.nature, NULL)),
                    {"type": "line", "what": "kink" if found.turned else "offset", "whole": True, "lines": lines, "count": len(lines), "contrast": 2.55 * contrast,
-                    "from_both_sides": True, "horizon": False, "shift_px": found.shift.tolist(), "gained": found.gained, "degrees" if found.turned else "amount": amount})
+                    "from_both_sides": True, "horizon": False, "shift_px": found.shift.tolist(), "degrees" if found.turned else "amount": amount})
 
 
 def _by_lines(window: Window, carriers: Carriers) -> list[Reading] | Abstention:

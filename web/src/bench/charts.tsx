@@ -120,7 +120,7 @@ export function DetailChart({ detail }: { detail: Detail }) {
   );
 }
 
-type LineEvidence = { what: LineFlaw; count: number; from_both_sides: boolean; horizon?: boolean; whole?: boolean; vanishing_point?: number[] | null; lines: { amount: number; angle: number }[] };
+type LineEvidence = { what: LineFlaw; count: number; from_both_sides: boolean; horizon?: boolean; whole?: boolean; amount?: number; degrees?: number; vanishing_point?: number[] | null; lines: { amount: number; angle: number }[] };
 
 /** Each broken line as it runs: level where it should, aside or gone where it does not. */
 export function LineChart({ evidence }: { evidence: LineEvidence }) {
@@ -144,7 +144,7 @@ export function LineChart({ evidence }: { evidence: LineEvidence }) {
         })}
       </svg>
       {evidence.whole
-        ? <figcaption className="text-[13px]">the fill as a whole lies {evidence.what === "kink" ? "turned" : "aside"}: {evidence.count} places where something crosses its boundary, the clearest first</figcaption>
+        ? <figcaption className="text-[13px]">the fill as a whole lies {evidence.what === "kink" ? `turned by ${number(evidence.degrees ?? 0, 1)}°` : `${number(evidence.amount ?? 0, 1)} px aside`}: {evidence.count} places where something crosses its boundary, the clearest first</figcaption>
         : <figcaption className="text-[13px]">{evidence.count === 1 ? "one line" : `${evidence.count} lines`}, at {some.map((line) => `${Math.round(line.angle)}°`).join(", ")}; {evidence.what === "course" ? "seen inside only" : `followed from ${evidence.from_both_sides ? "both sides" : "one side"}`}{evidence.horizon ? "; level and long enough to be a horizon" : ""}</figcaption>}
     </figure>
   );
