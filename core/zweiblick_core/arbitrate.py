@@ -31,6 +31,20 @@ def _is_ring(halo: Reading, seam: Reading) -> bool:
     return float(halo.evidence.get("likeness_to_removed", 0.0)) > 0.45 and ring > 0.4 * step and halo.score > 0.75 * seam.score
 
 
+def _colour(some: dict) -> np.ndarray:
+    return np.array([float(some.get(name, 0.0)) for name in ("lightness", "a", "b")])
+
+
+def _is_trace(halo: Reading, seam: Reading) -> bool:
+    """Whether both are the edge of the thing itself, showing through: inside, it steps towards the thing's colour, but only where the thing's own edge was, a little inside the
+    boundary; so between them lies a ring of the opposite colour."""
+    if "step" not in seam.evidence or halo.evidence.get("likeness_to_removed", 0.0) > -0.7:
+        return False
+    step, ring = _colour(seam.evidence["step"]), _colour(halo.evidence["ring"])
+    across, beside = _step_and_ring(halo.evidence)
+    return beside > 0.33 * across and float(-step @ ring) > 0.5 * float(np.linalg.norm(step) * np.linalg.norm(ring))
+
+
 def _overlap(first: Reading, second: Reading) -> float:
     ax, ay, aw, ah = first.bbox
     bx, by, bw, bh = second.bbox
@@ -79,6 +93,10 @@ def _is_other_way(winner: Reading, loser: Reading) -> bool:
     """Soft and too little grain go together, sharp and too much of it; and a little softness does not take grain away."""
     together = {("soft", "less grain"), ("sharp", "more grain")}
     return (winner.evidence.get("what"), loser.evidence.get("what")) not in together or abs(winner.measure.value) < 0.3
+
+
+def _is_no_trace(winner: Reading, loser: Reading) -> bool:
+    return winner.evidence.get("type") != "rim"
 
 
 def _is_ghost(winner: Reading, loser: Reading) -> bool:
@@ -184,6 +202,8 @@ EXPLAINS: tuple[Explains, ...] = (
     # A piece of the thing has edges, a colour and a texture of its own.
     *(Explains("residue", loser, 0.3) for loser in ("seam", "halo", "invented", "tone", "grain")),
     Explains("residue", "invented", 0.3, of_loser=True, unless=_is_ghost), Explains("residue", "tone", 0.3, of_loser=True), Explains("residue", "line", 0.3, of_loser=True),
+    # Where the thing shows through, all it covered has some of its colour.
+    Explains("residue", "tone", 0.0, ratio=0.6, unless=_is_no_trace),
     # A step or ring all round shifts the tone of what it encloses.
     Explains("seam", "tone", 0.3, unless=_is_soft_patch), Explains("halo", "tone", 0.3, ratio=1.0),
     # Enlarging lays the same lattice over everything, and lattices match, each somewhere else; a copy has one offset for all of it.
@@ -223,7 +243,7 @@ def arbitrate(readings: list[Reading]) -> list[Reading]:
         readings: of one region, those over the reporting threshold.
 
     Missing detail gets one name by its signature (`named`). What explains what is `EXPLAINS`,
-            in that order. Seam against halo: `_is_ring`. The same kind twice at
+            in that order. Seam against halo: `_is_ring`; both may be the thing's own edge, `_is_trace`. The same kind twice at
     one place is one finding.
     """
     kept = list(readings)
@@ -234,6 +254,8 @@ def arbitrate(readings: list[Reading]) -> list[Reading]:
             winner, loser = (halo, seam) if _is_ring(halo, seam) else (seam, halo)
             winner.runner_up = loser.kind
             kept.remove(loser)
+            if _is_trace(halo, seam):
+                seam.kind, seam.runner_up, seam.evidence["what"] = "residue", "seam", "ghost"
     _one_lack(kept)
     _explained(kept)
     final: list[Reading] = []

@@ -69,6 +69,22 @@ def test_a_ghost_of_lettering_is_residue_and_more_of_it_scores_higher():
     assert finding.evidence["what"] == "ghost" and finding.measure.value > finding.measure.natural.high
 
 
+@pytest.mark.parametrize("encode", [png, jpeg], ids=["lossless", "compressed"])
+def test_a_plain_thing_that_shows_through_is_residue_by_its_own_edge_and_a_step_at_the_outline_is_none(encode):
+    thing = disc(TRUTH.shape[:2], 330, 260, 56)
+    original = TRUTH.copy()
+    original[thing] = np.clip(np.array((40, 60, 170)) + np.random.default_rng(6).normal(0, 2, (int(thing.sum()), 3)), 0, 255)
+    trace = TRUTH + QUIET + 0.12 * (original.astype(float) - TRUTH)
+    report = examined(trace, original, encode)
+    finding = found(report, "residue")
+    assert finding.evidence["what"] == "ghost" and finding.evidence["type"] == "rim" and finding.runner_up == "seam"
+    assert found(report, "seam") is None and found(report, "tone") is None and report.regions[0].groups[0].cause == "removed too weakly"
+    # The same colour up to the outline that was drawn is a seam.
+    colour = (original.astype(float) - TRUTH)[thing].mean(axis=0)
+    level = examined(TRUTH + QUIET + 0.12 * colour, original, encode)
+    assert found(level, "residue") is None and any(found(level, kind) for kind in ("seam", "tone"))
+
+
 @pytest.mark.parametrize(("tint", "sign"), [((9, -5, -4), "a"), ((-4, -4, 9), "b")])
 def test_a_cast_is_tone_and_says_which_way(tint, sign):
     soft = np.clip(cv2.distanceTransform(MASK.astype(np.uint8), cv2.DIST_L2, 5) / 25, 0, 1)[..., None]
