@@ -170,7 +170,7 @@ def displaced(controls: Controls) -> Displaced | None:
     turned = far[1] > far[0]
     jumps = turn * _turning(own) if turned else _jumping(own) @ shift
     at = np.clip(np.round(jumps).astype(int) + FAR, 0, 2 * FAR)
-    inside = (float(np.hypot(*shift)) < FAR - 0.8, abs(turn) < np.radians(TURN - 0.5))
+    inside = (float(np.hypot(*shift)) < FAR - 1.5, abs(turn) < np.radians(TURN - 0.5))
     within = inside[turned] and (inside[not turned] or gained[int(not turned)] < 0.9 * gained[int(turned)])
     explained = float(gained[int(turned)]) / max(float(cost[:, FAR].mean()), 1e-6)
     gains = cost[:, FAR] - cost[np.arange(len(cost)), at]

@@ -426,7 +426,7 @@ def _stands(bundle: list[tuple[float, Break]], known: int) -> bool:
 
 
 #: How far displaced ground must stand out for a half, and the width; how many of its crossings are shown, and how far to either side, pixels.
-_ASIDE_HALF, _ASIDE_WIDTH = 2.1, 0.3
+_ASIDE_HALF, _ASIDE_WIDTH = 2.5, 0.3
 _SHOWN, _SHOWN_PX = 12, 14.0
 
 
