@@ -31,7 +31,7 @@ _MOST = 12.0
 #: Part of all that does not match which a displacement must explain to count in full.
 _SHARE = 0.2
 #: Least spreads of what matching gains by nature, in natural squared differences: by a displacement, by a turn.
-_FLOORS = (0.15, 0.12)
+_FLOORS = (0.2, 0.18)
 _LAGS = np.arange(-FAR, FAR + 1)
 _SHIFTS = np.array([(dx, dy) for dx in _LAGS for dy in _LAGS if dx * dx + dy * dy <= FAR * FAR])
 _TURNS = np.radians(np.arange(-TURN, TURN + 0.1, 1.0))
