@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,11 +10,22 @@ import numpy as np
 from .report import Reading
 
 
+def _profile(evidence: dict) -> np.ndarray:
+    """The mean profile across a stretch, CIELAB, from inside to outside; (n, 3)."""
+    return np.stack([np.asarray(evidence["profile"][name], float) for name in ("lightness", "a", "b")], -1)
+
+
+def _sides(profile: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """What lies well inside the boundary and well outside."""
+    middle = len(profile) // 2
+    return profile[middle - 20:middle - 9].mean(0), profile[middle + 10:middle + 21].mean(0)
+
+
 def _step_and_ring(evidence: dict) -> tuple[float, float]:
     """From the mean profile across a stretch: the step that persists far from the boundary, and the bulge near it."""
-    profile = np.stack([np.asarray(evidence["profile"][name], float) for name in ("lightness", "a", "b")], -1)
+    profile = _profile(evidence)
     middle = len(profile) // 2
-    inside, outside = profile[middle - 20:middle - 9].mean(0), profile[middle + 10:middle + 21].mean(0)
+    inside, outside = _sides(profile)
     step = float(np.linalg.norm(inside - outside))
     base = np.where(np.arange(len(profile))[:, None] < middle, inside, outside)
     near = profile[middle - 8:middle + 9] - base[middle - 8:middle + 9]
@@ -43,6 +54,52 @@ def _is_trace(halo: Reading, seam: Reading) -> bool:
     step, ring = _colour(seam.evidence["step"]), _colour(halo.evidence["ring"])
     across, beside = _step_and_ring(halo.evidence)
     return beside > 0.33 * across and float(-step @ ring) > 0.5 * float(np.linalg.norm(step) * np.linalg.norm(ring))
+
+
+def _traces(halo: Reading) -> bool:
+    """The same where only the ring stands out: it is opposite to the thing in colour, and what lies behind it is the thing's by at least as much. In a colour that is not
+    chance (a glow is light or dark, and so may a thing be), the ring alone says so."""
+    if "ring" not in halo.evidence or halo.evidence.get("likeness_to_removed", 0.0) > -0.9:
+        return False
+    ring = _colour(halo.evidence["ring"])
+    size = float(np.linalg.norm(ring))
+    inside, outside = _sides(_profile(halo.evidence))
+    behind = float((outside - inside) @ ring) / max(size * size, 1e-6)
+    return behind > 0.7 or (behind > -0.5 and float(np.hypot(ring[1], ring[2])) > 0.5 * size)
+
+
+def _is_laid_in(rim: Reading, others: list[Reading]) -> bool:
+    """Whether what a rim encloses is known to be a copy or foreign, so that its colour says nothing of the thing."""
+    return any(r.kind in ("repeat", "invented") and r.score >= 0.8 * rim.score and _overlap(r, rim) >= 0.3 for r in others)
+
+
+def _is_left_in_shade(rim: Reading) -> bool:
+    """Whether a rim is where a shadow that was left begins: the fill is lit, what lies outside is darker, and the one passes into the other over some pixels. A step ends at
+    once, and a fringe lies in the fill."""
+    if "profile" not in rim.evidence or rim.evidence.get("likeness_to_removed", 0.0) > 0.6:
+        return False
+    lightness = _profile(rim.evidence)[:, 0]
+    middle = len(lightness) // 2
+    lit, passing, dark = lightness[middle - 12:middle - 4].mean(), lightness[middle - 5:middle - 2].mean(), lightness[middle + 1:middle + 5].mean()
+    return bool(lit - dark > 2.0 and 0.3 < (lit - passing) / (lit - dark) < 0.95)
+
+
+#: A shadow that is not told is still likely enough to say what a rim is.
+_SHADOWS = 0.1
+
+
+def _shadows(kept: list[Reading], untold: Sequence[Reading]) -> None:
+    """A rim that passes into a shadow is that shadow's edge."""
+    for shadow in [r for r in (*kept, *untold) if r.kind == "shadow" and r.score >= _SHADOWS and float(r.evidence.get("neutral", 0.0)) > 0.5][:1]:
+        edges = [r for r in kept if r.kind in ("halo", "seam") and _is_left_in_shade(r)]
+        if not edges:
+            continue
+        strongest = max(edges, key=lambda r: r.score)
+        shadow.score, shadow.runner_up = max(shadow.score, strongest.score), strongest.kind
+        for edge in edges:
+            kept.remove(edge)
+        if shadow not in kept:
+            kept.append(shadow)
 
 
 def _overlap(first: Reading, second: Reading) -> float:
@@ -103,6 +160,18 @@ def _is_ghost(winner: Reading, loser: Reading) -> bool:
     return winner.evidence.get("what") == "ghost"
 
 
+def _is_denoised(reading: Reading) -> bool:
+    """Whether grain is gone, but edges stand: no blur leaves both."""
+    lacks = reading.evidence.get("missing_by_size") or [0.0]
+    return float(lacks[0]) > 1.0 and float(reading.evidence.get("sparser", 0.0)) > 0.5
+
+
+def _is_blurred(reading: Reading) -> bool:
+    """Whether grain is gone, and edges with it."""
+    lacks = reading.evidence.get("missing_by_size") or [0.0]
+    return float(lacks[0]) > 1.25 and float(reading.evidence.get("sparser", 0.0)) < -0.3
+
+
 def named(reading: Reading) -> str:
     """What is missing detail called, by what it lacks (`detail.missing_by_size`; limits from the training photographs): *smear* where grain went with the detail, or much more of
     the fine than of the coarse; *grain* where grain alone went; else *soft*."""
@@ -110,6 +179,8 @@ def named(reading: Reading) -> str:
     if not lacks:
         return reading.kind
     grain, fine, _, coarse = (float(value) for value in lacks)
+    if _is_denoised(reading):
+        return "grain"
     if (fine - coarse > 1.1 and fine > 1.2) or (grain > 1.25 and (fine > 0.5 or reading.kind != "grain")):
         return "smear"
     return "grain" if reading.kind == "grain" else "soft"
@@ -136,10 +207,13 @@ def _one_lack(kept: list[Reading]) -> None:
         # Grain is told in flat places only and softness in textured ones: with both it is the textured that are looked at.
         by_kind = {r.kind: r for r in reversed(together)}
         kind = named(by_kind.get("soft") or by_kind.get("smear") or first)
-        if "grain" in by_kind:
+        if any(_is_denoised(r) for r in together):
+            kind = "grain"
+        elif "grain" in by_kind:
             flat = float(by_kind["grain"].evidence.get("texture_over_grain", 9.0)) < 0.9
             if "soft" not in by_kind:
-                kind = "smear" if "smear" in by_kind and not flat and _is_coarse_too(by_kind["smear"]) else "grain"
+                coarse = "smear" in by_kind and not flat and _is_coarse_too(by_kind["smear"])
+                kind = "smear" if coarse or _is_blurred(by_kind["grain"]) else "grain"
             elif flat or (kind == "soft" and by_kind["soft"].measure.value > -0.3):
                 kind = "grain"
         stands = next((r for r in together if r.kind == kind), first)
@@ -166,6 +240,11 @@ def _agrees_poorly(winner: Reading, loser: Reading) -> bool:
     return winner.measure.value < 0.45
 
 
+def _agrees_well(winner: Reading, loser: Reading) -> bool:
+    """Washed-out places are alike in what is left, but not in their grain."""
+    return loser.measure.value > 0.6
+
+
 def _is_one_copy(winner: Reading, loser: Reading) -> bool:
     return int(loser.evidence.get("patches", 9)) > 2
 
@@ -184,6 +263,11 @@ def _is_hard_step(winner: Reading, loser: Reading) -> bool:
     return loser.evidence.get("what") != "step" or _step_share(loser, winner) >= 0.6
 
 
+def _is_no_fringe(winner: Reading, loser: Reading) -> bool:
+    """A strong fringe in the thing's colour makes cells along it foreign; something foreign makes an edge that is weak beside itself."""
+    return float(winner.evidence.get("likeness_to_removed", 0.0)) < 0.9 or winner.measure.value < 8 * loser.measure.value
+
+
 def _has_colour(winner: Reading, loser: Reading) -> bool:
     return float(loser.evidence.get("shares", {}).get("colour", 1.0)) > 0.25
 
@@ -197,7 +281,7 @@ EXPLAINS: tuple[Explains, ...] = (
     # Another light makes colours foreign that are not far from what they should be.
     Explains("tone", "invented", 0.4, unless=_is_more_than_colour),
     # Where texture is washed out, its end at the rim reads as a cut-out edge, smooth patches match each other, and detail, grain and lines are gone with it.
-    Explains("smear", "seam", 0.5, unless=_is_step), Explains("smear", "repeat", 0.5), Explains("smear", "soft", 0.3), Explains("smear", "grain", 0.3, ratio=0.6),
+    Explains("smear", "seam", 0.5, unless=_is_step), Explains("smear", "repeat", 0.5, unless=_agrees_well), Explains("smear", "soft", 0.3), Explains("smear", "grain", 0.3, ratio=0.6),
     Explains("smear", "invented", 0.4), Explains("smear", "tone", 0.4), Explains("smear", "line", 0.6, unless=_is_no_gap),
     # A piece of the thing has edges, a colour and a texture of its own.
     *(Explains("residue", loser, 0.3) for loser in ("seam", "halo", "invented", "tone", "grain")),
@@ -212,9 +296,9 @@ EXPLAINS: tuple[Explains, ...] = (
     Explains("repeat", "seam", 0.5, unless=_is_step), *(Explains("repeat", loser, 0.3, unless=_agrees_poorly) for loser in ("seam", "halo")),
     # Courses copied from elsewhere may lie aside of their own.
     Explains("repeat", "line", 0.3, unless=_is_of_lines),
-    Explains("repeat", "invented", 0.3), Explains("repeat", "soft", 0.3), Explains("repeat", "grain", 0.3),
+    Explains("repeat", "smear", 0.3, unless=_agrees_poorly), Explains("repeat", "invented", 0.3), Explains("repeat", "soft", 0.3), Explains("repeat", "grain", 0.3),
     # What belongs to nothing around has its own edges, tone, grain and sharpness.
-    *(Explains("invented", loser, 0.5, ratio=1.0) for loser in ("seam", "halo")),
+    Explains("halo", "invented", 0.5, unless=_is_no_fringe), *(Explains("invented", loser, 0.5, ratio=0.9) for loser in ("seam", "halo")),
     *(Explains("invented", loser, 0.4) for loser in ("tone", "grain", "soft")), Explains("invented", "line", 0.4, ratio=1.0),
     # A fill enlarged from less has lost its grain too, a sharpened one has more of it.
     Explains("soft", "grain", 0.3, unless=_is_other_way),
@@ -236,13 +320,14 @@ def _explained(kept: list[Reading]) -> None:
                     kept.remove(loser)
 
 
-def arbitrate(readings: list[Reading]) -> list[Reading]:
+def arbitrate(readings: list[Reading], untold: Sequence[Reading] = ()) -> list[Reading]:
     """Drop readings that another explains better; the winner names the loser's kind as its runner-up.
 
     Args:
         readings: of one region, those over the reporting threshold.
+        untold: those below it, which may still say what another is.
 
-    Missing detail gets one name by its signature (`named`). What explains what is `EXPLAINS`,
+    A rim may be a shadow's (`_shadows`) or the thing's own edge. Missing detail gets one name by its signature (`named`). What explains what is `EXPLAINS`,
             in that order. Seam against halo: `_is_ring`; both may be the thing's own edge, `_is_trace`. The same kind twice at
     one place is one finding.
     """
@@ -254,8 +339,11 @@ def arbitrate(readings: list[Reading]) -> list[Reading]:
             winner, loser = (halo, seam) if _is_ring(halo, seam) else (seam, halo)
             winner.runner_up = loser.kind
             kept.remove(loser)
-            if _is_trace(halo, seam):
+            if _is_trace(halo, seam) and not _is_laid_in(seam, kept):
                 seam.kind, seam.runner_up, seam.evidence["what"] = "residue", "seam", "ghost"
+    _shadows(kept, untold)
+    for halo in [r for r in kept if r.kind == "halo" and _traces(r) and not _is_laid_in(r, kept)]:
+        halo.kind, halo.runner_up, halo.evidence["what"] = "residue", "halo", "ghost"
     _one_lack(kept)
     _explained(kept)
     final: list[Reading] = []

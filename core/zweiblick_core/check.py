@@ -166,6 +166,7 @@ def _judge(window: Window, region: Region, carriers: Carriers, size: Size, pictu
     scores: dict[str, float] = {kind: 0.0 for kind in KINDS if kind != "overreach"}
     abstained: dict[str, str] = {}
     reported: list[Reading] = []
+    untold: list[Reading] = []
     if not window.changed.any():
         # Nothing was done here: the measures would judge the original against itself.
         abstained = {kind: "nothing changed in this region" for kind in examined if kind != "untouched"}
@@ -180,9 +181,10 @@ def _judge(window: Window, region: Region, carriers: Carriers, size: Size, pictu
                 abstained[kind] = outcome.reason
                 continue
             scores[kind] = max((reading.score for reading in outcome), default=0.0)
-            reported += [reading for reading in outcome if told_of(reading)]
+            for reading in outcome:
+                (reported if told_of(reading) else untold).append(reading)
     scale = window.pair.scale if window.pair else 1.0
-    findings = in_order([_finding(reading, size, picture, scale) for reading in arbitrate(reported)])
+    findings = in_order([_finding(reading, size, picture, scale) for reading in arbitrate(reported, untold)])
     for finding in findings:
         # A flaw that several kinds saw counts under the name it got.
         scores[finding.kind] = max(scores[finding.kind], finding.score)

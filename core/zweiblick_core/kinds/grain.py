@@ -13,7 +13,7 @@ from ..calibrate import excess, natural_range, score_of
 from ..carriers import Carriers, Grain
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
-from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, ground_of, inside_and_around, missing_by_size, outlined, pixels_of, pools, predicted, regressed
+from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, ground_of, inside_and_around, missing_by_size, outlined, pixels_of, pools, predicted, regressed, sparser
 
 NULL = "outline"
 PATCHES = (7, 0)
@@ -143,6 +143,6 @@ def _side(window: Window, ground: Ground, departure: dict[int, np.ndarray], flat
                    Measure("grain against what is around", ratio, "times", Natural(float(np.exp(low if sign > 0 else -high)),
                                                                                   float(np.exp(high if sign > 0 else -low)), natural.n, natural.null)),
                    {"type": "detail", "what": "less grain" if sign < 0 else "more grain", "inside": inside, "around": around, "ratio": ratio, "texture_over_grain": textured,
-                    "missing_by_size": missing_by_size(window, ground, hot),
+                    "missing_by_size": missing_by_size(window, ground, hot), "sparser": sparser(window, pixels, float(best[at])),
                     "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))], "patch_px": PATCHES[k] * STRIDE,
                             "flat_share": float(flat.sum() / ground.inside.sum())})

@@ -277,6 +277,10 @@ def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: f
     return np.array(agreed), np.array(needed)
 
 
+#: What a turned copy's grain must agree by, lossless and behind compression, over any number of pixels (training photographs: copies .58 to .99 and .29 to .83, clean places up
+#: to .40 and .30), and how many of its own spreads more.
+LEAST = {False: 0.3, True: 0.15}
+CHANCE = 3.0
 #: How many places of the same outline a turned copy's agreement is compared with.
 _PLACES = 5
 
@@ -350,13 +354,14 @@ def _turned(window: Window, doubt: float, band: Searched, tiles: list[tuple[int,
         moved = cv2.warpAffine(window.filled.astype(np.uint8), np.array([[1, 0, dx], [0, 1, dy]], np.float32), window.filled.shape[::-1]).astype(bool)
         # The same search that found it, so that what it finds by nature is known.
         other = turned(moved, [(x + dx, y + dy) for x, y in tiles]) if found is by_tiles else searcher.best(moved)
-        at = (0, 0) if other is None else other.source_of(moved)
         # Where a control's counterpart lies in the fill, it is the copy's source and no control.
-        if other is None or not window.filled[at[1], at[0]]:
+        if other is None or not window.filled[other.source_of(moved, window.filled.shape)].mean() > 0.05:
             natural.append(0.0 if other is None else other.agreement)
     null = np.array(natural if len(natural) >= 4 else [*natural, 0.0, 0.05, 0.1])
-    # Without a copy the grain agrees by nought, give or take .1; tiles are many, and the likest of them is taken.
-    needed = max(0.24, float(np.median(null)) + 0.2, float(null.max()) + 0.1 if found is by_tiles else 0.0) + 0.06 * doubt
+    # Without a copy the grain agrees by nought; the less of it there is, the more by chance, since the likest of many places is taken. About six pixels of it are one that was
+    # evened out.
+    chance = CHANCE * float(np.sqrt(6.0 / max(found.judged, 1)))
+    needed = max(LEAST[window.lossy] + chance, float(np.median(null)) + 0.2, float(null.max()) + 0.1) + 0.06 * doubt
     score = float(score_of(np.array((found.agreement - needed) / 0.025), 0.0, 1.0))
     return _turned_reading(window, found, score, natural_range(null, NULL))
 
@@ -377,7 +382,7 @@ def _turned_reading(window: Window, found: Similar, score: float, natural: Natur
         Measure("agreement of the grain", found.agreement, "1 = the same pixels", natural),
         {"type": "copy", "mirrored": found.mirrored, "offset_px": [float((sx + sx1) / 2 - x - w / 2), float((sy + sy1) / 2 - y - h / 2)], "copy": window.box_to_frame(x, y, w, h),
          "source": window.box_to_frame(sx, sy, sx1 - sx, sy1 - sy), "source_polygon": window.to_frame(corners), "source_inside_region": bool(inside.size and inside.mean() > 0.5),
-         "patches": found.matches, "agreement": found.agreement, "turned_degrees": found.degrees, "scale": found.scale})
+         "patches": found.matches, "agreement": found.agreement, "judged_px": found.judged, "turned_degrees": found.degrees, "scale": found.scale})
 
 
 def _contrast(window: Window, x: int, y: int, w: int, h: int) -> tuple[tuple[float, float, float], ...]:

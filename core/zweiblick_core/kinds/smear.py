@@ -33,6 +33,7 @@ from .detail import (
     pools,
     predicted,
     regressed,
+    sparser,
     tellable,
     without_of,
 )
@@ -148,6 +149,7 @@ def _reading(window: Window, ground: Ground, planes: Planes, tiles: np.ndarray, 
     return Reading("smear", float(best[ys, xs].max()), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(pixels.sum())),
                    Measure("detail missing", value, "natural logarithm of energy", natural[k]),
                    {"type": "detail", "inside": inside, "around": around, "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))],
-                    "missing_by_scale": by_scale[ys, xs].mean(axis=0), "missing_by_size": missing_by_size(window, ground, tiles), "streaks": {"coherence": coherence,
+                    "missing_by_scale": by_scale[ys, xs].mean(axis=0), "missing_by_size": missing_by_size(window, ground, tiles),
+                    "sparser": sparser(window, pixels, float(best[ys, xs].max())), "streaks": {"coherence": coherence,
                             "angle": along},
                     "patch_px": PATCHES[k % len(PATCHES)] * STRIDE, "expected_from": WAYS[k // len(PATCHES)]})

@@ -29,6 +29,7 @@ from .detail import (
     pools,
     predicted,
     regressed,
+    sparser,
     tellable,
     without_of,
 )
@@ -122,6 +123,6 @@ def _side(window: Window, ground: Ground, departure: np.ndarray, textured: np.nd
                    Measure("finest detail against what the coarser lets one expect", sign * float(found[k][at]), "natural logarithm of energy",
                            natural if sign > 0 else Natural(-natural.high, -natural.low, natural.n, natural.null)),
                    {"type": "detail", "what": "soft" if sign < 0 else "sharp", "inside": inside, "around": around,
-                    "missing_by_size": missing_by_size(window, ground, hot),
+                    "missing_by_size": missing_by_size(window, ground, hot), "sparser": sparser(window, pixels, float(best[at])),
                     "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))], "patch_px": PATCHES[k] * STRIDE,
                             "textured_share": float(textured.sum() / ground.inside.sum())})

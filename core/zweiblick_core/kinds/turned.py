@@ -15,8 +15,14 @@ import numpy as np
 
 from ..windows import Window
 
-#: Features sought in the whole window and in an area, at most; matches that a similarity needs.
-EVERYWHERE, IN_AREA, FEWEST = 4000, 600, 8
+#: Features sought in the whole window and in an area, at most, for small areas twice as many; matches that a similarity needs.
+EVERYWHERE, IN_AREA, FEWEST = 4000, 600, 5
+#: Pairs of features, the most alike, that are asked for a similarity; and how many similarities are looked at.
+MOST_PAIRS, PROPOSALS = 1200, 3
+#: A source is brought into register over no more than this, pixels.
+LOOKED = 400
+#: Areas less wide or high than this are looked at in full size, pixels: by half they hold too few corners (on training photographs 1 to 43 that are right, in full 2 to 152).
+SMALL = 260
 #: How much larger or smaller a source may be.
 SCALES = (0.5, 2.0)
 #: A source nearer than this is the place itself, pixels.
@@ -26,7 +32,8 @@ LEAST_MOVED = 20.0
 @dataclass(frozen=True)
 class Similar:
     """A similarity that lays an area onto its source. `matrix`: (2, 3), window pixels, area to source; `agreement`: of fine detail, -1..1; `scale`: of the copy against its
-    source; `degrees`: how the copy was turned; `area`: bool, the pixels that agree; `matches`: how many features said so."""
+    source; `degrees`: how the copy was turned; `area`: bool, the pixels that agree; `matches`: how many features said so; `judged`: how many
+    pixels without structure the agreement was taken over."""
 
     matrix: np.ndarray
     agreement: float
@@ -35,18 +42,25 @@ class Similar:
     mirrored: bool
     area: np.ndarray
     matches: int
+    judged: int
 
-    def source_of(self, area: np.ndarray) -> tuple[int, int]:
-        """(x, y) of the middle of an area's source."""
+    def source_of(self, area: np.ndarray, frame: tuple[int, int]) -> tuple[slice, slice]:
+        """Rows and columns about an area's source, at least one of each."""
         ys, xs = np.nonzero(area)
-        x, y = self.matrix @ np.array([xs.mean(), ys.mean(), 1.0])
-        return int(np.clip(x, 0, area.shape[1] - 1)), int(np.clip(y, 0, area.shape[0] - 1))
+        corners = np.array([[x, y, 1] for x in (xs.min(), xs.max()) for y in (ys.min(), ys.max())], float) @ self.matrix.T
+        (x0, y0), (x1, y1) = corners.min(axis=0), corners.max(axis=0)
+        within = lambda low, high, most: slice(first := int(np.clip(low, 0, most - 1)), max(first + 1, int(np.clip(high, 0, most))))
+        return within(y0, y1, frame[0]), within(x0, x1, frame[1])
 
 
 @dataclass(frozen=True)
 class Features:
+    """`points`: (n, 2) pixels; `words`: (n, 32) uint8; `angles`: (n,) degrees; `sizes`: (n,) pixels."""
+
     points: np.ndarray
     words: np.ndarray
+    angles: np.ndarray
+    sizes: np.ndarray
 
 
 class Searcher:
@@ -54,25 +68,69 @@ class Searcher:
 
     def __init__(self, window: Window, high_pass: Callable[[np.ndarray], np.ndarray], steepness: Callable[[np.ndarray], np.ndarray]) -> None:
         self.luma, self.high_pass, self.steepness = window.luma_result, high_pass, steepness
-        # Grain is no feature: half the size, and contrast that stands above it.
-        self.half = np.clip(cv2.resize(self.luma, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), 0, 255).astype(np.uint8)
-        self.everywhere = self._found(self.half, None, EVERYWHERE)
+        # Grain is no feature: half the size, or evened out, and contrast that stands above it.
+        self.every = 1 if min(cv2.boundingRect(window.filled.view(np.uint8))[2:]) < SMALL else 2
+        calm = _calm(self.luma) if self.every == 1 else cv2.resize(self.luma, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+        self.white = np.ones(self.luma.shape, np.uint8)
+        self.plane = np.clip(calm, 0, 255).astype(np.uint8)
+        self.everywhere = self._found(self.plane, None, EVERYWHERE * 2 // self.every)
 
     def _found(self, plane: np.ndarray, mask: np.ndarray | None, most: int) -> Features:
-        orb = cv2.ORB.create(nfeatures=most, scaleFactor=1.25, nlevels=4, edgeThreshold=12, patchSize=25, fastThreshold=5)
+        patch = 31 if self.every == 1 else 25
+        orb = cv2.ORB.create(nfeatures=most, scaleFactor=1.25, nlevels=5 if self.every == 1 else 4, edgeThreshold=patch // 2, patchSize=patch, fastThreshold=5)
         keys, words = orb.detectAndCompute(plane, mask)
         if words is None:
-            return Features(np.empty((0, 2), np.float32), np.empty((0, 32), np.uint8))
-        return Features(np.array([key.pt for key in keys], np.float32).reshape(-1, 2), words)
+            keys, words = (), np.empty((0, 32), np.uint8)
+        return Features(np.array([key.pt for key in keys], np.float32).reshape(-1, 2), words, np.array([key.angle for key in keys]), np.array([key.size for key in keys]))
 
-    def _followed(self, here: np.ndarray, hull: np.ndarray, warp: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    def _compared(self, here: np.ndarray, warp: np.ndarray, inside: np.ndarray) -> tuple[float, np.ndarray, np.ndarray, int]:
+        """How far the grain of a part agrees with its source's, -1..1; where their detail agrees (bool, empty where there is too little to compare); the warp; and over how many
+        pixels."""
+        size = here.shape[::-1]
+        there = cv2.warpAffine(self.luma, warp, size, flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
+        inside = inside & (cv2.warpAffine(self.white, warp, size, flags=cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP) > 0)
+        if inside.sum() < 300:
+            return -1.0, np.zeros_like(inside), warp, 0
+        # What was interpolated lost its finest octave: compared is what both still have.
+        fine, other = self.high_pass(cv2.GaussianBlur(here, (0, 0), 0.7)), self.high_pass(cv2.GaussianBlur(there, (0, 0), 0.7))
+        box = (21, 21)
+        power = cv2.blur(fine * fine + other * other, box) + 1e-3
+        agree = (cv2.blur(2 * fine * other, box) / power > 0.3) & inside
+        # Structure may be alike by nature (courses of bricks): judged is the finest detail, evened out, over all of it and over what agreed in coarser detail.
+        grain = [luma - cv2.GaussianBlur(luma, (0, 0), 1.0) for luma in (here, there)]
+        grain = [plane / np.sqrt(cv2.GaussianBlur(plane * plane, (0, 0), 4.0) + 0.05) for plane in grain]
+        parts = [inside] + ([agree] if agree.sum() > max(400, 0.15 * inside.sum()) else [])
+        slope = np.maximum(self.steepness(here), self.steepness(there))
+        # Edges agree wherever they are regular; grain only in a copy. So it is sought where neither has structure.
+        flats = [part & (slope <= np.quantile(slope[part], 0.4)) for part in parts]
+        agreed = [float((grain[0][flat] * grain[1][flat]).mean() / np.sqrt((grain[0][flat] ** 2).mean() * (grain[1][flat] ** 2).mean() + 1e-9)) for flat in flats]
+        best = int(np.argmax(agreed))
+        return agreed[best], agree, warp, int(flats[best].sum())
+
+    def _climbed(self, here: np.ndarray, hull: np.ndarray, warp: np.ndarray) -> np.ndarray:
+        """Brought into register by the gradient of the correlation (Evangelidis and Psarakis 2008)."""
+        corners = np.array([[0, 0, 1], [here.shape[1], 0, 1], [0, here.shape[0], 1], [here.shape[1], here.shape[0], 1]]) @ warp.T
+        (left, top), (right, bottom) = np.clip(corners.min(axis=0).astype(int) - 12, 0, None), corners.max(axis=0).astype(int) + 12
+        there = self.luma[top:max(bottom, 0), left:max(right, 0)]
+        if min(there.shape) < 8:
+            return warp
+        local = warp - np.array([[0, 0, left], [0, 0, top]], np.float32)
+        mask = cv2.warpAffine(hull, local, there.shape[::-1], flags=cv2.INTER_NEAREST)
+        try:
+            stop = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 30, 1e-4)
+            refined = cv2.findTransformECC(_calm(here), _calm(there), local, cv2.MOTION_AFFINE, stop, mask)[1]  # type: ignore[call-overload]
+        except cv2.error:
+            return warp  # no likeness to climb: what is known stands
+        return np.asarray(refined, np.float32) + np.array([[0, 0, left], [0, 0, top]], np.float32)
+
+    def _followed(self, here: np.ndarray, hull: np.ndarray, warp: np.ndarray) -> np.ndarray:
         """Features lie on pixels of half the size, coarse ones farther off: corners of the area are followed into the source brought onto it (Lucas and Kanade 1981), twice."""
         grey = lambda plane: np.clip(plane, 0, 255).astype(np.uint8)
         corners = cv2.goodFeaturesToTrack(grey(here), 150, 0.01, 6, mask=hull)
         if corners is None or len(corners) < FEWEST:
             return warp
         for _ in range(2):
-            there = cv2.warpAffine(self.luma, warp, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
+            there = cv2.warpAffine(self.luma, warp, here.shape[::-1], flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
             moved, seen, _ = cv2.calcOpticalFlowPyrLK(grey(here), grey(there), corners, None, winSize=(21, 21), maxLevel=3)  # type: ignore[call-overload]
             good = seen.ravel() > 0
             if good.sum() < FEWEST:
@@ -90,45 +148,55 @@ class Searcher:
     def best(self, area: np.ndarray) -> Similar | None:
         """The similarity that lays an area (bool, window) onto another place with the most agreement; None where no features share one."""
         x, y, w, h = cv2.boundingRect(area.view(np.uint8))
-        top, left = max(0, y // 2 - 14), max(0, x // 2 - 14)
-        crop = (slice(top, (y + h) // 2 + 15), slice(left, (x + w) // 2 + 15))
-        part = self.half[crop]
-        inside = cv2.resize(area.view(np.uint8), self.half.shape[::-1], interpolation=cv2.INTER_NEAREST)[crop]
+        every = self.every
+        top, left = max(0, y // every - 14), max(0, x // every - 14)
+        crop = (slice(top, (y + h) // every + 15), slice(left, (x + w) // every + 15))
+        part = self.plane[crop]
+        inside = cv2.resize(area.view(np.uint8), self.plane.shape[::-1], interpolation=cv2.INTER_NEAREST)[crop]
         found: list[Similar] = []
         for mirrored in (False, True):
             plane, mask = (np.ascontiguousarray(part[:, ::-1]), np.ascontiguousarray(inside[:, ::-1])) if mirrored else (part, inside)
-            mine = self._found(plane, mask, IN_AREA)
+            mine = self._found(plane, mask, IN_AREA * 2 // every)
             if len(mine.points) < FEWEST or len(self.everywhere.points) < 30:
                 continue
             at = mine.points.copy()
             if mirrored:
                 at[:, 0] = part.shape[1] - 1 - at[:, 0]
-            at = (at + np.array([left, top], np.float32)) * 2
+            at = (at + np.array([left, top], np.float32)) * every
             one = self._similarity(mine, at, mirrored, area)
             if one is not None:
                 found.append(one)
         return max(found, key=lambda one: one.agreement, default=None)
 
     def _similarity(self, mine: Features, at: np.ndarray, mirrored: bool, area: np.ndarray) -> Similar | None:
-        there = self.everywhere.points * 2
         # Several candidates each: at its own place a feature finds itself, and repetition has many places.
         candidates = cv2.BFMatcher(cv2.NORM_HAMMING).knnMatch(mine.words, self.everywhere.words, k=4)
-        pairs = [(m.queryIdx, m.trainIdx) for some in candidates for m in some if m.distance < 64 and np.hypot(*(at[m.queryIdx] - there[m.trainIdx])) > 30]
+        there = self.everywhere.points * self.every
+        pairs = [(m.distance, m.queryIdx, m.trainIdx) for some in candidates for m in some if m.distance < 64 and np.hypot(*(at[m.queryIdx] - there[m.trainIdx])) > 30]
         if len(pairs) < FEWEST:
             return None
-        source = np.array([at[i] for i, _ in pairs], np.float32)
-        target = np.array([there[j] for _, j in pairs], np.float32)
+        _, mine_of, there_of = np.array(sorted(pairs)[:MOST_PAIRS]).astype(int).T
         # A mirrored copy is a turned one of the mirrored window.
         flip = np.array([[-1.0, 0, 0], [0, 1, 0]]) if mirrored else np.array([[1.0, 0, 0], [0, 1, 0]])
-        cv2.setRNGSeed(20268)
-        matrix, agreed = cv2.estimateAffinePartial2D(source @ flip[:, :2].T.astype(np.float32), target, method=cv2.RANSAC, ransacReprojThreshold=3.5, maxIters=2000)
-        if matrix is None or int(agreed.sum()) < FEWEST:
-            return None
-        scale = float(np.hypot(matrix[0, 0], matrix[1, 0]))
-        if not SCALES[0] < scale < SCALES[1] or len(np.unique(source[agreed.ravel() > 0].round(), axis=0)) < FEWEST - 2:
-            return None
-        whole = matrix @ np.vstack([flip, [0, 0, 1]])
-        return self.verified(whole, mirrored, area, source[agreed.ravel() > 0])
+        source, target = at[mine_of].astype(float), there[there_of].astype(float)
+        turn = np.radians(self.everywhere.angles[there_of] - mine.angles[mine_of])
+        size = self.everywhere.sizes[there_of] / mine.sizes[mine_of]
+        best: Similar | None = None
+        for members in _clusters(source @ flip[:, :2].T, target, turn, size):
+            cv2.setRNGSeed(20268)
+            matrix, agreed = cv2.estimateAffinePartial2D(source[members] @ flip[:, :2].T, target[members], method=cv2.RANSAC, ransacReprojThreshold=3.5, maxIters=500)
+            if matrix is None:
+                continue
+            some = source[members][agreed.ravel() > 0]
+            scale = float(np.hypot(matrix[0, 0], matrix[1, 0]))
+            if not SCALES[0] < scale < SCALES[1] or len(np.unique(some.round(), axis=0)) < FEWEST:
+                continue
+            one = self.verified(matrix @ np.vstack([flip, [0, 0, 1]]), mirrored, area, some)
+            if one is not None and (best is None or one.agreement > best.agreement):
+                best = one
+            if best is not None and best.agreement > 0.5:
+                break
+        return best
 
     def verified(self, matrix: np.ndarray, mirrored: bool, area: np.ndarray, seen: np.ndarray) -> Similar | None:
         """Bring the source onto the area and compare their fine detail where something agreed.
@@ -136,57 +204,81 @@ class Searcher:
         Args:
             matrix: (2, 3), window pixels, area to source, roughly. seen: (n, 2) points of the area that said so.
         """
-        x0, y0 = np.maximum(seen.min(axis=0).astype(int) - 20, 0)
-        x1, y1 = seen.max(axis=0).astype(int) + 20
-        if x1 - x0 < 40 or y1 - y0 < 40:
-            x0, y0, x1, y1 = x0 - 12, y0 - 12, x1 + 12, y1 + 12
-        x0, y0, x1, y1 = max(0, x0), max(0, y0), min(area.shape[1], x1), min(area.shape[0], y1)
-        here = np.ascontiguousarray(self.luma[y0:y1, x0:x1])
-        local = matrix.copy()
-        local[:, 2] += matrix[:, :2] @ np.array([x0, y0], float)
-        warp = local.astype(np.float32)
+        x0, y0, x1, y1 = whole = _box_of(seen, area.shape)
+        # A part of a large area is enough to bring it into register and to know it by.
+        x, y = np.median(seen, axis=0).astype(int)
+        x0, y0, x1, y1 = max(x0, x - LOOKED // 2), max(y0, y - LOOKED // 2), min(x1, x + LOOKED // 2), min(y1, y + LOOKED // 2)
+        here, inside = np.ascontiguousarray(self.luma[y0:y1, x0:x1]), area[y0:y1, x0:x1]
+        warp = _moved(matrix, x0, y0)
         # Compared is only where features agreed: what lies beside the copy would pull it aside.
         hull = np.zeros(here.shape, np.uint8)
         cv2.fillConvexPoly(hull, cv2.convexHull((seen - np.array([x0, y0])).astype(np.int32))[:, 0], 1)
-        hull = cv2.dilate(hull, np.ones((17, 17), np.uint8)) & area[y0:y1, x0:x1].view(np.uint8)
-        size = (x1 - x0, y1 - y0)
-        warp = self._followed(here, hull, warp, size)
-        mask = cv2.warpAffine(hull, warp, self.luma.shape[::-1], flags=cv2.INTER_NEAREST)
-        try:
-            stop = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 30, 1e-4)
-            refined = cv2.findTransformECC(_calm(here), _calm(self.luma), warp.copy(), cv2.MOTION_AFFINE, stop, mask)[1]  # type: ignore[call-overload]
-            warp = np.asarray(refined, np.float32)
-        except cv2.error:
-            pass  # no likeness to climb: what is known stands
-        there = cv2.warpAffine(self.luma, warp, size, flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
-        sees = cv2.warpAffine(np.ones(self.luma.shape, np.uint8), warp, size, flags=cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP)
-        # What was interpolated lost its finest octave: compared is what both still have.
-        fine, other = self.high_pass(cv2.GaussianBlur(here, (0, 0), 0.7)), self.high_pass(cv2.GaussianBlur(there, (0, 0), 0.7))
-        inside = area[y0:y1, x0:x1] & (sees > 0)
-        if inside.sum() < 300:
+        hull = cv2.dilate(hull, np.ones((17, 17), np.uint8)) & inside.view(np.uint8)
+        # Either step may be led astray (flow by what lies beside the copy, climbing by a slope of light): the best of what is known stands.
+        options = [self._compared(here, warp, inside)]
+        for refined in (self._followed, self._climbed):
+            options.append(self._compared(here, refined(here, hull, max(options, key=_value)[2]), inside))
+        value, agree, warp, judged = max(options, key=_value)
+        if (x0, y0, x1, y1) != whole and value > 0.2:
+            full = _moved(warp, -x0, -y0)
+            x0, y0, x1, y1 = whole
+            value, agree, warp, judged = self._compared(np.ascontiguousarray(self.luma[y0:y1, x0:x1]), _moved(full, x0, y0), area[y0:y1, x0:x1])
+        if not agree.any():
             return None
-        box = (21, 21)
-        power = cv2.blur(fine * fine + other * other, box) + 1e-3
-        local_agreement = cv2.blur(2 * fine * other, box) / power
-        agree = (local_agreement > 0.3) & inside
-        # Structure may be alike by nature (courses of bricks): judged is the finest detail, evened out, over all of it and over what agreed in coarser detail.
-        grain = [luma - cv2.GaussianBlur(luma, (0, 0), 1.0) for luma in (here, there)]
-        grain = [plane / np.sqrt(cv2.GaussianBlur(plane * plane, (0, 0), 4.0) + 0.05) for plane in grain]
-        parts = [inside] + ([agree] if agree.sum() > max(400, 0.15 * inside.sum()) else [])
-        slope = np.maximum(self.steepness(here), self.steepness(there))
-        # Edges agree wherever they are regular; grain only in a copy. So it is sought where neither has structure.
-        flats = [part & (slope <= np.quantile(slope[part], 0.4)) for part in parts]
-        value = max(float((grain[0][flat] * grain[1][flat]).mean() / np.sqrt((grain[0][flat] ** 2).mean() * (grain[1][flat] ** 2).mean() + 1e-9)) for flat in flats)
-        whole = np.zeros(area.shape, bool)
-        whole[y0:y1, x0:x1] = agree
-        full = warp.astype(float)
-        full[:, 2] -= full[:, :2] @ np.array([x0, y0], float)
+        where = np.zeros(area.shape, bool)
+        where[y0:y1, x0:x1] = agree
+        full = _moved(warp, -x0, -y0).astype(float)
         middle = seen.mean(axis=0)
         if float(np.hypot(*(full[:, :2] @ middle + full[:, 2] - middle))) < max(LEAST_MOVED, 0.5 * float(np.ptp(seen, axis=0).min())):
             return None  # it slid onto itself, or is alike when turned about its own middle
         scale = float(np.sqrt(abs(np.linalg.det(full[:, :2]))))
         turn = full[:, :2] @ np.diag([-1.0, 1.0]) if mirrored else full[:, :2]
-        return Similar(full, value, 1 / scale, float(np.degrees(np.arctan2(turn[1, 0] - turn[0, 1], turn[0, 0] + turn[1, 1]))), mirrored, whole, len(seen))
+        return Similar(full, value, 1 / scale, float(np.degrees(np.arctan2(turn[1, 0] - turn[0, 1], turn[0, 0] + turn[1, 1]))), mirrored, where, len(seen), judged)
+
+
+def _clusters(source: np.ndarray, target: np.ndarray, turn: np.ndarray, size: np.ndarray) -> list[np.ndarray]:
+    """Pairs that say about the same similarity, by their own place, turn and size (Hough votes of single features, Lowe 2004); those of most first.
+
+    Args:
+        source, target: (n, 2) points. turn: (n,) radians. size: (n,) target over source.
+    """
+    middle = source.mean(axis=0)
+    spread = float(np.hypot(*source.std(axis=0)))
+    c, s = size * np.cos(turn), size * np.sin(turn)
+    x, y = (middle - source).T
+    moved = target + np.stack([c * x - s * y, s * x + c * y], -1)
+    # What a feature knows of its turn and size is rough: the farther it lies from the middle, the less it knows of where that goes.
+    near = (np.abs(moved[:, None, 0] - moved[None, :, 0]) < 6 + 0.3 * spread) & (np.abs(moved[:, None, 1] - moved[None, :, 1]) < 6 + 0.3 * spread)
+    near &= (np.cos(turn[:, None] - turn[None]) > np.cos(np.radians(20))) & (np.abs(np.log(size[:, None] / size[None])) < 0.3)
+    left = np.ones(len(source), bool)
+    found = []
+    for _ in range(PROPOSALS):
+        votes = (near & left[None]).sum(axis=1) * left
+        first = int(votes.argmax())
+        members = near[first] & left
+        if members.sum() < FEWEST:
+            break
+        found.append(np.flatnonzero(members))
+        left &= ~members
+    return found
+
+
+def _box_of(seen: np.ndarray, frame: tuple[int, int]) -> tuple[int, int, int, int]:
+    """(x0, y0, x1, y1) about points, with room for what they stand for, within a frame (height, width)."""
+    x0, y0 = seen.min(axis=0).astype(int) - 20
+    x1, y1 = seen.max(axis=0).astype(int) + 20
+    if x1 - x0 < 40 or y1 - y0 < 40:
+        x0, y0, x1, y1 = x0 - 12, y0 - 12, x1 + 12, y1 + 12
+    return max(0, int(x0)), max(0, int(y0)), min(frame[1], int(x1)), min(frame[0], int(y1))
+
+
+def _moved(matrix: np.ndarray, x: int, y: int) -> np.ndarray:
+    """A (2, 3) matrix for points counted from (x, y); float32."""
+    return np.column_stack([matrix[:, :2], matrix[:, 2] + matrix[:, :2] @ np.array([x, y], float)]).astype(np.float32)
+
+
+def _value(option: tuple[float, np.ndarray, np.ndarray, int]) -> float:
+    return option[0]
 
 
 def _calm(luma: np.ndarray) -> np.ndarray:
