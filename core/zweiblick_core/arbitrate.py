@@ -281,7 +281,8 @@ EXPLAINS: tuple[Explains, ...] = (
     # Another light makes colours foreign that are not far from what they should be.
     Explains("tone", "invented", 0.4, unless=_is_more_than_colour),
     # Where texture is washed out, its end at the rim reads as a cut-out edge, smooth patches match each other, and detail, grain and lines are gone with it.
-    Explains("smear", "seam", 0.5, unless=_is_step), Explains("smear", "repeat", 0.5, unless=_agrees_well), Explains("smear", "soft", 0.3), Explains("smear", "grain", 0.3, ratio=0.6),
+    Explains("smear", "seam", 0.5, unless=_is_step), Explains("smear", "repeat", 0.5, unless=_agrees_well), Explains("smear", "soft", 0.3),
+    Explains("smear", "grain", 0.3, ratio=0.6),
     Explains("smear", "invented", 0.4), Explains("smear", "tone", 0.4), Explains("smear", "line", 0.6, unless=_is_no_gap),
     # A piece of the thing has edges, a colour and a texture of its own.
     *(Explains("residue", loser, 0.3) for loser in ("seam", "halo", "invented", "tone", "grain")),

@@ -18,6 +18,7 @@ from .errors import Refused
 from .grouping import group, in_order
 from .kinds import REGISTRY, untouched
 from .kinds import Measure as Measured
+from .kinds.detail import outlined
 from .reading import Picture, eight_bit
 from .regions.masks import Region
 from .registering import Alignment, Pair, brought_together, register
@@ -184,7 +185,13 @@ def _judge(window: Window, region: Region, carriers: Carriers, size: Size, pictu
             for reading in outcome:
                 (reported if told_of(reading) else untold).append(reading)
     scale = window.pair.scale if window.pair else 1.0
-    findings = in_order([_finding(reading, size, picture, scale) for reading in arbitrate(reported, untold)])
+    kept = arbitrate(reported, untold)
+    for reading in kept:
+        if reading.kind == "residue" and reading.evidence.get("type") == "rim":
+            # It was told by the thing's edge, and is all that lies within.
+            (x, y, w, h), ring = outlined(window, window.filled.astype(np.uint8))
+            reading.bbox, reading.polygon = window.box_to_frame(x, y, w, h), window.to_frame(ring)
+    findings = in_order([_finding(reading, size, picture, scale) for reading in kept])
     for finding in findings:
         # A flaw that several kinds saw counts under the name it got.
         scores[finding.kind] = max(scores[finding.kind], finding.score)

@@ -4,6 +4,10 @@ Colour is averaged over cells of 4 to 16 px. From the cells around an area a mem
 tone there would be if nothing but light changed; what the fill departs from it, as a signed CIELAB difference, is averaged over small and large
 patches. Differences are taken in units of what the same outline yields over untouched parts of the picture (Mahalanobis 1936): restless
 surroundings have a wide spread of their own, and colour, which changes less than brightness, tells more.
+
+Where the ground has edges, neither a membrane nor a plane knows what lies behind them. But edges are few, and a patch that was laid over all of the fill adds a little slope
+everywhere along its rim: its height is what the slopes of the fill (colour differences of neighbouring cells) come to along those of a hump in the fill's own shape, by a robust
+regression (Huber 1964), to which edges count little. It is compared with what the same hump comes to elsewhere.
 """
 
 from __future__ import annotations
@@ -20,6 +24,14 @@ from .detail import outlined, pools
 NULL = "outline"
 PATCHES = (3, 7, 0)
 WAYS = ("membrane", "plane")
+#: How far from the rim a hump rises, as shares of the fill's greatest depth; and how many cells across the fill its slopes are taken on.
+RISES, ACROSS = (0.25, 0.5, 1.0), 28
+#: Natural deviation of a hump's height in brightness (L*) and colour (a*, b*) from which slopes tell nothing.
+SLOPING = (2.5, 1.6)
+#: Slopes wander less than surroundings do: no clean training photograph reached half of `_HALF` by them.
+_SLOPES_HALF = 3.6
+#: Slopes beyond this many times the middle one count less.
+_HUBER = 0.6
 CONTROLS, LEAST_CONTROLS = 20, 6
 _SEED = 20263
 _HALF, _WIDTH = 4.4, 0.9
@@ -86,12 +98,132 @@ def _plane(colour: np.ndarray, beyond: np.ndarray, area: np.ndarray) -> np.ndarr
     return (design @ solved).astype(np.float32)
 
 
+def humps(shape: np.ndarray) -> list[np.ndarray]:
+    """Patches in a fill's own shape (bool, cells, with a cell to spare around it unless the frame ends there), 0 at its rim and 1 well inside, one for each of `RISES`."""
+    inside = cv2.distanceTransform(shape.astype(np.uint8), cv2.DIST_L2, 5)
+    return [np.clip(inside / max(2.0, rise * float(inside.max())), 0, 1).astype(np.float32) for rise in RISES]
+
+
+def heights(colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray) -> np.ndarray:
+    """How high each hump stands in colours (rows, columns, 3) of the same shape, by their slopes; (humps, 3) CIELAB.
+
+    Args:
+        area: bool, cells whose slopes count.
+    """
+    beside, below = area[:, 1:] & area[:, :-1], area[1:] & area[:-1]
+    slopes = np.concatenate([np.diff(colour, axis=1)[beside], np.diff(colour, axis=0)[below]]).astype(float)
+    found = np.zeros((len(laid), 3))
+    for k, hump in enumerate(laid):
+        rising = np.concatenate([np.diff(hump, axis=1)[beside], np.diff(hump, axis=0)[below]]).astype(float)
+        some = np.abs(rising) > 1e-4
+        if some.sum() < 12:
+            continue
+        here, rise = slopes[some], rising[some][:, None]
+        usual = _HUBER * np.median(np.abs(here), axis=0) + 0.02
+        for _ in range(8):
+            weight = rise / np.maximum(1.0, np.abs(here - found[k] * rise) / usual)
+            found[k] = (weight * here).sum(axis=0) / (weight * rise).sum(axis=0)
+    return found
+
+
+def _by_slopes(window: Window) -> Reading | None:
+    """A patch over all of the fill by its slopes; None where they cannot be known, or change too much by nature."""
+    side = max(1, round(float(np.sqrt(float(window.filled.sum()))) / ACROSS))
+    shape = _down(window.filled.astype(np.float32), side) > 0.5
+    if min(shape.shape) < 8 or shape.sum() < 40:
+        return None
+    free = _down((~window.apart).astype(np.float32), side) > 0.6
+    ys, xs = np.flatnonzero(shape.any(1)), np.flatnonzero(shape.any(0))
+    top, left = max(0, int(ys[0]) - 2), max(0, int(xs[0]) - 2)
+    shape = shape[top:ys[-1] + 3, left:xs[-1] + 3]
+    laid, area = humps(shape), cv2.dilate(shape.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool)
+    height, width = shape.shape
+    result, original = _down(window.lab_result, side), _down(window.lab_original, side)
+    controls = []
+    for dx, dy in window.room.places(window.filled, CONTROLS, _SEED):
+        row, column = top + round(dy / side), left + round(dx / side)
+        if row < 0 or column < 0 or row + height > original.shape[0] or column + width > original.shape[1]:
+            continue
+        if (free[row:row + height, column:column + width] | ~area).mean() > 0.9:
+            controls.append(heights(original[row:row + height, column:column + width], laid, area))
+    if len(controls) < LEAST_CONTROLS:
+        return None
+    unrest = np.sqrt((np.array(controls)[:, 1] ** 2).mean(axis=0))
+    if unrest[0] > SLOPING[0] and max(unrest[1:]) > SLOPING[1]:
+        return None
+    mine = heights(result[top:top + height, left:left + width], laid, area)
+    scores, amounts, natural = [], [], []
+    for k in range(len(laid)):
+        rows = np.array([one[k] for one in controls])
+        whiten = _whitening(rows)
+        null, amount = _amount(rows, whiten), _amount(mine[k], whiten)
+        scores.append(float(score_of(excess(amount, null, 0.35, TAIL) / _doubt(len(null)), _SLOPES_HALF, _WIDTH)))
+        amounts.append(float(amount))
+        natural.append(natural_range(null, NULL))
+    k = int(np.argmax(scores))
+    (x, y, w, h), ring = outlined(window, window.filled.astype(np.uint8))
+    patch = np.where(shape, laid[k], 0) * mine[k][0]
+    every = 1 + int(np.sqrt(shape.size / 900))
+    return Reading("tone", scores[k], window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(_bands(mine[k], max(w, h, 2)), float(max(w, h, 2)),
+                   float(window.filled.sum())), Measure("departure from the tone around", amounts[k], "natural spreads", natural[k]),
+                   {"type": "tone", "difference": dict(zip(("lightness", "a", "b"), mine[k].tolist(), strict=True)), "delta_e": float(np.linalg.norm(mine[k])),
+                    "patch_px": max(w, h), "expected_from": "slopes", "likeness_to_removed": 0.0, "pattern_of_removed": 0.0,
+                    "map": {"corner": window.to_frame(np.array([[left * side, top * side]]))[0], "cell_px": side * every, "lightness": np.round(patch[::every, ::every], 1)}})
+
+
+def _doubt(controls: int) -> float:
+    """By how much a null of few controls is widened: what is rare has not been seen among them."""
+    return max(1.0, (1 + 6 / controls) / (1 + 6 / CONTROLS))
+
+
+def _whitening(rows: np.ndarray) -> np.ndarray:
+    """(3, 3) that takes natural departures (n, 3) to spreads of one."""
+    second = rows.T @ rows / max(len(rows), 1)
+    second = 0.85 * second + 0.15 * np.diag(np.diag(second)) + FLOOR ** 2 * np.eye(3)
+    value, vector = np.linalg.eigh(second)
+    whiten: np.ndarray = (vector / np.sqrt(value)) @ vector.T
+    return whiten
+
+
+def _bands(step: np.ndarray, size: int) -> tuple[tuple[float, float, float], ...]:
+    """A soft patch is a wave of twice its width: most of it lies in that octave, little above."""
+    lightness, chroma = float(abs(step[0])), float(np.hypot(step[1], step[2]))
+    return tuple((min(0.5, factor / (2 * size)), lightness * part, chroma * part) for factor, part in ((0.5, 0.5), (1.0, 1.0), (2.0, 0.5), (4.0, 0.25)))
+
+
+def _likeness(own: np.ndarray, before: np.ndarray, result: np.ndarray, shape: np.ndarray) -> tuple[float, float]:
+    """How alike what a fill departs by and what the removed thing departed by are, cell by cell: as colours (cosine), and as a pattern (the same about their means, where the
+    thing has one). A trace of the thing has both; another light has neither but by chance.
+
+    Args:
+        own: (rows, columns, 3) departures of the fill. before, result: (rows, columns, 3) CIELAB of the same cells.
+    """
+    here = own[shape].astype(float)
+    there = (before - result)[shape].astype(float) + here
+    cosine = lambda one, other: float((one * other).sum() / (np.linalg.norm(one) * np.linalg.norm(other) + 1e-6))
+    return cosine(here, there), cosine(here - here.mean(axis=0), there - there.mean(axis=0))
+
+
 def _amount(mean: np.ndarray, whiten: np.ndarray) -> np.ndarray:
     return np.linalg.norm(mean @ whiten, axis=-1)
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     """One reading. See the module's docstring for the method."""
+    smooth, sloping = _by_surroundings(window), _by_slopes(window)
+    if sloping is None:
+        return smooth
+    if isinstance(smooth, Abstention):
+        return [sloping]
+    if sloping.score > smooth[0].score:
+        # What the thing departed by is known from cells, whichever way was surer.
+        sloping.evidence.update({name: smooth[0].evidence[name] for name in ("likeness_to_removed", "pattern_of_removed")})
+        return [sloping]
+    return smooth
+
+
+def _by_surroundings(window: Window) -> list[Reading] | Abstention:
+    """By the membrane over what lies around, and the plane through it."""
     area = window.filled
     side = int(np.clip(np.sqrt(float(area.sum())) / 9, 4, 16))
     if min(window.mask.shape) < 6 * side:
@@ -125,7 +257,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     unrest = np.sqrt((means ** 2).mean(axis=0)).min(axis=0) * inflated
     if unrest[0] > RESTLESS[0] and max(unrest[1:]) > RESTLESS[1]:
         return Abstention("light and colour change too much around the region to tell a patch from them")
-    return [_reading(window, side, shape, corner, own, [one * inflated for one in controls])]
+    cells = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
+    likeness = [_likeness(way, original[cells], result[cells], shape) for way in own]
+    return [_reading(window, side, shape, corner, own, [one * inflated for one in controls], likeness)]
 
 
 def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[np.ndarray], float]:
@@ -159,21 +293,19 @@ def _pooled(residual: np.ndarray, shape: np.ndarray) -> list[np.ndarray]:
     return found
 
 
-def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, int], own: np.ndarray, controls: list[np.ndarray]) -> Reading:
+def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, int], own: np.ndarray, controls: list[np.ndarray],
+             likeness: list[tuple[float, float]]) -> Reading:
     shapes = [shape if one.shape[1:3] == shape.shape else np.ones(one.shape[1:3], bool) for one in controls]
     laid = [_pooled(one, inside) for one, inside in zip(controls, shapes, strict=True)]
     mine = _pooled(own, shape)
     scores, amounts, natural = [], [], []
     for k in range(len(mine)):
         rows = np.concatenate([(one[k][inside])[:: max(1, int(inside.sum()) // 60)] for one, inside in zip(laid, shapes, strict=True)])
-        second = rows.T @ rows / max(len(rows), 1)
-        second = 0.85 * second + 0.15 * np.diag(np.diag(second)) + FLOOR ** 2 * np.eye(3)
-        value, vector = np.linalg.eigh(second)
-        whiten = (vector / np.sqrt(value)) @ vector.T
+        whiten = _whitening(rows)
         null = np.array([float(_amount(one[k], whiten)[inside].max()) for one, inside in zip(laid, shapes, strict=True)])
         amount = np.where(shape, _amount(mine[k], whiten), 0)
         amounts.append(amount)
-        scores.append(np.where(shape, score_of(excess(amount, null, 0.35, TAIL), _HALF, _WIDTH), 0))
+        scores.append(np.where(shape, score_of(excess(amount, null, 0.35, TAIL) / _doubt(len(null)), _HALF, _WIDTH), 0))
         natural.append(natural_range(null, NULL))
     best, level = np.max(scores, axis=0), np.argmax(scores, axis=0)
     at = np.unravel_index(int(np.argmax(best)), best.shape)
@@ -185,13 +317,11 @@ def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, in
         top, left = (corner[0] + int(row)) * side, (corner[1] + int(column)) * side
         pixels[top:top + side, left:left + side] = 1
     (x, y, w, h), ring = outlined(window, pixels)
-    lightness, chroma = float(abs(step[0])), float(np.hypot(step[1], step[2]))
     size = max(w, h, 2)
-    # A soft patch is a wave of twice its width: most of it lies in that octave, little above.
-    bands = tuple((min(0.5, factor / (2 * size)), lightness * part, chroma * part) for factor, part in ((0.5, 0.5), (1.0, 1.0), (2.0, 0.5), (4.0, 0.25)))
-    return Reading("tone", float(best[at]), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(size), float(max(pixels.sum(), 1))),
+    return Reading("tone", float(best[at]), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(_bands(step, size), float(size), float(max(pixels.sum(), 1))),
                    Measure("departure from the tone around", float(amounts[k][at]), "natural spreads", natural[k]),
                    {"type": "tone", "difference": {"lightness": float(step[0]), "a": float(step[1]), "b": float(step[2])}, "delta_e": float(np.linalg.norm(step)),
                     "patch_px": PATCHES[k % len(PATCHES)] * side, "expected_from": WAYS[k // len(PATCHES)],
+                    "likeness_to_removed": likeness[k // len(PATCHES)][0], "pattern_of_removed": likeness[k // len(PATCHES)][1],
                     "map": {"corner": window.to_frame(np.array([[corner[1] * side, corner[0] * side]]))[0], "cell_px": side,
                             "lightness": np.round(np.where(shape, own[k // len(PATCHES)][..., 0], 0), 1) if shape.size <= 900 else []}})

@@ -248,12 +248,17 @@ def _clusters(source: np.ndarray, target: np.ndarray, turn: np.ndarray, size: np
     x, y = (middle - source).T
     moved = target + np.stack([c * x - s * y, s * x + c * y], -1)
     # What a feature knows of its turn and size is rough: the farther it lies from the middle, the less it knows of where that goes.
-    near = (np.abs(moved[:, None, 0] - moved[None, :, 0]) < 6 + 0.3 * spread) & (np.abs(moved[:, None, 1] - moved[None, :, 1]) < 6 + 0.3 * spread)
-    near &= (np.cos(turn[:, None] - turn[None]) > np.cos(np.radians(20))) & (np.abs(np.log(size[:, None] / size[None])) < 0.3)
+    reach = 6 + 0.3 * spread
+    x, y = moved.astype(np.float32).T
+    ways, logs = np.stack([np.cos(turn), np.sin(turn)], -1).astype(np.float32), np.log(size).astype(np.float32)
+    near = np.abs(x[:, None] - x) < reach
+    near &= np.abs(y[:, None] - y) < reach
+    near &= ways @ ways.T > np.cos(np.radians(20))
+    near &= np.abs(logs[:, None] - logs) < 0.3
     left = np.ones(len(source), bool)
     found = []
     for _ in range(PROPOSALS):
-        votes = (near & left[None]).sum(axis=1) * left
+        votes = np.count_nonzero(near & left, axis=1) * left
         first = int(votes.argmax())
         members = near[first] & left
         if members.sum() < FEWEST:
