@@ -68,6 +68,13 @@ def _traces(halo: Reading) -> bool:
     return behind > 0.7 or (behind > -0.5 and float(np.hypot(ring[1], ring[2])) > 0.5 * size)
 
 
+def _departs_as_the_thing(tone: Reading) -> bool:
+    """Whether a tone is a trace of the thing: of its colour cell by cell, and either of its pattern, or in a colour that is not chance."""
+    step = tone.evidence.get("difference", {})
+    chroma, size = float(np.hypot(step.get("a", 0.0), step.get("b", 0.0))), float(tone.evidence.get("delta_e", 0.0))
+    return float(tone.evidence.get("likeness_to_removed", 0.0)) > 0.93 and (float(tone.evidence.get("pattern_of_removed", 0.0)) > 0.4 or chroma > 0.6 * size)
+
+
 def _is_laid_in(rim: Reading, others: list[Reading]) -> bool:
     """Whether what a rim encloses is known to be a copy or foreign, so that its colour says nothing of the thing."""
     return any(r.kind in ("repeat", "invented") and r.score >= 0.8 * rim.score and _overlap(r, rim) >= 0.3 for r in others)
@@ -345,6 +352,8 @@ def arbitrate(readings: list[Reading], untold: Sequence[Reading] = ()) -> list[R
     _shadows(kept, untold)
     for halo in [r for r in kept if r.kind == "halo" and _traces(r) and not _is_laid_in(r, kept)]:
         halo.kind, halo.runner_up, halo.evidence["what"] = "residue", "halo", "ghost"
+    for tone in [r for r in kept if r.kind == "tone" and _departs_as_the_thing(r) and not _is_laid_in(r, kept)]:
+        tone.kind, tone.runner_up, tone.evidence["what"] = "residue", "tone", "ghost"
     _one_lack(kept)
     _explained(kept)
     final: list[Reading] = []

@@ -61,6 +61,19 @@ def test_a_copy_that_was_turned_or_scaled_is_found_with_its_angle_and_scale(degr
     assert x + w / 2 == pytest.approx(450, abs=25) and y + h / 2 == pytest.approx(230, abs=25)
 
 
+@pytest.mark.parametrize(("degrees", "scale"), [(0, 0.85), (10, 0.8)])
+@pytest.mark.parametrize("encode", [png, jpeg])
+def test_a_small_copy_that_was_turned_or_scaled_is_found_too(degrees, scale, encode):
+    mask = disc(TRUTH.shape[:2], 300, 230, 34)
+    matrix = cv2.getRotationMatrix2D((420.0, 200.0), degrees, scale)
+    matrix[:, 2] -= (120, -30)
+    fill = cv2.warpAffine(TRUTH, matrix, TRUTH.shape[1::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+    region = check(read(encode(with_thing(TRUTH, mask))), read(encode(filled(TRUTH, mask, fill))), from_mask(mask)).regions[0]
+    finding = next(f for f in region.findings if f.kind == "repeat")
+    assert abs(finding.evidence["turned_degrees"]) == pytest.approx(degrees, abs=1) and finding.evidence["scale"] == pytest.approx(scale, rel=0.03)
+    assert finding.measure.value > finding.measure.natural.high + 0.1
+
+
 def test_a_copy_is_found_through_jpeg():
     assert "repeat" in [f.kind for f in examined(copied(151, 11), jpeg).findings]
 

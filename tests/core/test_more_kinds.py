@@ -6,6 +6,7 @@ import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
+from zweiblick_core.kinds.tone import heights, humps
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 
@@ -92,6 +93,37 @@ def test_a_cast_is_tone_and_says_which_way(tint, sign):
     difference = finding.evidence["difference"]
     assert (difference["a"] > 3) if sign == "a" else (difference["b"] < -3)
     assert finding.evidence["delta_e"] > finding.evidence["difference"]["lightness"]
+
+
+def crossed():
+    """A ground on which nothing goes on for long: bands of other tones, some of them ending in the region."""
+    rng = np.random.default_rng(12)
+    out = TRUTH.astype(float)
+    for x in range(20, TRUTH.shape[1], 46):
+        out[int(rng.integers(0, 160)):int(rng.integers(300, TRUTH.shape[0])), x:x + 23] += rng.normal(0, 15)
+    return np.clip(out, 0, 255).round().astype(np.uint8)
+
+
+@pytest.mark.parametrize("levels", [0.0, 30.0, -30.0])
+def test_a_patch_of_another_light_is_told_by_its_slopes_where_edges_hide_it(levels):
+    ground = crossed()
+    original = np.where(INNER[..., None], np.uint8(200), ground)
+    soft = np.clip(cv2.distanceTransform(MASK.astype(np.uint8), cv2.DIST_L2, 5) / 25, 0, 1)[..., None]
+    finding = found(examined(ground + QUIET + levels * soft, original), "tone")
+    assert (finding is None) == (levels == 0)
+    if finding is not None:
+        assert finding.evidence["expected_from"] == "slopes" and finding.evidence["difference"]["lightness"] * np.sign(levels) > 4
+
+
+def test_slopes_tell_how_high_a_patch_stands_whatever_edges_cross_it():
+    shape = disc((40, 40), 20, 20, 15)
+    laid = humps(shape)
+    rng = np.random.default_rng(3)
+    colour = rng.normal(0, 0.4, (40, 40, 3))
+    colour[:, 17:] += (30.0, 8.0, -6.0)
+    colour[25:] -= (22.0, 0.0, 9.0)
+    for k, hump in enumerate(laid):
+        assert heights((colour + hump[..., None] * np.array([5.0, -3.0, 2.0])).astype(np.float32), laid, np.ones((40, 40), bool))[k] == pytest.approx([5, -3, 2], abs=1.0)
 
 
 def test_a_step_all_round_is_a_seam_and_not_a_tone_besides():

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..calibrate import excess, natural_range, score_of
+from ..calibrate import excess, least_told, natural_range, score_of
 from ..carriers import Carriers, Grain
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
@@ -25,6 +25,8 @@ TEXTURE = 1.6
 _HALF, _WIDTH = 4.6, 0.8
 FLOOR = (0.06, 0.04)
 TAIL = 0.8
+#: Where not even half or twice the grain could be told (natural logarithm of its amplitude), nothing can.
+TELLING = 0.7
 #: A ratio of noise below e^this is nothing a person could bring out.
 _LEAST = (0.16, 0.12)
 
@@ -116,6 +118,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     values = ground.usable(values)
     if len(values) < LEAST_CONTROLS:
         return Abstention("too few flat places around the region to know its grain")
+    least = [min(least_told(values[:, first + k], FLOOR[k], _HALF, TAIL) for k in range(len(PATCHES))) for first in (0, len(PATCHES))]
+    if min(least) > TELLING:
+        return Abstention("grain changes too much around the region to know what belongs here")
     # What grain alone would read at the coarsest of the three scales (white noise behind a Gaussian: variance over 8 pi sigma^4).
     alone = float(np.log(0.004 + 6.5e-4 * max(carriers.result_grain.sigma, carriers.original_grain.sigma) ** 2))
     textured = float(np.median(ground.around.logs[ground.known][:, 2])) - alone

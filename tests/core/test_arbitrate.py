@@ -1,0 +1,102 @@
+"""What explains what: rules by which one flaw gets one name."""
+
+import numpy as np
+import pytest
+
+from zweiblick_core.arbitrate import arbitrate
+from zweiblick_core.report import Measure, Natural, Reading, Signal
+
+BOX = [0.0, 0.0, 50.0, 40.0]
+OFFSETS = np.arange(-30, 31)
+
+
+def reading(kind, score=0.9, value=3.0, **evidence):
+    return Reading(kind, score, list(BOX), [], Signal(((0.25, 1.0, 0.0),), 10, 100), Measure("m", value, "u", Natural(0.0, 1.0, 12, "outline")), evidence)
+
+
+def across(lightness, a=0.0, b=0.0):
+    """A profile across a rim, from inside to outside."""
+    whole = lambda values: np.broadcast_to(values, OFFSETS.shape).astype(float)
+    return {"lightness": whole(lightness), "a": whole(a), "b": whole(b)}
+
+
+def halo(profile, ring, likeness, **more):
+    return reading("halo", profile=profile, ring=dict(zip(("lightness", "a", "b"), ring, strict=True)), likeness_to_removed=likeness, **more)
+
+
+def names(*readings, untold=()):
+    return [(r.kind, r.runner_up) for r in arbitrate(list(readings), untold)]
+
+
+NEAR = np.exp(-((OFFSETS + 2) / 2.0) ** 2)
+WITHIN = np.where(OFFSETS < -4, 1.0, 0.0)
+
+
+def test_a_ring_opposite_to_the_thing_with_the_things_colour_behind_it_is_its_ghost():
+    trace = across(-6.0 * WITHIN + 4.0 * NEAR)
+    assert names(halo(trace, (4.0, 0.0, 0.0), -0.97)) == [("residue", "halo")]
+    # A glow has nothing behind it, and a fringe has the thing's own colour.
+    assert names(halo(across(4.0 * NEAR), (4.0, 0.0, 0.0), -0.97)) == [("halo", None)]
+    assert names(halo(across(-6.0 * WITHIN + 4.0 * NEAR), (4.0, 0.0, 0.0), 0.97)) == [("halo", None)]
+
+
+def test_in_a_colour_the_ring_alone_says_so():
+    assert names(halo(across(0.0, a=-4.0 * NEAR), (0.5, -4.0, 1.0), -0.97)) == [("residue", "halo")]
+
+
+@pytest.mark.parametrize("kind", ["repeat", "invented"])
+def test_the_edge_of_what_was_laid_in_says_nothing_of_the_thing(kind):
+    trace = halo(across(-6.0 * WITHIN + 4.0 * NEAR), (4.0, 0.0, 0.0), -0.97)
+    assert "residue" not in [r.kind for r in arbitrate([trace, reading(kind, 0.98, value=0.9)])]
+
+
+PASSING = across(60.0 - 16.0 / (1 + np.exp(-(OFFSETS + 3) / 1.5)))
+SHADOW = {"neutral": 0.95}
+
+
+def test_a_rim_that_passes_into_a_dark_place_is_its_shadow():
+    step = reading("seam", profile=PASSING, what="step")
+    (kept,) = arbitrate([step], [reading("shadow", 0.2, **SHADOW)])
+    assert (kept.kind, kept.runner_up, kept.score) == ("shadow", "seam", 0.9)
+
+
+@pytest.mark.parametrize(("profile", "shadow"), [
+    (across(np.where(OFFSETS < 0, 60.0, 44.0)), {"neutral": 0.95}), (PASSING, {"neutral": 0.2}), (across(60.0 + 16.0 / (1 + np.exp(-(OFFSETS + 3) / 1.5))), {"neutral": 0.95}),
+], ids=["a step that ends at once", "a dark place of another colour", "a fill darker than what lies outside"])
+def test_other_steps_beside_a_dark_place_stay_seams(profile, shadow):
+    assert names(reading("seam", profile=profile, what="step"), untold=[reading("shadow", 0.2, **shadow)]) == [("seam", None)]
+
+
+def test_without_a_dark_place_a_soft_step_is_a_seam():
+    assert names(reading("seam", profile=PASSING, what="step"), untold=[reading("shadow", 0.05, **SHADOW)]) == [("seam", None)]
+
+
+def test_grain_that_went_while_edges_stand_was_denoised_and_is_no_smear():
+    lack = {"missing_by_size": [1.8, 2.9, 2.6, 2.3], "sparser": 0.8}
+    assert names(reading("smear", **lack), reading("soft", 0.8, value=-0.6, what="soft", **lack))[0][0] == "grain"
+    lack["sparser"] = -0.8
+    assert names(reading("smear", **lack), reading("soft", 0.8, value=-0.6, what="soft", **lack))[0][0] == "smear"
+
+
+def test_grain_that_went_with_the_edges_was_blurred_though_only_flat_places_show_it():
+    lack = {"what": "less grain", "texture_over_grain": 2.0}
+    assert names(reading("grain", value=0.2, missing_by_size=[1.7, 1.8, 1.5, 0.9], sparser=-0.5, **lack)) == [("smear", "grain")]
+    assert names(reading("grain", value=0.2, missing_by_size=[1.7, 0.3, 0.1, 0.0], sparser=0.0, **lack)) == [("grain", None)]
+
+
+def test_a_strong_fringe_makes_cells_foreign_and_something_foreign_makes_a_weak_edge():
+    profile = across(10.0 * NEAR)
+    fringe = halo(profile, (10.0, 0.0, 0.0), 0.98)
+    fringe.measure = Measure("m", 60.0, "u", Natural(0.0, 1.0, 12, "outline"))
+    assert names(fringe, reading("invented", 0.99, value=4.0)) == [("halo", "invented")]
+    assert names(halo(profile, (10.0, 0.0, 0.0), -0.3), reading("invented", 0.99, value=7.0)) == [("invented", "halo")]
+
+
+def test_places_alike_in_what_a_blur_left_are_no_copies_but_those_that_share_their_grain_are():
+    assert names(reading("smear"), reading("repeat", value=0.4, patches=4))[0][0] == "smear"
+    assert names(reading("smear"), reading("repeat", value=0.93, patches=4)) == [("repeat", "smear")]
+
+
+def test_a_tone_that_departs_as_the_thing_did_is_its_ghost_and_another_light_is_none():
+    assert names(reading("tone", likeness_to_removed=0.97, pattern_of_removed=0.7, delta_e=4.0, difference={"lightness": 3.0, "a": 2.0, "b": 0.0})) == [("residue", "tone")]
+    assert names(reading("tone", likeness_to_removed=0.97, pattern_of_removed=0.0, delta_e=4.0, difference={"lightness": 4.0, "a": 0.1, "b": 0.0})) == [("tone", None)]
