@@ -42,6 +42,22 @@ def _is_ring(halo: Reading, seam: Reading) -> bool:
     return float(halo.evidence.get("likeness_to_removed", 0.0)) > 0.45 and ring > 0.4 * step and halo.score > 0.75 * seam.score
 
 
+#: What share of a hard step must be gone farther in, beyond what may be gone by nature, for a ring.
+_FADES = 0.35
+
+
+def _fades(seam: Reading) -> bool:
+    """Whether a hard step is the outer edge of a ring: a little inside, most of it is gone."""
+    fades = seam.evidence.get("fades") or {"share": 0.0, "natural": 0.0}
+    return float(fades["share"]) - float(fades["natural"]) > _FADES
+
+
+def _stays(seam: Reading) -> bool:
+    """Whether a hard step is one for certain: what differs across it still differs farther in."""
+    fades = seam.evidence.get("fades") or {"share": 1.0, "natural": 0.0}
+    return float(fades["share"]) + float(fades["natural"]) < 0.5
+
+
 def _colour(some: dict) -> np.ndarray:
     return np.array([float(some.get(name, 0.0)) for name in ("lightness", "a", "b")])
 
@@ -344,11 +360,15 @@ def arbitrate(readings: list[Reading], untold: Sequence[Reading] = ()) -> list[R
         for seam in [r for r in readings if r.kind == "seam"]:
             if halo not in kept or seam not in kept or _overlap(halo, seam) < 0.4:
                 continue
-            winner, loser = (halo, seam) if _is_ring(halo, seam) else (seam, halo)
+            ring = _fades(seam) or (_is_ring(halo, seam) and not _stays(seam))
+            winner, loser = (halo, seam) if ring else (seam, halo)
             winner.runner_up = loser.kind
             kept.remove(loser)
             if _is_trace(halo, seam) and not _is_laid_in(seam, kept):
                 seam.kind, seam.runner_up, seam.evidence["what"] = "residue", "seam", "ghost"
+    for seam in [r for r in kept if r.kind == "seam" and _fades(r)]:
+        seam.kind, seam.runner_up, seam.evidence["what"] = "halo", "seam", "ring"
+        seam.evidence["ring"] = {**seam.evidence["step"], "width_px": int(seam.evidence.get("faded_px", 12)) // 2, "centre_px": -3}
     _shadows(kept, untold)
     for halo in [r for r in kept if r.kind == "halo" and _traces(r) and not _is_laid_in(r, kept)]:
         halo.kind, halo.runner_up, halo.evidence["what"] = "residue", "halo", "ghost"

@@ -31,12 +31,14 @@ FLOOR = 0.22
 @dataclass(eq=False)
 class Controls:
     """Attributes: window: where all lies; rims: the boundaries judged; placed: rims laid over untouched parts of the original;
-    pieces: how many of `placed` make up one whole outline (1 where the whole outline found room)."""
+    pieces: how many of `placed` make up one whole outline (1 where the whole outline found room);
+    origins: of each placed one, which samples of the first rim it is and how far (x, y) it was moved."""
 
     window: Window
     rims: list[Rim]
     placed: list[Rim]
     pieces: int
+    origins: list[tuple[np.ndarray, tuple[int, int]]] = field(default_factory=list)
     _strips: dict[int, np.ndarray] = field(default_factory=dict)
     _planes: dict[int, np.ndarray] = field(default_factory=dict)
 
@@ -57,26 +59,29 @@ def controls_of(window: Window) -> Controls:
     """The window's rims and controls, made once and shared by the kinds."""
     if "controls" not in window.shared:
         rims = rims_of(window.judged)
-        placed, pieces = _place(window, rims[0]) if rims else ([], 1)
-        window.shared["controls"] = Controls(window, rims, placed, pieces)
+        laid, pieces = _place(window, rims[0]) if rims else ([], 1)
+        window.shared["controls"] = Controls(window, rims, [rim for rim, _, _ in laid], pieces, [(indices, place) for _, indices, place in laid])
     made: Controls = window.shared["controls"]
     return made
 
 
-def _place(window: Window, rim: Rim) -> tuple[list[Rim], int]:
-    """The outline laid elsewhere; where there is no room for the whole of it, its pieces."""
+Laid = tuple[Rim, np.ndarray, tuple[int, int]]
+
+
+def _place(window: Window, rim: Rim) -> tuple[list[Laid], int]:
+    """The outline laid elsewhere, with which of its samples and how far they were moved; where there is no room for the whole of it, its pieces."""
     height, width = window.mask.shape
 
-    def laid(part: Rim, count: int, seed: int) -> list[Rim]:
+    def laid(indices: np.ndarray, part: Rim, count: int, seed: int) -> list[Laid]:
         found = []
         for place in window.room.places(part.band(window.mask.shape, 12), count, seed):
             moved = part.moved(place)
             inside = (moved.points > 2).all(axis=1) & (moved.points[:, 0] < width - 3) & (moved.points[:, 1] < height - 3)
             if (part.usable & inside).mean() > 0.6:
-                found.append(Rim(moved.points, moved.normals, moved.step, part.usable & inside, moved.closed))
+                found.append((Rim(moved.points, moved.normals, moved.step, part.usable & inside, moved.closed), indices, place))
         return found
 
-    whole = laid(rim, CONTROLS, _SEED)
+    whole = laid(np.arange(len(rim)), rim, CONTROLS, _SEED)
     if len(whole) >= LEAST_CONTROLS:
         return whole, 1
     for length in (420, 240, 130):
@@ -85,7 +90,8 @@ def _place(window: Window, rim: Rim) -> tuple[list[Rim], int]:
             continue
         edges = np.linspace(0, len(rim), count + 1).astype(int)
         chosen = np.unique(np.linspace(0, count - 1, min(count, 6)).astype(int))
-        pieces = [piece for k in chosen for piece in laid(rim.part(np.arange(edges[k], edges[k + 1])), 4, _SEED + int(k))]
+        some = [np.arange(edges[k], edges[k + 1]) for k in chosen]
+        pieces = [piece for k, indices in zip(chosen, some, strict=True) for piece in laid(indices, rim.part(indices), 4, _SEED + int(k))]
         if len(pieces) >= 2 * LEAST_CONTROLS:
             return pieces, count
     return whole, 1

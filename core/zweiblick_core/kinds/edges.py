@@ -1,0 +1,176 @@
+"""What differs right across a boundary, from pixel to pixel: hard steps that no wider band shows so well.
+
+A fill that was pasted in ends between two pixels. From one pixel to the next nature changes little, and to either side alike; so for every pair of neighbours across the boundary
+the difference is taken, as it is and less the mean slope on either side, and their location sought along 40 px, 110 px and all of it. The few pairs at which something
+strong crosses the boundary must not rule: each counts for no more than is usual (Huber 1964). What the same pairs come to when the outline is laid over untouched parts is what is
+natural.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from ..rims import Rim
+from .rim_nulls import LEAST_CONTROLS, LENGTHS, Controls, beyond, euclidean, means_along
+
+#: What a pair may count for, of the middle size of such differences.
+_MOST = 0.8
+#: Differences (CIELAB) below the first are nothing a person sees, however even the ground; at the second they are.
+UNSEEN, SEEN = 0.5, 0.9
+_TAIL, _FLOOR, _LEAST = 0.8, 0.04, 0.45
+#: How far inside a ring that lies along the boundary has faded, pixels.
+FADED = 12
+#: What a stretch of each of `LENGTHS` may count for: a short edge in the picture itself may happen to run along an outline, a long one hardly.
+_WORTH = (0.5, 0.75, 1.0)
+_WAYS = 2
+
+
+@dataclass(frozen=True)
+class Pairs:
+    """Neighbours across a boundary. `inner`: (m, 2) row and column inside; `out`: (m, 2) the step outward; `at`: (m,) the nearest sample of the rim."""
+
+    inner: np.ndarray
+    out: np.ndarray
+    at: np.ndarray
+
+    def of(self, indices: np.ndarray, size: int) -> Pairs:
+        """Those of some samples of the rim of `size`, counted from the first of them."""
+        place = np.full(size, -1)
+        place[indices] = np.arange(len(indices))
+        some = place[self.at] >= 0
+        return Pairs(self.inner[some], self.out[some], place[self.at[some]])
+
+    def seen(self, frame: tuple[int, int], moved: tuple[int, int] = (0, 0)) -> Pairs:
+        """Those whose neighbours lie within a frame (height, width) when moved by (x, y)."""
+        first, last = (self.inner + np.array(moved[::-1]) + k * self.out for k in (-FADED - 1, 3))
+        ok = np.logical_and.reduce([(one >= 0).all(axis=1) & (one < np.array(frame)).all(axis=1) for one in (first, last)])
+        return Pairs(self.inner[ok], self.out[ok], self.at[ok])
+
+
+@dataclass(frozen=True)
+class Edge:
+    """Along one rim. `far`: (n,) how far outside what is natural; `level`: (n,) by which of the ways and lengths; `amounts`: (ways * lengths, n) in natural spreads; `null`:
+    (controls, ways * lengths); `differences`: (m, ways, 3) CIELAB of `pairs`; `fades`: (m, `FADED`, 3) from each pixel inside to the next deeper; `faded`: (3,) the spread
+    of their sum by nature."""
+
+    far: np.ndarray
+    level: np.ndarray
+    amounts: np.ndarray
+    null: np.ndarray
+    pairs: Pairs
+    differences: np.ndarray
+    fades: np.ndarray
+    faded: np.ndarray
+
+    def step(self, indices: np.ndarray, size: int) -> np.ndarray:
+        """Inside less outside over some samples of the rim; (3,) CIELAB."""
+        some = np.isin(self.pairs.at, indices) if len(indices) < size else np.ones(len(self.pairs.at), bool)
+        return location(self.differences[some, 1]) if some.sum() >= 8 else np.zeros(3)
+
+    def fade(self, indices: np.ndarray, size: int) -> np.ndarray:
+        """What of the step is gone farther in: nought for a step, all of it for a ring; (3,) CIELAB."""
+        some = np.isin(self.pairs.at, indices) if len(indices) < size else np.ones(len(self.pairs.at), bool)
+        return _fall(self.fades[some]) if some.sum() >= 8 else np.zeros(3)
+
+
+def _fall(fades: np.ndarray) -> np.ndarray:
+    """By how much colour falls from the boundary inward, step by step: from pixel to pixel nature changes least, so that the sum is known better than the difference."""
+    return np.asarray(location(fades).sum(axis=0))
+
+
+def location(differences: np.ndarray) -> np.ndarray:
+    """The robust location of (m, ...) differences (Huber 1964), by reweighting; (...)."""
+    usual = _MOST * np.median(np.abs(differences), axis=0) + 0.05
+    found = np.median(differences, axis=0)
+    for _ in range(8):
+        weight = 1 / np.maximum(1.0, np.abs(differences - found) / usual)
+        found = (weight * differences).sum(axis=0) / weight.sum(axis=0)
+    return np.asarray(found)
+
+
+def pairs_of(area: np.ndarray, rim: Rim) -> Pairs:
+    """Neighbouring pixels across the boundary of an area (bool) along one of its rims."""
+    (x0, y0), (x1, y1) = np.floor(rim.points.min(axis=0)).astype(int) - 6, np.ceil(rim.points.max(axis=0)).astype(int) + 7
+    top, left = max(0, y0), max(0, x0)
+    part = np.pad(area[top:max(y1, 0), left:max(x1, 0)], 2, mode="edge")
+    inner, out = [], []
+    for dy, dx in ((0, 1), (0, -1), (1, 0), (-1, 0)):
+        moved = lambda k, dy=dy, dx=dx: part[2 + k * dy:part.shape[0] - 2 + k * dy, 2 + k * dx:part.shape[1] - 2 + k * dx]
+        # Two deep on either side, so that a slope is known.
+        ys, xs = np.nonzero(moved(0) & moved(-1) & ~moved(1) & ~moved(2))
+        inner.append(np.stack([ys + top, xs + left], -1))
+        out.append(np.broadcast_to((dy, dx), (len(ys), 2)))
+    places, ways = np.concatenate(inner), np.concatenate(out)
+    away, at = cKDTree(rim.points).query(places[:, ::-1] + 0.5 * ways[:, ::-1], distance_upper_bound=max(4.0, rim.step))
+    near = np.isfinite(away)
+    usable = np.zeros(len(places), bool)
+    usable[near] = rim.usable[at[near]]
+    return Pairs(places[usable], ways[usable], at[usable])
+
+
+def read(lab: np.ndarray, pairs: Pairs, moved: tuple[int, int] = (0, 0)) -> tuple[np.ndarray, np.ndarray]:
+    """Differences across (m, ways, 3): from pixel to pixel, and less the mean slope on either side; and from each pixel to the next inward (m, `FADED`, 3)."""
+    at = lambda k: lab[pairs.inner[:, 0] + moved[1] + k * pairs.out[:, 0], pairs.inner[:, 1] + moved[0] + k * pairs.out[:, 1]]
+    inner, outer, deeper, farther = (at(k) for k in (0, 1, -1, 2))
+    across = inner - outer
+    inward = np.stack([at(-k) for k in range(FADED + 1)], 1)
+    return np.stack([across, across - 0.5 * (deeper - inner + outer - farther)], 1), inward[:, :-1] - inward[:, 1:]
+
+
+def _along(differences: np.ndarray, pairs: Pairs, rim: Rim, usual: np.ndarray) -> list[np.ndarray]:
+    """Means along a rim of tempered differences, one (n, ways, 3) for each of `LENGTHS`."""
+    tempered = np.clip(differences, -usual, usual).reshape(len(differences), -1)
+    sums = np.stack([np.bincount(pairs.at, column, minlength=len(rim)) for column in tempered.T], -1)
+    counts = np.bincount(pairs.at, minlength=len(rim)).astype(float)
+    means = [total / np.maximum(count, 1e-6)[:, None] * (count > 1e-3)[:, None] for total, count in zip(means_along(sums, rim), means_along(counts, rim), strict=True)]
+    return [mean.reshape(len(rim), _WAYS, 3) for mean in means]
+
+
+def edge_of(controls: Controls, rim: Rim, area: np.ndarray) -> Edge | None:
+    """Hard steps along a rim of an area; None where the outline finds too little room elsewhere."""
+    frame, first = area.shape, controls.rims[0]
+    if len(controls.placed) < LEAST_CONTROLS or not controls.origins:
+        return None
+    whole = pairs_of(area, rim).seen(frame)
+    own = pairs_of(area, first)
+    if len(whole.at) < 24:
+        return None
+    placed = []
+    for laid, (indices, place) in zip(controls.placed, controls.origins, strict=True):
+        some = own.of(indices, len(first)).seen(frame, place)
+        if len(some.at) >= 12:
+            placed.append((laid, some, *read(controls.window.lab_original, some, place)))
+    if len(placed) < LEAST_CONTROLS:
+        return None
+    usual = np.median(np.abs(np.concatenate([one[2] for one in placed])), axis=0) * _MOST + 0.02
+    on_controls = [_along(differences, some, laid, usual) for laid, some, differences, _ in placed]
+    differences, fades = read(controls.window.lab_result, whole)
+    judged = _along(differences, whole, rim, usual)
+    amounts, null = [], []
+    for way in range(_WAYS):
+        for level in range(len(LENGTHS)):
+            rows = np.concatenate([one[level][:: max(1, len(one[level]) // 200), way] for one in on_controls])
+            second = rows.T @ rows / len(rows)
+            second = 0.9 * second + 0.1 * np.diag(np.diag(second)) + _FLOOR ** 2 * np.eye(3)
+            value, vector = np.linalg.eigh(second)
+            whiten = (vector / np.sqrt(value)) @ vector.T
+            amounts.append(euclidean(judged[level][:, way] @ whiten))
+            null.append([float(np.percentile(euclidean(one[level][:, way] @ whiten), 98)) for one in on_controls])
+    natural = np.array(null).T
+    if controls.pieces > 1:
+        # Whole outlines are drawn from pieces: the largest of as many as make one up.
+        rng = np.random.default_rng(20267)
+        drawn = natural[rng.integers(0, len(natural), (40, controls.pieces))].max(axis=1)
+        for k in range(len(LENGTHS) - 1, natural.shape[1], len(LENGTHS)):
+            drawn[:, k] = natural[rng.integers(0, len(natural), 40), k] / np.sqrt(controls.pieces)
+        natural = drawn
+    worth = np.tile(_WORTH, _WAYS)
+    stacked = np.stack(amounts)
+    # An excess in so many of its parts: amounts are drawn towards what is usual.
+    usual_amount = np.median(natural, axis=0)
+    far, which = beyond(usual_amount[:, None] + worth[:, None] * (stacked - usual_amount[:, None]), natural, rim.usable, _LEAST, _TAIL)
+    faded = np.array([_fall(one[3]) for one in placed]).std(axis=0) / np.sqrt(controls.pieces) + 0.05
+    return Edge(far, which, np.stack(amounts), natural, whole, differences, fades, faded)
