@@ -40,21 +40,23 @@ class Pairs:
         """Those of some samples of the rim of `size`, counted from the first of them."""
         place = np.full(size, -1)
         place[indices] = np.arange(len(indices))
-        some = place[self.at] >= 0
-        return Pairs(self.inner[some], self.out[some], place[self.at[some]])
+        chosen = self.some(place[self.at] >= 0)
+        return Pairs(chosen.inner, chosen.out, place[chosen.at])
+
+    def some(self, chosen: np.ndarray | slice) -> Pairs:
+        return Pairs(self.inner[chosen], self.out[chosen], self.at[chosen])
 
     def seen(self, frame: tuple[int, int], moved: tuple[int, int] = (0, 0)) -> Pairs:
         """Those whose neighbours lie within a frame (height, width) when moved by (x, y)."""
         first, last = (self.inner + np.array(moved[::-1]) + k * self.out for k in (-FADED - 1, 3))
         ok = np.logical_and.reduce([(one >= 0).all(axis=1) & (one < np.array(frame)).all(axis=1) for one in (first, last)])
-        return Pairs(self.inner[ok], self.out[ok], self.at[ok])
+        return self.some(ok)
 
 
 @dataclass(frozen=True)
 class Edge:
     """Along one rim. `far`: (n,) how far outside what is natural; `level`: (n,) by which of the ways and lengths; `amounts`: (ways * lengths, n) in natural spreads; `null`:
-    (controls, ways * lengths); `differences`: (m, ways, 3) CIELAB of `pairs`; `fades`: (m, `FADED`, 3) from each pixel inside to the next deeper; `faded`: (3,) the spread
-    of their sum by nature."""
+    (controls, ways * lengths); `differences`: (m, ways, 3) CIELAB of `pairs`; `laid`: the pairs of each control and how far (x, y) they were moved."""
 
     far: np.ndarray
     level: np.ndarray
@@ -62,8 +64,8 @@ class Edge:
     null: np.ndarray
     pairs: Pairs
     differences: np.ndarray
-    fades: np.ndarray
-    faded: np.ndarray
+    controls: Controls
+    laid: list[tuple[Pairs, tuple[int, int]]]
 
     def step(self, indices: np.ndarray, size: int) -> np.ndarray:
         """Inside less outside over some samples of the rim; (3,) CIELAB."""
@@ -72,13 +74,13 @@ class Edge:
 
     def fade(self, indices: np.ndarray, size: int) -> np.ndarray:
         """What of the step is gone farther in: nought for a step, all of it for a ring; (3,) CIELAB."""
-        some = np.isin(self.pairs.at, indices) if len(indices) < size else np.ones(len(self.pairs.at), bool)
-        return _fall(self.fades[some]) if some.sum() >= 8 else np.zeros(3)
+        some = self.pairs.some(np.isin(self.pairs.at, indices) if len(indices) < size else np.ones(len(self.pairs.at), bool))
+        return fall(self.controls.window.lab_result, some) if len(some.at) >= 8 else np.zeros(3)
 
-
-def _fall(fades: np.ndarray) -> np.ndarray:
-    """By how much colour falls from the boundary inward, step by step: from pixel to pixel nature changes least, so that the sum is known better than the difference."""
-    return np.asarray(location(fades).sum(axis=0))
+    def faded(self) -> np.ndarray:
+        """How much the same wanders by nature; (3,) CIELAB."""
+        falls = np.array([fall(self.controls.window.lab_original, some, place) for some, place in self.laid])
+        return np.asarray(falls.std(axis=0) / np.sqrt(self.controls.pieces) + 0.05)
 
 
 def location(differences: np.ndarray) -> np.ndarray:
@@ -111,13 +113,20 @@ def pairs_of(area: np.ndarray, rim: Rim) -> Pairs:
     return Pairs(places[usable], ways[usable], at[usable])
 
 
-def read(lab: np.ndarray, pairs: Pairs, moved: tuple[int, int] = (0, 0)) -> tuple[np.ndarray, np.ndarray]:
-    """Differences across (m, ways, 3): from pixel to pixel, and less the mean slope on either side; and from each pixel to the next inward (m, `FADED`, 3)."""
+def read(lab: np.ndarray, pairs: Pairs, moved: tuple[int, int] = (0, 0)) -> np.ndarray:
+    """Differences across (m, ways, 3): from pixel to pixel, and less the mean slope on either side."""
     at = lambda k: lab[pairs.inner[:, 0] + moved[1] + k * pairs.out[:, 0], pairs.inner[:, 1] + moved[0] + k * pairs.out[:, 1]]
     inner, outer, deeper, farther = (at(k) for k in (0, 1, -1, 2))
     across = inner - outer
-    inward = np.stack([at(-k) for k in range(FADED + 1)], 1)
-    return np.stack([across, across - 0.5 * (deeper - inner + outer - farther)], 1), inward[:, :-1] - inward[:, 1:]
+    return np.stack([across, across - 0.5 * (deeper - inner + outer - farther)], 1)
+
+
+def fall(lab: np.ndarray, pairs: Pairs, moved: tuple[int, int] = (0, 0)) -> np.ndarray:
+    """By how much colour falls from the boundary `FADED` px inward, summed over the locations from pixel to pixel, where nature changes least; (3,) CIELAB."""
+    every = pairs.some(slice(None, None, max(1, len(pairs.at) // 600)))
+    at = lambda k: lab[every.inner[:, 0] + moved[1] - k * every.out[:, 0], every.inner[:, 1] + moved[0] - k * every.out[:, 1]]
+    inward = np.stack([at(k) for k in range(FADED + 1)], 1)
+    return np.asarray(location(inward[:, :-1] - inward[:, 1:]).sum(axis=0))
 
 
 def _along(differences: np.ndarray, pairs: Pairs, rim: Rim, usual: np.ndarray) -> list[np.ndarray]:
@@ -142,12 +151,12 @@ def edge_of(controls: Controls, rim: Rim, area: np.ndarray) -> Edge | None:
     for laid, (indices, place) in zip(controls.placed, controls.origins, strict=True):
         some = own.of(indices, len(first)).seen(frame, place)
         if len(some.at) >= 12:
-            placed.append((laid, some, *read(controls.window.lab_original, some, place)))
+            placed.append((laid, some, read(controls.window.lab_original, some, place), place))
     if len(placed) < LEAST_CONTROLS:
         return None
     usual = np.median(np.abs(np.concatenate([one[2] for one in placed])), axis=0) * _MOST + 0.02
     on_controls = [_along(differences, some, laid, usual) for laid, some, differences, _ in placed]
-    differences, fades = read(controls.window.lab_result, whole)
+    differences = read(controls.window.lab_result, whole)
     judged = _along(differences, whole, rim, usual)
     amounts, null = [], []
     for way in range(_WAYS):
@@ -172,5 +181,4 @@ def edge_of(controls: Controls, rim: Rim, area: np.ndarray) -> Edge | None:
     # An excess in so many of its parts: amounts are drawn towards what is usual.
     usual_amount = np.median(natural, axis=0)
     far, which = beyond(usual_amount[:, None] + worth[:, None] * (stacked - usual_amount[:, None]), natural, rim.usable, _LEAST, _TAIL)
-    faded = np.array([_fall(one[3]) for one in placed]).std(axis=0) / np.sqrt(controls.pieces) + 0.05
-    return Edge(far, which, np.stack(amounts), natural, whole, differences, fades, faded)
+    return Edge(far, which, stacked, natural, whole, differences, controls, [(some, place) for _, some, _, place in placed])

@@ -295,7 +295,7 @@ def _hard_reading(window: Window, rim: Rim, controls: Controls, found: Lines, sc
     # However even the ground, a step that nobody sees is none.
     score = float(scores[indices].max()) * float(np.clip((size - UNSEEN) / (SEEN - UNSEEN), 0, 1))
     along = fade @ hard / max(size, 1e-6)
-    natural = float(np.linalg.norm(edge.faded * hard / max(size, 1e-6)))
+    natural = float(np.linalg.norm(edge.faded() * hard / max(size, 1e-6)))
     toward = removed_direction(window)
     return Reading(
         "seam", score, [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, Signal(_bands_of_step(abs(float(hard[0])), float(np.hypot(hard[1], hard[2])), length), length,
