@@ -42,14 +42,14 @@ def _is_ring(halo: Reading, seam: Reading) -> bool:
     return float(halo.evidence.get("likeness_to_removed", 0.0)) > 0.45 and ring > 0.4 * step and halo.score > 0.75 * seam.score
 
 
-#: What share of a hard step must be gone farther in, beyond what may be gone by nature, for a ring.
-_FADES = 0.35
+#: What share of a hard step must be gone farther in for a ring, beyond how much of what may be gone by nature.
+_FADES, _BY_NATURE = 0.35, 0.6
 
 
 def _fades(seam: Reading) -> bool:
     """Whether a hard step is the outer edge of a ring: a little inside, most of it is gone."""
     fades = seam.evidence.get("fades") or {"share": 0.0, "natural": 0.0}
-    return float(fades["share"]) - float(fades["natural"]) > _FADES
+    return float(fades["share"]) - _BY_NATURE * float(fades["natural"]) > _FADES
 
 
 def _stays(seam: Reading) -> bool:
@@ -88,7 +88,8 @@ def _departs_as_the_thing(tone: Reading) -> bool:
     """Whether a tone is a trace of the thing: of its colour cell by cell, and either of its pattern, or in a colour that is not chance."""
     step = tone.evidence.get("difference", {})
     chroma, size = float(np.hypot(step.get("a", 0.0), step.get("b", 0.0))), float(tone.evidence.get("delta_e", 0.0))
-    return float(tone.evidence.get("likeness_to_removed", 0.0)) > 0.93 and (float(tone.evidence.get("pattern_of_removed", 0.0)) > 0.4 or chroma > 0.6 * size)
+    likeness, pattern = (float(tone.evidence.get(name, 0.0)) for name in ("likeness_to_removed", "pattern_of_removed"))
+    return (likeness > 0.72 and pattern > 0.28) or (likeness > 0.93 and chroma > 0.6 * size)
 
 
 def _is_laid_in(rim: Reading, others: list[Reading]) -> bool:
@@ -119,8 +120,10 @@ def _shadows(kept: list[Reading], untold: Sequence[Reading]) -> None:
             continue
         strongest = max(edges, key=lambda r: r.score)
         shadow.score, shadow.runner_up = max(shadow.score, strongest.score), strongest.kind
-        for edge in edges:
-            kept.remove(edge)
+        # Beside a shadow a fill that is as it should be looks light.
+        lit = [r for r in kept if r.kind == "tone" and float(r.evidence.get("difference", {}).get("lightness", 0.0)) > 0]
+        for other in edges + lit:
+            kept.remove(other)
         if shadow not in kept:
             kept.append(shadow)
 
