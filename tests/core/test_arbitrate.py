@@ -100,3 +100,13 @@ def test_places_alike_in_what_a_blur_left_are_no_copies_but_those_that_share_the
 def test_a_tone_that_departs_as_the_thing_did_is_its_ghost_and_another_light_is_none():
     assert names(reading("tone", likeness_to_removed=0.97, pattern_of_removed=0.7, delta_e=4.0, difference={"lightness": 3.0, "a": 2.0, "b": 0.0})) == [("residue", "tone")]
     assert names(reading("tone", likeness_to_removed=0.97, pattern_of_removed=0.0, delta_e=4.0, difference={"lightness": 4.0, "a": 0.1, "b": 0.0})) == [("tone", None)]
+
+
+def test_beside_a_shadow_a_fill_as_it_should_be_looks_light_and_is_no_tone():
+    step, light = reading("seam", profile=PASSING, what="step"), reading("tone", delta_e=6.0, difference={"lightness": 6.0, "a": 0.0, "b": 0.0})
+    assert names(step, light, untold=[reading("shadow", 0.2, **SHADOW)]) == [("shadow", "seam")]
+
+
+def test_a_hard_step_that_is_gone_farther_in_is_a_ring_and_one_that_may_be_is_a_step():
+    hard = lambda share, natural: reading("seam", profile=across(0.0), what="step", step={"lightness": 2.0, "a": 0.0, "b": 0.0}, fades={"share": share, "natural": natural})
+    assert names(hard(0.9, 0.2)) == [("halo", "seam")] and names(hard(0.9, 1.2)) == [("seam", None)] and names(hard(0.1, 0.1)) == [("seam", None)]
