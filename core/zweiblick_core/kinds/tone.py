@@ -28,8 +28,8 @@ WAYS = ("membrane", "plane")
 RISES, ACROSS = (0.25, 0.5, 1.0), 28
 #: Natural deviation of a hump's height in brightness (L*) and colour (a*, b*) from which slopes tell nothing.
 SLOPING = (2.5, 1.6)
-#: Slopes wander less than surroundings do: no clean training photograph reached half of `_HALF` by them.
-_SLOPES_HALF = 3.6
+#: How far outside what is natural slopes must be for a half, and of how many controls that must be known: of six to nine it was not (five of 440 clean cases).
+_SLOPES_HALF, SLOPES_LEAST = 3.6, 12
 #: Slopes beyond this many times the middle one count less.
 _HUBER = 0.6
 CONTROLS, LEAST_CONTROLS = 20, 6
@@ -146,7 +146,7 @@ def _by_slopes(window: Window) -> Reading | None:
             continue
         if (free[row:row + height, column:column + width] | ~area).mean() > 0.9:
             controls.append(heights(original[row:row + height, column:column + width], laid, area))
-    if len(controls) < LEAST_CONTROLS:
+    if len(controls) < SLOPES_LEAST:
         return None
     unrest = np.sqrt((np.array(controls)[:, 1] ** 2).mean(axis=0))
     if unrest[0] > SLOPING[0] and max(unrest[1:]) > SLOPING[1]:
