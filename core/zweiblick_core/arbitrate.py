@@ -85,11 +85,12 @@ def _traces(halo: Reading) -> bool:
 
 
 def _departs_as_the_thing(tone: Reading) -> bool:
-    """Whether a tone is a trace of the thing: of its colour cell by cell, and either of its pattern, or in a colour that is not chance."""
+    """Whether a tone is a trace of the thing: in a colour (what is lighter or darker, and so may a thing be, says little), of the thing's colour cell by cell, and of its pattern
+    or very like."""
     step = tone.evidence.get("difference", {})
     chroma, size = float(np.hypot(step.get("a", 0.0), step.get("b", 0.0))), float(tone.evidence.get("delta_e", 0.0))
     likeness, pattern = (float(tone.evidence.get(name, 0.0)) for name in ("likeness_to_removed", "pattern_of_removed"))
-    return (likeness > 0.72 and pattern > 0.28) or (likeness > 0.93 and chroma > 0.6 * size)
+    return chroma > 0.35 * size and likeness > 0.72 and (pattern > 0.28 or (likeness > 0.93 and chroma > 0.6 * size))
 
 
 def _is_laid_in(rim: Reading, others: list[Reading]) -> bool:
@@ -375,7 +376,9 @@ def arbitrate(readings: list[Reading], untold: Sequence[Reading] = ()) -> list[R
     _shadows(kept, untold)
     for halo in [r for r in kept if r.kind == "halo" and _traces(r) and not _is_laid_in(r, kept)]:
         halo.kind, halo.runner_up, halo.evidence["what"] = "residue", "halo", "ghost"
-    for tone in [r for r in kept if r.kind == "tone" and _departs_as_the_thing(r) and not _is_laid_in(r, kept)]:
+    # What steps at the outline that was drawn is no trace: the thing ended a little within.
+    steps = lambda tone: any(r.kind == "seam" and _step_share(r, tone) >= 0.6 for r in kept)
+    for tone in [r for r in kept if r.kind == "tone" and _departs_as_the_thing(r) and not _is_laid_in(r, kept) and not steps(r)]:
         tone.kind, tone.runner_up, tone.evidence["what"] = "residue", "tone", "ghost"
     _one_lack(kept)
     _explained(kept)

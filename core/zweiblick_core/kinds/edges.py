@@ -56,7 +56,8 @@ class Pairs:
 @dataclass(frozen=True)
 class Edge:
     """Along one rim. `far`: (n,) how far outside what is natural; `level`: (n,) by which of the ways and lengths; `amounts`: (ways * lengths, n) in natural spreads; `null`:
-    (controls, ways * lengths); `differences`: (m, ways, 3) CIELAB of `pairs`; `laid`: the pairs of each control and how far (x, y) they were moved."""
+    (controls, ways * lengths); `differences`: (m, ways, 3) CIELAB of `pairs`; `tempered`: (ways * lengths, n) CIELAB, what `amounts` were
+    made of; `laid`: the pairs of each control and how far (x, y) they were moved."""
 
     far: np.ndarray
     level: np.ndarray
@@ -64,6 +65,7 @@ class Edge:
     null: np.ndarray
     pairs: Pairs
     differences: np.ndarray
+    tempered: np.ndarray
     controls: Controls
     laid: list[tuple[Pairs, tuple[int, int]]]
 
@@ -158,7 +160,7 @@ def edge_of(controls: Controls, rim: Rim, area: np.ndarray) -> Edge | None:
     on_controls = [_along(differences, some, laid, usual) for laid, some, differences, _ in placed]
     differences = read(controls.window.lab_result, whole)
     judged = _along(differences, whole, rim, usual)
-    amounts, null = [], []
+    amounts, tempered, null = [], [], []
     for way in range(_WAYS):
         for level in range(len(LENGTHS)):
             rows = np.concatenate([one[level][:: max(1, len(one[level]) // 200), way] for one in on_controls])
@@ -167,6 +169,7 @@ def edge_of(controls: Controls, rim: Rim, area: np.ndarray) -> Edge | None:
             value, vector = np.linalg.eigh(second)
             whiten = (vector / np.sqrt(value)) @ vector.T
             amounts.append(euclidean(judged[level][:, way] @ whiten))
+            tempered.append(euclidean(judged[level][:, way]))
             null.append([float(np.percentile(euclidean(one[level][:, way] @ whiten), 98)) for one in on_controls])
     natural = np.array(null).T
     if controls.pieces > 1:
@@ -181,4 +184,4 @@ def edge_of(controls: Controls, rim: Rim, area: np.ndarray) -> Edge | None:
     # An excess in so many of its parts: amounts are drawn towards what is usual.
     usual_amount = np.median(natural, axis=0)
     far, which = beyond(usual_amount[:, None] + worth[:, None] * (stacked - usual_amount[:, None]), natural, rim.usable, _LEAST, _TAIL)
-    return Edge(far, which, stacked, natural, whole, differences, controls, [(some, place) for _, some, _, place in placed])
+    return Edge(far, which, stacked, natural, whole, differences, np.stack(tempered), controls, [(some, place) for _, some, _, place in placed])

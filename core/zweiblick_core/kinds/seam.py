@@ -257,9 +257,10 @@ def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores:
     indices = rim.stretch(start, end)
     peak = indices[int(np.argmax(scores[indices]))]
     hard = edge.step(indices, len(rim)) if edge is not None else np.zeros(3)
-    if edge is not None and scores[peak] > by_bands[peak]:
-        return _hard_reading(window, rim, controls, found, scores, edge, hard, indices, start, end, float(by_bands[indices].max()))
     by_cut = bool(both[1][0][peak] > both[0][0][peak])
+    # Where both say so, the hard step is told, which grows as it does; unless it is the texture's end that is seen.
+    if edge is not None and (scores[peak] > by_bands[peak] + 1e-3 or (not by_cut and float(score_of(edge.far[peak], _EDGE_HALF, _WIDTH)) > by_bands[peak] - 0.02)):
+        return _hard_reading(window, rim, controls, found, scores, edge, hard, indices, start, end, float(by_bands[indices].max()))
     level = int(both[by_cut][1][peak])
     signed = found.signed[int(both[0][1][peak])][indices].mean(axis=0)
     lightness, chroma = float(abs(signed[0])), float(np.hypot(signed[1], signed[2]))
@@ -276,7 +277,8 @@ def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores:
         "seam", float(scores[indices].max()), [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, Signal(bands, length, length * 8),
         Measure("edge across the boundary" if by_cut else "colour step across the boundary", value, "natural spreads", natural),
         {"type": "rim", "what": "cut" if by_cut else "step", **rim_evidence(controls, rim, indices, plain, beside, start, 0.0),
-         "step": {"lightness": float(signed[0]), "a": float(signed[1]), "b": float(signed[2])}}, stretch=(start, end))
+         "step": {"lightness": float(signed[0]), "a": float(signed[1]), "b": float(signed[2])},
+         **(_fading(window, edge, hard, indices, len(rim)) if edge is not None and edge.far[peak] > _EDGE_HALF else {})}, stretch=(start, end))
 
 
 def _bands_of_step(lightness: float, chroma: float, length: float) -> tuple[tuple[float, float, float], ...]:
@@ -291,18 +293,24 @@ def _hard_reading(window: Window, rim: Rim, controls: Controls, found: Lines, sc
     level, length = int(edge.level[peak]), len(indices) * rim.step
     polygon = window.to_frame(ribbon(rim, indices, 3, 3))
     (x, y), (x1, y1) = np.min(polygon, axis=0), np.max(polygon, axis=0)
-    size, fade = float(np.linalg.norm(hard)), edge.fade(indices, len(rim))
+    size = float(np.linalg.norm(hard))
     # However even the ground, a step that nobody sees is none.
     score = float(scores[indices].max()) * float(np.clip((size - UNSEEN) / (SEEN - UNSEEN), 0, 1))
-    along = fade @ hard / max(size, 1e-6)
-    natural = float(np.linalg.norm(edge.faded() * hard / max(size, 1e-6)))
-    toward = removed_direction(window)
     return Reading(
         "seam", score, [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, Signal(_bands_of_step(abs(float(hard[0])), float(np.hypot(hard[1], hard[2])), length), length,
                                                                                       length * 8),
-        Measure("colour step from pixel to pixel across the boundary", told_at(edge.amounts[level], scores, indices), "natural spreads",
-                natural_range(edge.null[:, level], NULL)),
-        {"type": "rim", "what": "step", "faded_px": FADED, **rim_evidence(controls, rim, indices, found.step_plain, found.step_beside, start, 0.0),
+        # What single pairs count for ends early, and what is told must not.
+        Measure("colour step from pixel to pixel across the boundary", told_at(edge.amounts[level], scores, indices) * max(1.0, size / float(edge.tempered[level, peak] + 0.05)),
+                "natural spreads", natural_range(edge.null[:, level], NULL)),
+        {"type": "rim", "what": "step", **rim_evidence(controls, rim, indices, found.step_plain, found.step_beside, start, 0.0),
          "step": {"lightness": float(hard[0]), "a": float(hard[1]), "b": float(hard[2])}, "hard": True, "by_bands": by_bands,
-         "fades": {"share": float(along) / max(size, 1e-6), "natural": natural / max(size, 1e-6)},
-         "likeness_to_removed": float(hard @ toward / max(size, 1e-6)) if toward is not None else 0.0}, stretch=(start, end))
+         **_fading(window, edge, hard, indices, len(rim))}, stretch=(start, end))
+
+
+def _fading(window: Window, edge: Edge, hard: np.ndarray, indices: np.ndarray, size: int) -> dict:
+    """How much of a hard step is gone farther in, and how far it has the removed thing's colour."""
+    amount = max(float(np.linalg.norm(hard)), 1e-6)
+    way = hard / amount
+    toward = removed_direction(window)
+    return {"fades": {"share": float(edge.fade(indices, size) @ way) / amount, "natural": float(np.linalg.norm(edge.faded() * way)) / amount}, "faded_px": FADED,
+            "likeness_to_removed": float(way @ toward) if toward is not None else 0.0}
