@@ -43,7 +43,7 @@ def _is_ring(halo: Reading, seam: Reading) -> bool:
 
 
 #: What share of a hard step must be gone farther in for a ring, beyond how much of what may be gone by nature.
-_FADES, _BY_NATURE = 0.35, 0.6
+_FADES, _BY_NATURE = 0.35, 1.0
 
 
 def _fades(seam: Reading) -> bool:

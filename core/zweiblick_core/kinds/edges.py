@@ -9,6 +9,7 @@ natural.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -75,14 +76,21 @@ class Edge:
         return location(self.differences[some, 1]) if some.sum() >= 8 else np.zeros(3)
 
     def fade(self, indices: np.ndarray, size: int) -> np.ndarray:
-        """What of the step is gone farther in: nought for a step, all of it for a ring; (3,) CIELAB."""
+        """What of the step is gone farther in: nought for a step, all of it for a ring; (3,) CIELAB. What the ground outside does is taken off, as far as that tells of the
+        inside."""
         some = self.pairs.some(np.isin(self.pairs.at, indices) if len(indices) < size else np.ones(len(self.pairs.at), bool))
-        return fall(self.controls.window.lab_result, some) if len(some.at) >= 8 else np.zeros(3)
+        if len(some.at) < 8:
+            return np.zeros(3)
+        inward, outward = falls(self.controls.window.lab_result, some)
+        return np.asarray(inward - self.falling[0] * outward)
 
-    def faded(self) -> np.ndarray:
-        """How much the same wanders by nature; (3,) CIELAB."""
-        falls = np.array([fall(self.controls.window.lab_original, some, place) for some, place in self.laid])
-        return np.asarray(falls.std(axis=0) / np.sqrt(self.controls.pieces) + 0.05)
+    @cached_property
+    def falling(self) -> tuple[np.ndarray, np.ndarray]:
+        """By nature: how much of the fall outward the fall inward goes with, and how much it wanders beside; (3,) each, the second in CIELAB."""
+        laid = np.array([falls(self.controls.window.lab_original, some, place) for some, place in self.laid])
+        inward, outward = laid[:, 0], laid[:, 1]
+        share = np.clip((inward * outward).sum(axis=0) / np.maximum((outward ** 2).sum(axis=0), 1e-6), -1.0, 1.0)
+        return share, np.sqrt(((inward - share * outward) ** 2).mean(axis=0)) / np.sqrt(self.controls.pieces) + 0.05
 
 
 def location(differences: np.ndarray) -> np.ndarray:
@@ -123,12 +131,20 @@ def read(lab: np.ndarray, pairs: Pairs, moved: tuple[int, int] = (0, 0)) -> np.n
     return np.stack([across, across - 0.5 * (deeper - inner + outer - farther)], 1)
 
 
-def fall(lab: np.ndarray, pairs: Pairs, moved: tuple[int, int] = (0, 0)) -> np.ndarray:
-    """By how much colour falls from the boundary `FADED` px inward, summed over the locations from pixel to pixel, where nature changes least; (3,) CIELAB."""
+def falls(lab: np.ndarray, pairs: Pairs, moved: tuple[int, int] = (0, 0)) -> tuple[np.ndarray, np.ndarray]:
+    """By how much colour falls from the boundary `FADED` px inward and outward, summed over the locations from pixel to pixel, where nature changes least; (3,) CIELAB each."""
     every = pairs.some(slice(None, None, max(1, len(pairs.at) // 600)))
-    at = lambda k: lab[every.inner[:, 0] + moved[1] - k * every.out[:, 0], every.inner[:, 1] + moved[0] - k * every.out[:, 1]]
-    inward = np.stack([at(k) for k in range(FADED + 1)], 1)
-    return np.asarray(location(inward[:, :-1] - inward[:, 1:]).sum(axis=0))
+    limits = np.array(lab.shape[:2]) - 1
+
+    def along(first: int, way: int) -> np.ndarray:
+        rows = []
+        for k in range(FADED + 1):
+            y, x = np.clip(every.inner + np.array(moved[::-1]) + (first + way * k) * every.out, 0, limits).T
+            rows.append(lab[y, x])
+        inward = np.stack(rows, 1)
+        return np.asarray(location(inward[:, :-1] - inward[:, 1:]).sum(axis=0))
+
+    return along(0, -1), along(1, 1)
 
 
 def _along(differences: np.ndarray, pairs: Pairs, rim: Rim, usual: np.ndarray) -> list[np.ndarray]:

@@ -312,5 +312,5 @@ def _fading(window: Window, edge: Edge, hard: np.ndarray, indices: np.ndarray, s
     amount = max(float(np.linalg.norm(hard)), 1e-6)
     way = hard / amount
     toward = removed_direction(window)
-    return {"fades": {"share": float(edge.fade(indices, size) @ way) / amount, "natural": float(np.linalg.norm(edge.faded() * way)) / amount}, "faded_px": FADED,
+    return {"fades": {"share": float(edge.fade(indices, size) @ way) / amount, "natural": float(np.linalg.norm(edge.falling[1] * way)) / amount}, "faded_px": FADED,
             "likeness_to_removed": float(way @ toward) if toward is not None else 0.0}
