@@ -133,7 +133,7 @@ def read(lab: np.ndarray, pairs: Pairs, moved: tuple[int, int] = (0, 0)) -> np.n
 
 def falls(lab: np.ndarray, pairs: Pairs, moved: tuple[int, int] = (0, 0)) -> tuple[np.ndarray, np.ndarray]:
     """By how much colour falls from the boundary `FADED` px inward and outward, summed over the locations from pixel to pixel, where nature changes least; (3,) CIELAB each."""
-    every = pairs.some(slice(None, None, max(1, len(pairs.at) // 600)))
+    every = pairs.some(slice(None, None, max(1, len(pairs.at) // 240)))
     limits = np.array(lab.shape[:2]) - 1
 
     def along(first: int, way: int) -> np.ndarray:
@@ -161,8 +161,8 @@ def edge_of(controls: Controls, rim: Rim, area: np.ndarray) -> Edge | None:
     frame, first = area.shape, controls.rims[0]
     if len(controls.placed) < LEAST_CONTROLS or not controls.origins:
         return None
-    whole = pairs_of(area, rim).seen(frame)
     own = pairs_of(area, first)
+    whole = (own if rim is first else pairs_of(area, rim)).seen(frame)
     if len(whole.at) < 24:
         return None
     placed = []
