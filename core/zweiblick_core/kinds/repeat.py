@@ -286,7 +286,7 @@ _PLACES = 5
 
 
 #: Tiles that are sought turned by quarters; the least likeness of structure that proposes a place; how far apart proposals of one copy may lie, pixels.
-_QUARTERED, _ALIKE, _APART = 8, 0.35, 6.0
+_QUARTERED, _ALIKE, _APART = 6, 0.35, 6.0
 
 
 def _quarters(band: Searched, tiles: list[tuple[int, int]], side: int) -> list[tuple[np.ndarray, np.ndarray]]:
