@@ -202,6 +202,8 @@ export function useStage(target: RefObject<HTMLDivElement | null>, shown: Shown)
   const lookingAt = useRef("");
   useEffect(() => {
     const made = map.current;
+    // Whoever follows moves with the view; but where the view stays as it was nothing would be drawn, and nobody told that it stands.
+    if (made && follows) made.render();
     if (!made || follows || lookingAt.current === `${at}|${width}x${height}`) return undefined;
     const look = () => {
       const size = made.getSize();
