@@ -101,7 +101,7 @@ def _is_laid_in(rim: Reading, others: list[Reading]) -> bool:
 def _is_left_in_shade(rim: Reading) -> bool:
     """Whether a rim is where a shadow that was left begins: the fill is lit, what lies outside is darker, and the one passes into the other over some pixels. A step ends at
     once, and a fringe lies in the fill."""
-    if "profile" not in rim.evidence or rim.evidence.get("likeness_to_removed", 0.0) > 0.6:
+    if "profile" not in rim.evidence:
         return False
     lightness = _profile(rim.evidence)[:, 0]
     middle = len(lightness) // 2
@@ -109,14 +109,24 @@ def _is_left_in_shade(rim: Reading) -> bool:
     return bool(lit - dark > 2.0 and 0.3 < (lit - passing) / (lit - dark) < 0.95)
 
 
-#: A shadow that is not told is still likely enough to say what a rim is.
-_SHADOWS = 0.1
+#: A shadow that is not told is still likely enough to say what a rim is: from this score on, or where light falls off so clearly across the rim.
+_SHADOWS, _CROSSES = 0.1, 1.0
+
+
+def _may_be_shadow(reading: Reading) -> bool:
+    return float(reading.evidence.get("neutral", 0.0)) > 0.45 and (reading.score >= _SHADOWS or _crosses(reading))
+
+
+def _crosses(shadow: Reading) -> bool:
+    return float(shadow.evidence.get("crossing", 0.0)) >= _CROSSES
 
 
 def _shadows(kept: list[Reading], untold: Sequence[Reading]) -> None:
     """A rim that passes into a shadow is that shadow's edge."""
-    for shadow in [r for r in (*kept, *untold) if r.kind == "shadow" and r.score >= _SHADOWS and float(r.evidence.get("neutral", 0.0)) > 0.5][:1]:
-        edges = [r for r in kept if r.kind in ("halo", "seam") and _is_left_in_shade(r)]
+    for shadow in [r for r in (*kept, *untold) if r.kind == "shadow" and _may_be_shadow(r)][:1]:
+        # Where it is dark only because the thing was, it is the thing's own fringe; unless the light falls off along a part of the rim alone.
+        edges = [r for r in kept if r.kind in ("halo", "seam") and _is_left_in_shade(r)
+                 and ((_crosses(shadow) and float(shadow.evidence["neutral"]) > 0.75) or r.evidence.get("likeness_to_removed", 0.0) <= 0.6) and not _is_laid_in(r, kept)]
         if not edges:
             continue
         strongest = max(edges, key=lambda r: r.score)
@@ -299,6 +309,10 @@ def _has_colour(winner: Reading, loser: Reading) -> bool:
     return float(loser.evidence.get("shares", {}).get("colour", 1.0)) > 0.25
 
 
+def _is_dark_part(winner: Reading, loser: Reading) -> bool:
+    return not loser.evidence.get("across_rim")
+
+
 EXPLAINS: tuple[Explains, ...] = (
     # Too much grain makes nothing foreign.
     Explains("grain", "invented", 0.4, unless=_has_colour),
@@ -325,6 +339,8 @@ EXPLAINS: tuple[Explains, ...] = (
     # Courses copied from elsewhere may lie aside of their own.
     Explains("repeat", "line", 0.3, unless=_is_of_lines),
     Explains("repeat", "smear", 0.3, unless=_agrees_poorly), Explains("repeat", "invented", 0.3), Explains("repeat", "soft", 0.3), Explains("repeat", "grain", 0.3),
+    # Light that falls off across a rim that is none of a shadow's falls off there for the rim's own reason.
+    *(Explains(winner, "shadow", 0.2, unless=_is_dark_part) for winner in ("seam", "halo", "repeat", "residue", "invented")),
     # What belongs to nothing around has its own edges, tone, grain and sharpness.
     Explains("halo", "invented", 0.5, unless=_is_no_fringe), *(Explains("invented", loser, 0.5, ratio=0.9) for loser in ("seam", "halo")),
     *(Explains("invented", loser, 0.4) for loser in ("tone", "grain", "soft")), Explains("invented", "line", 0.4, ratio=1.0),

@@ -268,6 +268,24 @@ def _pairs(rays: list[Ray]) -> Iterator[tuple[Ray, Ray]]:
                 yield first, second
 
 
+def _goes_on_beyond(luma: np.ndarray, area: np.ndarray, ray: Ray) -> Ray | None:
+    """The ray that comes from the other side where a line goes on behind an area, though no segment was found there; None where it does not."""
+    count = 4
+    patch = _patch(luma, ray.entry, ray.toward, ray.depth + 3.0, count * STEP)
+    correlation, amplitude = _sought(patch.reshape(count, STEP, -1).mean(axis=1), ray.profile)
+    aside = min(_LAGS, int(2.0 + 0.02 * ray.depth))
+    near = slice(_LAGS - aside, _LAGS + aside + 1)
+    best = correlation[:, near].argmax(axis=1)
+    sure = correlation[:, near].max(axis=1)
+    if np.median(sure) < 0.8 or sure[:2].min() < 0.7 or np.ptp(best[sure > 0.7]) > 3 or not 0.5 < float(np.median(amplitude[np.arange(count), near.start + best])) < 2.0:
+        return None
+    start = ray.entry + ray.depth * ray.toward + (float(np.median(best)) - aside) * ray.aside
+    end = start + count * STEP * ray.toward
+    if not (0 <= end[0] < area.shape[1] and 0 <= end[1] < area.shape[0]) or area[int(end[1]), int(end[0])]:
+        return None
+    return _steady(luma, area, start, -ray.toward, float(count * STEP))
+
+
 def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> Break | None:
     between = second.entry - first.entry
     gap = float(np.hypot(*between))
@@ -380,6 +398,13 @@ def breaks_of(segments: np.ndarray, area: np.ndarray, luma: np.ndarray) -> list[
         if known is not None:
             found.append(known)
             paired |= {id(first), id(second)}
+    for ray in [ray for ray in rays if id(ray) not in paired and 14 <= ray.depth < 390]:
+        beyond = _goes_on_beyond(luma, area, ray)
+        for first, second in _pairs([ray, beyond]) if beyond is not None else ():
+            known = _along_pair(luma, area, first, second)
+            if known is not None:
+                found.append(known)
+                paired.add(id(ray))
     return found + [one for ray in rays if id(ray) not in paired and (one := _one_side(luma, ray)) is not None]
 
 

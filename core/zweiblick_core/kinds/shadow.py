@@ -13,11 +13,13 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from ..calibrate import excess, score_of
+from ..calibrate import excess, natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
+from ..rims import REACH, ribbon
 from ..windows import Window
 from .detail import outlined
+from .rim_nulls import LEAST_CONTROLS, controls_of
 
 NULL = "surround"
 #: How much darker than around, as a natural logarithm of linear light.
@@ -106,6 +108,70 @@ def _cut_at_outline(window: Window, dark: np.ndarray, depth: float, side: int) -
     return float(np.clip((np.median(light(inner)) - np.median(light(outer))) / max(depth, 0.1), 0, 1))
 
 
+#: Bands on either side of the boundary where the light of what lies there is read, pixels, inner ones negative; and what shares of a boundary a shadow may cross.
+_INSIDE, _OUTSIDE = (-10, -4), (2, 8)
+_SHARES = (0.12, 0.2, 0.3, 0.4, 0.5, 0.62)
+#: How far that must stand out for a half of what a hint may score, and the width.
+_CROSSED_HALF, _CROSSED_WIDTH = 2.4, 0.4
+#: Distance between readings along the boundary, pixels; and how far one of them may lie from nought, natural logarithm of linear light.
+_EVERY, _MOST = 4.0, 1.2
+
+
+@dataclass(frozen=True)
+class Crossing:
+    """Where the light falls off across a stretch of boundary and nowhere else along it. `amount`: how far it stands out, in falls of single places; `fall`: natural logarithm of
+    linear light; `neutral`: 0..1, how alike in all colours; `start`, `end`: samples of the rim, the end possibly beyond its length."""
+
+    amount: float
+    fall: float
+    neutral: float
+    start: int
+    end: int
+
+
+def _falls(strip: np.ndarray, usable: np.ndarray, stride: int) -> np.ndarray:
+    """By how much less light lies outside a boundary than inside, (n // stride, 3) natural logarithms, of a CIELAB strip (n, 2 * REACH + 1, 3)."""
+    bands = np.stack([strip[:, REACH + first:REACH + last + 1].mean(axis=1) for first, last in (_INSIDE, _OUTSIDE)], 1)
+    light = np.log(np.maximum(cv2.cvtColor(np.ascontiguousarray(bands, np.float32), cv2.COLOR_LAB2LRGB), 0) + 0.004)
+    falls = np.where(usable[:, None], np.clip(light[:, 0] - light[:, 1], -_MOST, _MOST), 0)
+    whole = len(falls) // stride
+    return np.asarray(falls[:whole * stride].reshape(whole, stride, 3).mean(axis=1))
+
+
+def _crossing(falls: np.ndarray, stride: int, closed: bool) -> Crossing:
+    """The stretch where a shadow crosses likeliest."""
+    own, n = falls.mean(axis=1), len(falls)
+    sums = np.concatenate([[0.0], np.cumsum(np.concatenate([own, own]))])
+    best = Crossing(-9.0, 0.0, 0.0, 0, 1)
+    for share in _SHARES:
+        count = max(2, int(share * n))
+        first = np.arange(n if closed else max(1, n - count))
+        inside = (sums[first + count] - sums[first]) / count
+        beyond = (sums[n] - inside * count) / max(1, n - count)
+        # What falls off all round is a step, and what rises elsewhere is another ground.
+        amounts = (inside - np.abs(beyond)) * np.sqrt(share)
+        k = int(np.argmax(amounts))
+        if amounts[k] > best.amount:
+            mean = np.take(falls, np.arange(k, k + count), axis=0, mode="wrap").mean(axis=0)
+            fall = float(mean.mean())
+            best = Crossing(float(amounts[k]), fall, float(np.exp(-np.ptp(mean) / (0.25 * max(fall, 0.0) + 0.05))), k * stride, (k + count) * stride)
+    return best
+
+
+def _across_rim(window: Window) -> tuple[Crossing, np.ndarray] | None:
+    """Where a shadow crosses the fill's boundary likeliest, and how far the same stands out at untouched places, (n,); None where too little is known."""
+    controls = controls_of(window)
+    if not controls.rims or controls.pieces > 1 or len(controls.placed) < LEAST_CONTROLS:
+        return None
+    rim = controls.rims[0]
+    stride = max(1, round(_EVERY / rim.step))
+    if len(rim) < 12 * stride:
+        return None
+    own = _crossing(_falls(controls.strip(rim), rim.usable, stride), stride, rim.closed)
+    null = np.array([_crossing(_falls(controls.strip(one), one.usable, stride), stride, one.closed).amount for one in controls.placed])
+    return own, null
+
+
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     """At most one reading. See the module's docstring for the method."""
     side = int(np.clip(np.sqrt(float(window.mask.sum())) / 12, 4, 16))
@@ -124,8 +190,41 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     parts = darks(light, contrast, usable, reach)
     touching = [part for part in parts if (part.cells & beside).sum() >= 2]
     others = [part.quality for part in parts if not (part.cells & beside).any()]
-    if not touching:
+    across = _across_rim(window)
+    found = [_by_crossing(window, *across)] if across is not None else []
+    if touching:
+        found.append(_by_darkness(window, side, light, mask, beside, reach, touching, others))
+    if not found:
         return []
+    best = max(found, key=lambda reading: reading.score)
+    for other in found:
+        # Either way may say what a rim is.
+        best.evidence["crossing"] = max(float(str(best.evidence["crossing"])), float(str(other.evidence["crossing"])))
+    return [best]
+
+
+def _by_crossing(window: Window, own: Crossing, null: np.ndarray) -> Reading:
+    """The stretch of boundary across which light falls off."""
+    rim = controls_of(window).rims[0]
+    indices = rim.stretch(own.start, own.end)
+    far = float(excess(np.array(own.amount), null, 0.05)) * own.neutral
+    score = 0.8 * float(score_of(np.array(far), _CROSSED_HALF, _CROSSED_WIDTH)) * float(np.clip((_BLACK[1] - own.fall) / (_BLACK[1] - _BLACK[0]), 0, 1))
+    polygon = window.to_frame(ribbon(rim, indices, 0, 16))
+    (x, y), (x1, y1) = np.min(polygon, axis=0), np.max(polygon, axis=0)
+    lightness = controls_of(window).strip(rim)[indices][..., 0].mean(axis=0)
+    step = abs(float(lightness[REACH - 10:REACH - 3].mean() - lightness[REACH + 3:REACH + 10].mean()))
+    return _reading(score, [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, step, float(max(x1 - x, y1 - y, 2)), len(indices) * rim.step * 16,
+                    Measure("light falling off across a stretch of the boundary", far, "natural spreads", natural_range(null, "outline")),
+                    {"darker": float(1 - np.exp(-max(own.fall, 0.0))), "neutral": own.neutral, "fill_is_lit": 1.0, "ends_at_outline": 1.0, "crossing": far, "across_rim": True})
+
+
+def _reading(score: float, bbox: list[float], polygon: list[list[float]], step: float, across: float, area: float, measured: Measure, evidence: dict) -> Reading:
+    bands = tuple((min(0.5, factor / (2 * across)), step * part, 0.0) for factor, part in ((0.5, 0.5), (1.0, 1.0), (2.0, 0.5), (4.0, 0.25)))
+    return Reading("shadow", score, bbox, polygon, Signal(bands, across, max(area, 1.0)), measured, {"type": "shadow", "hint": True, **evidence})
+
+
+def _by_darkness(window: Window, side: int, light: np.ndarray, mask: np.ndarray, beside: np.ndarray, reach: float, touching: list[Dark], others: list[float]) -> Reading:
+    """The dark part beside the region that is likest a cast shadow."""
     # What lies against the region lies against it over some length, and lights up inside where the fill was lit.
     best = max(touching, key=lambda part: part.quality * min(1.0, float((part.cells & beside).sum()) / (0.5 * reach)))
     weight = min(1.0, float((best.cells & beside).sum()) / (0.5 * reach))
@@ -141,8 +240,6 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     lab = window.lab_result[..., 0]
     ring_around = cv2.dilate(pixels, np.ones((25, 25), np.uint8)).astype(bool) & ~pixels.astype(bool)
     step = abs(float(lab[ring_around].mean()) - float(lab[pixels.astype(bool)].mean())) if ring_around.any() and pixels.any() else 0.0
-    across = float(max(w, h, 2))
-    bands = tuple((min(0.5, factor / (2 * across)), step * part, 0.0) for factor, part in ((0.5, 0.5), (1.0, 1.0), (2.0, 0.5), (4.0, 0.25)))
-    return [Reading("shadow", score, window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, across, float(max(pixels.sum(), 1))),
+    return _reading(score, window.box_to_frame(x, y, w, h), window.to_frame(ring), step, float(max(w, h, 2)), float(pixels.sum()),
                     Measure("like a cast shadow", value, "times the picture's unrest", Natural(float(np.percentile(null, 5)), float(np.percentile(null, 95)), len(null), NULL)),
-                    {"type": "shadow", "darker": float(1 - np.exp(-best.depth)), "neutral": best.neutral, "fill_is_lit": lit, "ends_at_outline": cut, "hint": True})]
+                    {"darker": float(1 - np.exp(-best.depth)), "neutral": best.neutral, "fill_is_lit": lit, "ends_at_outline": cut, "crossing": 0.0, "across_rim": False})
