@@ -42,20 +42,18 @@ def _is_ring(halo: Reading, seam: Reading) -> bool:
     return float(halo.evidence.get("likeness_to_removed", 0.0)) > 0.45 and ring > 0.4 * step and halo.score > 0.75 * seam.score
 
 
-#: What share of a hard step must be gone farther in for a ring, beyond how much of what may be gone by nature.
-_FADES, _BY_NATURE = 0.35, 1.0
+#: By what odds (natural logarithm) a hard step must be a ring's edge, or not be one, to be called so whatever else is said.
+_SURELY = 1.0
 
 
 def _fades(seam: Reading) -> bool:
-    """Whether a hard step is the outer edge of a ring: a little inside, most of it is gone."""
-    fades = seam.evidence.get("fades") or {"share": 0.0, "natural": 0.0}
-    return float(fades["share"]) - _BY_NATURE * float(fades["natural"]) > _FADES
+    """Whether a hard step is the outer edge of a ring: a little inside, it is gone."""
+    return float((seam.evidence.get("fades") or {"odds": 0.0})["odds"]) > _SURELY
 
 
 def _stays(seam: Reading) -> bool:
     """Whether a hard step is one for certain: what differs across it still differs farther in."""
-    fades = seam.evidence.get("fades") or {"share": 1.0, "natural": 0.0}
-    return float(fades["share"]) + float(fades["natural"]) < 0.5
+    return float((seam.evidence.get("fades") or {"odds": 0.0})["odds"]) < -_SURELY
 
 
 def _colour(some: dict) -> np.ndarray:
@@ -388,7 +386,8 @@ def arbitrate(readings: list[Reading], untold: Sequence[Reading] = ()) -> list[R
                 seam.kind, seam.runner_up, seam.evidence["what"] = "residue", "seam", "ghost"
     for seam in [r for r in kept if r.kind == "seam" and _fades(r)]:
         seam.kind, seam.runner_up, seam.evidence["what"] = "halo", "seam", "ring"
-        seam.evidence["ring"] = {**seam.evidence["step"], "width_px": int(seam.evidence.get("faded_px", 12)) // 2, "centre_px": -3}
+        seam.evidence["ring"] = {**seam.evidence["step"], "width_px": round(1.7 * float(seam.evidence["fades"]["width_px"])),
+                                 "centre_px": -round(float(seam.evidence["fades"]["centre_px"]))}
     _shadows(kept, untold)
     for halo in [r for r in kept if r.kind == "halo" and _traces(r) and not _is_laid_in(r, kept)]:
         halo.kind, halo.runner_up, halo.evidence["what"] = "residue", "halo", "ghost"

@@ -108,5 +108,5 @@ def test_beside_a_shadow_a_fill_as_it_should_be_looks_light_and_is_no_tone():
 
 
 def test_a_hard_step_that_is_gone_farther_in_is_a_ring_and_one_that_may_be_is_a_step():
-    hard = lambda share, natural: reading("seam", profile=across(0.0), what="step", step={"lightness": 2.0, "a": 0.0, "b": 0.0}, fades={"share": share, "natural": natural})
-    assert names(hard(0.9, 0.2)) == [("halo", "seam")] and names(hard(0.9, 1.2)) == [("seam", None)] and names(hard(0.1, 0.1)) == [("seam", None)]
+    hard = lambda odds: reading("seam", profile=across(0.0), what="step", step={"lightness": 2.0, "a": 0.0, "b": 0.0}, fades={"odds": odds, "centre_px": 3.0, "width_px": 4.0})
+    assert names(hard(4.0)) == [("halo", "seam")] and names(hard(0.3)) == [("seam", None)] and names(hard(-6.0)) == [("seam", None)]

@@ -4,14 +4,18 @@ A fill that was pasted in ends between two pixels. From one pixel to the next na
 the difference is taken, as it is and less the mean slope on either side, and their location sought along 40 px, 110 px and all of it. The few pairs at which something
 strong crosses the boundary must not rule: each counts for no more than is usual (Huber 1964). What the same pairs come to when the outline is laid over untouched parts is what is
 natural.
+
+A ring that lies along the boundary has a hard outer edge too, but farther in it is gone. So the slopes inside are weighed: what a ring of that height would make of them against
+none, by their likelihood under what slopes are here by nature (Neyman and Pearson 1933).
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cache, cached_property
 
 import numpy as np
+from scipy.linalg import toeplitz
 from scipy.spatial import cKDTree
 
 from ..rims import Rim
@@ -22,8 +26,9 @@ _MOST = 0.8
 #: Differences (CIELAB) below the first are nothing a person sees, however even the ground; at the second they are.
 UNSEEN, SEEN = 0.5, 0.9
 _TAIL, _FLOOR, _LEAST = 0.8, 0.04, 0.45
-#: How far inside a ring that lies along the boundary has faded, pixels.
+#: How far inside a ring that lies along the boundary has faded, pixels; and what rings are thought of: how deep they lie and how wide they are.
 FADED = 12
+_SHAPES = ((3.0, 2.5), (3.0, 4.0), (0.0, 4.0), (0.0, 7.0), (4.0, 6.0))
 #: What a stretch of each of `LENGTHS` may count for: a short edge in the picture itself may happen to run along an outline, a long one hardly.
 _WORTH = (0.5, 0.75, 1.0)
 _WAYS = 2
@@ -75,22 +80,54 @@ class Edge:
         some = np.isin(self.pairs.at, indices) if len(indices) < size else np.ones(len(self.pairs.at), bool)
         return location(self.differences[some, 1]) if some.sum() >= 8 else np.zeros(3)
 
-    def fade(self, indices: np.ndarray, size: int) -> np.ndarray:
-        """What of the step is gone farther in: nought for a step, all of it for a ring; (3,) CIELAB. What the ground outside does is taken off, as far as that tells of the
-        inside."""
+    def ring(self, indices: np.ndarray, size: int, step: np.ndarray) -> Ring | None:
+        """Whether a `step` (CIELAB) over some samples is the outer edge of a ring that has faded farther in; None where too few pairs are known."""
         some = self.pairs.some(np.isin(self.pairs.at, indices) if len(indices) < size else np.ones(len(self.pairs.at), bool))
-        if len(some.at) < 8:
-            return np.zeros(3)
-        inward, outward = falls(self.controls.window.lab_result, some)
-        return np.asarray(inward - self.falling[0] * outward)
+        amount = float(np.linalg.norm(step))
+        if len(some.at) < 8 or amount < 1e-3:
+            return None
+        way = step / amount
+        natural = self.natural_slopes @ way
+        own = np.delete(slopes(self.controls.window.lab_result, some) @ way, FADED)
+        # By nature slopes of neighbouring pixels go together alike everywhere across a rim.
+        count = natural.shape[1]
+        together = np.array([np.mean(natural[:, :count - k] * natural[:, k:]) for k in range(count)]) * np.exp(-(np.arange(count) / 10.0) ** 2)
+        value, vector = np.linalg.eigh(toeplitz(together))
+        second = (vector * np.maximum(value, 0.05 * value.max())) @ vector.T
+        keep = np.delete(np.arange(count), FADED)
+        inverse = np.linalg.inv(second[np.ix_(keep, keep)] / self.controls.pieces + 0.02 ** 2 * np.eye(2 * FADED))
+        # Where this ground, as far as it was left as it is, varies more than that, or other places do, so may the fill.
+        outward = slice(FADED, None)
+        usual = np.quantile(np.einsum("ni,ij,nj->n", natural[:, keep], inverse, natural[:, keep]), 0.84) / (2 * FADED)
+        here = float(own[outward] @ np.linalg.inv(np.linalg.inv(inverse)[outward, outward]) @ own[outward]) / FADED
+        inverse = inverse / max(1.0, float(usual), here)
+        best: Ring | None = None
+        for shape in _SHAPES:
+            wanted = amount * _ring_slopes(*shape)
+            power = float(wanted @ inverse @ wanted)
+            odds = float(wanted @ inverse @ own) - 0.5 * power
+            if best is None or odds > best.odds:
+                best = Ring(odds, odds / power + 0.5, power ** -0.5, *shape)
+        return best
 
     @cached_property
-    def falling(self) -> tuple[np.ndarray, np.ndarray]:
-        """By nature: how much of the fall outward the fall inward goes with, and how much it wanders beside; (3,) each, the second in CIELAB."""
-        laid = np.array([falls(self.controls.window.lab_original, some, place) for some, place in self.laid])
-        inward, outward = laid[:, 0], laid[:, 1]
-        share = np.clip((inward * outward).sum(axis=0) / np.maximum((outward ** 2).sum(axis=0), 1e-6), -1.0, 1.0)
-        return share, np.sqrt(((inward - share * outward) ** 2).mean(axis=0)) / np.sqrt(self.controls.pieces) + 0.05
+    def natural_slopes(self) -> np.ndarray:
+        """`slopes` at untouched places, (controls, 2 * FADED + 1, 3)."""
+        return np.array([slopes(self.controls.window.lab_original, some, place) for some, place in self.laid])
+
+
+@dataclass(frozen=True)
+class Ring:
+    """How a step would be the edge of a ring. `odds`: natural logarithm of how much likelier the slopes inside are beside a ring than beside a step; `share`: how much of the
+    step is gone farther in, and `natural`: by how much that is uncertain; `centre`, `width`: where the likeliest ring lies inside and how wide it is, pixels."""
+
+    odds: float
+    share: float
+    natural: float
+    centre: float
+    width: float
+
+
 
 
 def location(differences: np.ndarray) -> np.ndarray:
@@ -131,20 +168,24 @@ def read(lab: np.ndarray, pairs: Pairs, moved: tuple[int, int] = (0, 0)) -> np.n
     return np.stack([across, across - 0.5 * (deeper - inner + outer - farther)], 1)
 
 
-def falls(lab: np.ndarray, pairs: Pairs, moved: tuple[int, int] = (0, 0)) -> tuple[np.ndarray, np.ndarray]:
-    """By how much colour falls from the boundary `FADED` px inward and outward, summed over the locations from pixel to pixel, where nature changes least; (3,) CIELAB each."""
-    every = pairs.some(slice(None, None, max(1, len(pairs.at) // 240)))
+def slopes(lab: np.ndarray, pairs: Pairs, moved: tuple[int, int] = (0, 0)) -> np.ndarray:
+    """From pixel to pixel across a boundary, outward, from `FADED` px inside to as far outside: the robust location of differences along it; (2 * FADED + 1, 3) CIELAB, the
+    boundary's own in the middle."""
+    every = pairs.some(slice(None, None, max(1, len(pairs.at) // 200)))
     limits = np.array(lab.shape[:2]) - 1
+    rows = []
+    for k in range(-FADED, FADED + 2):
+        y, x = np.clip(every.inner + np.array(moved[::-1]) + k * every.out, 0, limits).T
+        rows.append(lab[y, x])
+    return location(np.diff(np.stack(rows, 1), axis=1))
 
-    def along(first: int, way: int) -> np.ndarray:
-        rows = []
-        for k in range(FADED + 1):
-            y, x = np.clip(every.inner + np.array(moved[::-1]) + (first + way * k) * every.out, 0, limits).T
-            rows.append(lab[y, x])
-        inward = np.stack(rows, 1)
-        return np.asarray(location(inward[:, :-1] - inward[:, 1:]).sum(axis=0))
 
-    return along(0, -1), along(1, 1)
+@cache
+def _ring_slopes(centre: float, width: float) -> np.ndarray:
+    """The slopes that a ring whose edge is a step of one makes, outward, without the boundary's own; (2 * FADED,)."""
+    depth = np.arange(FADED, -1, -1) + 0.5
+    ring = np.exp(-(((depth - centre) / width) ** 2))
+    return np.concatenate([np.diff(ring / ring[-1]), np.zeros(FADED)])
 
 
 def _along(differences: np.ndarray, pairs: Pairs, rim: Rim, usual: np.ndarray) -> list[np.ndarray]:

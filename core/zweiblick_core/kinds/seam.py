@@ -20,7 +20,7 @@ from ..carriers import Carriers
 from ..report import Abstention, Measure, Reading, Signal
 from ..rims import REACH, Rim, ribbon
 from ..windows import Window
-from .edges import FADED, SEEN, UNSEEN, Edge, edge_of
+from .edges import SEEN, UNSEEN, Edge, edge_of
 from .halo import removed_direction
 from .rim_nulls import (
     FLOOR,
@@ -308,9 +308,8 @@ def _hard_reading(window: Window, rim: Rim, controls: Controls, found: Lines, sc
 
 
 def _fading(window: Window, edge: Edge, hard: np.ndarray, indices: np.ndarray, size: int) -> dict:
-    """How much of a hard step is gone farther in, and how far it has the removed thing's colour."""
+    """Whether a hard step is a ring's outer edge, and how far it has the removed thing's colour."""
     amount = max(float(np.linalg.norm(hard)), 1e-6)
-    way = hard / amount
-    toward = removed_direction(window)
-    return {"fades": {"share": float(edge.fade(indices, size) @ way) / amount, "natural": float(np.linalg.norm(edge.falling[1] * way)) / amount}, "faded_px": FADED,
-            "likeness_to_removed": float(way @ toward) if toward is not None else 0.0}
+    toward, ring = removed_direction(window), edge.ring(indices, size, hard)
+    fades = {} if ring is None else {"fades": {"odds": ring.odds, "share": ring.share, "natural": ring.natural, "centre_px": ring.centre, "width_px": ring.width}}
+    return {**fades, "likeness_to_removed": float(hard / amount @ toward) if toward is not None else 0.0}
