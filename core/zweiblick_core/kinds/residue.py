@@ -5,7 +5,8 @@ Along the border between kept and replaced, ground goes on smoothly in the resul
 other way round. The two steps are compared along the border, and what is kept must look like the thing rather than like the surroundings.
 
 *Ghost*. Where pixels were replaced, the fill knows nothing of the thing. Its fine detail, evened out so that no single edge rules (whitening), is
-correlated with the thing's own at its very place and at many others; the place itself must not stand out.
+correlated with the thing's own at its very place and at many others; the place itself must not stand out. So in brightness, and in brightness and colour together, down to the
+grain where compression left it: grounds have less detail in colour, and a trace of the thing is a trace of its grain too.
 """
 
 from __future__ import annotations
@@ -190,10 +191,10 @@ def _bits(window: Window, changed: np.ndarray) -> list[Reading]:
     return readings
 
 
-def _whitened(luma: np.ndarray) -> np.ndarray:
-    fine = luma - cv2.GaussianBlur(luma, (0, 0), 4.0)
+def _whitened(plane: np.ndarray, sigma: float, floor: float) -> np.ndarray:
+    fine = plane - cv2.GaussianBlur(plane, (0, 0), sigma)
     strength = cv2.GaussianBlur(fine * fine, (0, 0), 10.0)
-    return fine / np.sqrt(strength + 0.6)
+    return fine / np.sqrt(strength + floor)
 
 
 def _ground_in_other_light(window: Window) -> np.ndarray:
@@ -210,24 +211,26 @@ def _ground_in_other_light(window: Window) -> np.ndarray:
     return cv2.dilate(ground.astype(np.uint8), np.ones((9, 9), np.uint8)).astype(bool)
 
 
-def _lags(thing: np.ndarray, fill: np.ndarray, weight: np.ndarray) -> tuple[float, np.ndarray]:
-    """Correlation of the fill's detail with the thing's at its own place (the best within a pixel), and at many others.
+def _lags(things: list[np.ndarray], fills: list[np.ndarray], weight: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Correlations of the fill's detail with the thing's at its own place and within a pixel of it, (9, planes), and at many others, (n, planes).
 
-    It is the mean over small tiles without the highest twentieth: a ghost is everywhere, a stretch of ground that both show is somewhere.
+    Each is the mean over small tiles without the highest twentieth: a ghost is everywhere, a stretch of ground that both show is somewhere.
     """
     margin = LAGS[1] + 1
-    if min(thing.shape) < 24:
-        return 0.0, np.empty(0)
+    if min(weight.shape) < 24:
+        return np.zeros((9, len(things))), np.empty((0, len(things)))
     # Beyond the picture there is nothing to agree with.
-    fill = cv2.copyMakeBorder(fill.astype(np.float32), margin, margin, margin, margin, cv2.BORDER_CONSTANT)
-    here, size = thing.astype(np.float32), (max(1, thing.shape[1] // 24), max(1, thing.shape[0] // 24))
+    fills = [cv2.copyMakeBorder(fill.astype(np.float32), margin, margin, margin, margin, cv2.BORDER_CONSTANT) for fill in fills]
+    size = (max(1, weight.shape[1] // 24), max(1, weight.shape[0] // 24))
     share = cv2.resize(weight, size, interpolation=cv2.INTER_AREA)
     usable = share > min(0.3, 0.5 * float(share.max()))
+    whole = np.maximum(share[usable], 1e-3)
+    kept = len(whole) - int(0.05 * len(whole))
 
-    def at(dx: int, dy: int) -> float:
-        moved = fill[margin + dy:fill.shape[0] - margin + dy, margin + dx:fill.shape[1] - margin + dx]
-        tiles = np.sort((cv2.resize(here * moved, size, interpolation=cv2.INTER_AREA) / np.maximum(share, 1e-3))[usable])
-        return float(tiles[:len(tiles) - int(0.05 * len(tiles))].mean())
+    def at(dx: int, dy: int) -> list[float]:
+        there = (slice(margin + dy, margin + dy + weight.shape[0]), slice(margin + dx, margin + dx + weight.shape[1]))
+        tiles = [cv2.resize(thing * fill[there], size, interpolation=cv2.INTER_AREA)[usable] / whole for thing, fill in zip(things, fills, strict=True)]
+        return [float(np.sort(some)[:kept].mean()) for some in tiles]
 
     rng = np.random.default_rng(20266)
     places: set[tuple[int, int]] = set()
@@ -237,7 +240,15 @@ def _lags(thing: np.ndarray, fill: np.ndarray, weight: np.ndarray) -> tuple[floa
             places.add((dx, dy))
     # A block grid repeats every eight pixels in both pictures.
     places |= {(dx, dy) for dx in (-8, 0, 8) for dy in (-8, 0, 8) if (dx, dy) != (0, 0)}
-    return max(at(dx, dy) for dx in (-1, 0, 1) for dy in (-1, 0, 1)), np.array([at(dx, dy) for dx, dy in sorted(places)])
+    return np.array([at(dx, dy) for dx in (-1, 0, 1) for dy in (-1, 0, 1)]), np.array([at(dx, dy) for dx, dy in sorted(places)])
+
+
+def _stands_out(here: np.ndarray, elsewhere: np.ndarray) -> float:
+    """By how many of its spreads the largest of some correlations (9,) lies beyond those at other places (n,)."""
+    peak = float(here.max())
+    sure = (peak - float(elsewhere.mean())) / (float(elsewhere.std()) + 1e-4)
+    # The largest of all the others is the least that the place itself must exceed.
+    return min(sure, 5.4 + 8 * (peak / max(float(elsewhere.max()), 1e-4) - 1.25))
 
 
 def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
@@ -258,20 +269,22 @@ def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
     margin = 12
     crop = (slice(max(0, y - margin), y + h + margin), slice(max(0, x - margin), x + w + margin))
     weight = area[crop].astype(np.float32)
-    light, after = window.luma_original[crop], window.luma_result[crop]
+    before = [window.luma_original[crop], *(np.ascontiguousarray(window.lab_original[crop][..., c]) for c in (1, 2))]
+    after = [window.luma_result[crop], *(np.ascontiguousarray(window.lab_result[crop][..., c]) for c in (1, 2))]
     if min(w, h) > LARGE:
         # A large thing by half or less: there is enough of it, and lettering that can be read is no finer.
         part = int(np.ceil(min(w, h) / LARGE))
         less = (weight.shape[1] // part, weight.shape[0] // part)
-        weight, light, after = (cv2.resize(plane, less, interpolation=cv2.INTER_AREA) for plane in (weight, light, after))
-    thing, fill = _whitened(light) * weight, _whitened(after)
-    peak, null = _lags(thing, fill, weight)
-    if not len(null):
+        weight = cv2.resize(weight, less, interpolation=cv2.INTER_AREA)
+        before, after = ([cv2.resize(plane, less, interpolation=cv2.INTER_AREA) for plane in planes] for planes in (before, after))
+    # Brightness; and colour, in which grounds have less detail of their own. Grain is detail too, where compression left it.
+    ways = [(0, 4.0, 0.6), (1, 4.0, 0.15), (2, 4.0, 0.15), *([] if window.lossy else [(1, 1.0, 0.025), (2, 1.0, 0.025)])]
+    here, elsewhere = _lags([_whitened(before[k], sigma, floor) * weight for k, sigma, floor in ways], [_whitened(after[k], sigma, floor) for k, sigma, floor in ways], weight)
+    if not len(elsewhere):
         return None
-    spread = float(null.std()) + 1e-4
-    sure = (peak - float(null.mean())) / spread
-    # The largest of all the others is the least that the place itself must exceed.
-    sure = min(sure, 5.4 + 8 * (peak / max(float(null.max()), 1e-4) - 1.25))
+    spread = elsewhere.std(axis=0) + 1e-4
+    sure = max(_stands_out(here[:, 0], elsewhere[:, 0]), _stands_out((here / spread).sum(axis=1), (elsewhere / spread).sum(axis=1)))
+    peak, null = float(here[:, 0].max()), elsewhere[:, 0]
     (bx, by, bw, bh), ring = outlined(window, area.astype(np.uint8))
     alpha = float(np.clip(peak, 0, 1))
     contrast = float(np.std((window.lab_original[..., 0] - cv2.GaussianBlur(window.lab_original[..., 0], (0, 0), 8.0))[area]))
