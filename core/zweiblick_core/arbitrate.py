@@ -195,16 +195,31 @@ def _is_ghost(winner: Reading, loser: Reading) -> bool:
     return winner.evidence.get("what") == "ghost"
 
 
+#: What `detail.sparser` comes to where noise was blurred; denoising leaves it above that.
+_BLURRED = -0.19
+
+
+def _lacks(reading: Reading) -> tuple[float, float]:
+    """What is missing of grain, and of the finest detail."""
+    missing = reading.evidence.get("missing_by_size") or [0.0, 0.0]
+    return float(missing[0]), float(missing[1])
+
+
 def _is_denoised(reading: Reading) -> bool:
-    """Whether grain is gone, but edges stand: no blur leaves both."""
-    lacks = reading.evidence.get("missing_by_size") or [0.0]
-    return float(lacks[0]) > 1.0 and float(reading.evidence.get("sparser", 0.0)) > 0.5
+    """Whether grain is gone, but edges stand: no blur leaves both. Or fine texture went with it, which denoising takes for grain, but not as in a blur."""
+    grain, fine = _lacks(reading)
+    how = float(reading.evidence.get("sparser", 0.0))
+    return (grain > 1.0 and how > 0.5) or (how != 0.0 and how > _BLURRED and 0.25 < grain < 1.0 and grain + 0.6 < fine < 2.2)
 
 
 def _is_blurred(reading: Reading) -> bool:
     """Whether grain is gone, and edges with it."""
-    lacks = reading.evidence.get("missing_by_size") or [0.0]
-    return float(lacks[0]) > 1.25 and float(reading.evidence.get("sparser", 0.0)) < -0.3
+    return _lacks(reading)[0] > 1.25 and float(reading.evidence.get("sparser", 0.0)) < _BLURRED
+
+
+def _is_softened(reading: Reading) -> bool:
+    """Whether some of the grain is gone, and edges with it."""
+    return _lacks(reading)[0] <= 1.25 and float(reading.evidence.get("sparser", 0.0)) < _BLURRED
 
 
 def named(reading: Reading) -> str:
@@ -248,7 +263,7 @@ def _one_lack(kept: list[Reading]) -> None:
             flat = float(by_kind["grain"].evidence.get("texture_over_grain", 9.0)) < 0.9
             if "soft" not in by_kind:
                 coarse = "smear" in by_kind and not flat and _is_coarse_too(by_kind["smear"])
-                kind = "smear" if coarse or _is_blurred(by_kind["grain"]) else "grain"
+                kind = "smear" if coarse or _is_blurred(by_kind["grain"]) else "soft" if _is_softened(by_kind["grain"]) else "grain"
             elif flat or (kind == "soft" and by_kind["soft"].measure.value > -0.3):
                 kind = "grain"
         stands = next((r for r in together if r.kind == kind), first)

@@ -27,6 +27,8 @@ NULL = "lag"
 #: Ghost: lags that make the null, pixels, and the least area of replaced pixels.
 LAGS, LEAST_AREA = (5, 26), 250
 _GHOST_HALF, _GHOST_WIDTH = 5.4, 0.6
+#: What several ways together must stand out by more than brightness alone: broad colours go together by chance more often.
+_MANY_WAYS = 1.0
 #: Bits: how far a kept pixel may lie outside the region and still be the thing's, and the least size, pixels.
 BESIDE, LEAST_BIT = 10, 5
 #: Regions wider and taller than this are examined at half the size, pixels.
@@ -258,7 +260,8 @@ def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
     # Between spokes or letters ground is seen in both: only what really differs is the thing's.
     area &= cv2.GaussianBlur(np.abs(window.luma_result - window.luma_original), (0, 0), 0.8) > 5.0
     # Within a feathered rim the thing shows through by design; that is a halo's matter.
-    area &= cv2.erode(window.filled.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (7, 7)), borderValue=1).astype(bool)
+    feather = int(np.clip(float(np.sqrt(float(window.filled.sum()))) / 8, 7, 15)) | 1
+    area &= cv2.erode(window.filled.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (feather, feather)), borderValue=1).astype(bool)
     ground = _ground_in_other_light(window) & window.filled
     area &= ~ground
     # Where some of the region is ground in other light, more of it may be that was not told from it.
@@ -283,7 +286,7 @@ def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
     if not len(elsewhere):
         return None
     spread = elsewhere.std(axis=0) + 1e-4
-    sure = max(_stands_out(here[:, 0], elsewhere[:, 0]), _stands_out((here / spread).sum(axis=1), (elsewhere / spread).sum(axis=1)))
+    sure = max(_stands_out(here[:, 0], elsewhere[:, 0]), _stands_out((here / spread).sum(axis=1), (elsewhere / spread).sum(axis=1)) - _MANY_WAYS)
     peak, null = float(here[:, 0].max()), elsewhere[:, 0]
     (bx, by, bw, bh), ring = outlined(window, area.astype(np.uint8))
     alpha = float(np.clip(peak, 0, 1))
