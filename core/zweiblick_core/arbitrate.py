@@ -322,8 +322,10 @@ def _has_colour(winner: Reading, loser: Reading) -> bool:
     return float(loser.evidence.get("shares", {}).get("colour", 1.0)) > 0.25
 
 
-def _is_dark_part(winner: Reading, loser: Reading) -> bool:
-    return not loser.evidence.get("across_rim")
+def _is_shadow_yet(winner: Reading, loser: Reading) -> bool:
+    """Whether a dark place was seen, or the rim that stands out is no more than where the light falls off: a shadow that ends at the outline is an edge there too."""
+    (_, _, w, h), (_, _, width, height) = winner.bbox, loser.bbox
+    return not loser.evidence.get("across_rim") or (winner.kind in ("seam", "halo") and w * h < 1.6 * width * height)
 
 
 EXPLAINS: tuple[Explains, ...] = (
@@ -353,7 +355,7 @@ EXPLAINS: tuple[Explains, ...] = (
     Explains("repeat", "line", 0.3, unless=_is_of_lines),
     Explains("repeat", "smear", 0.3, unless=_agrees_poorly), Explains("repeat", "invented", 0.3), Explains("repeat", "soft", 0.3), Explains("repeat", "grain", 0.3),
     # Light that falls off across a rim that is none of a shadow's falls off there for the rim's own reason.
-    *(Explains(winner, "shadow", 0.2, unless=_is_dark_part) for winner in ("seam", "halo", "repeat", "residue", "invented")),
+    *(Explains(winner, "shadow", 0.2, unless=_is_shadow_yet) for winner in ("seam", "halo", "repeat", "residue", "invented")),
     # What belongs to nothing around has its own edges, tone, grain and sharpness.
     Explains("halo", "invented", 0.5, unless=_is_no_fringe), *(Explains("invented", loser, 0.5, ratio=0.9) for loser in ("seam", "halo")),
     *(Explains("invented", loser, 0.4) for loser in ("tone", "grain", "soft")), Explains("invented", "line", 0.4, ratio=1.0),

@@ -26,7 +26,7 @@ from .detail import outlined
 NULL = "lag"
 #: Ghost: lags that make the null, pixels, and the least area of replaced pixels.
 LAGS, LEAST_AREA = (5, 26), 250
-_GHOST_HALF, _GHOST_WIDTH = 5.4, 0.6
+_GHOST_HALF, _GHOST_WIDTH = 4.6, 0.5
 #: What several ways together must stand out by more than brightness alone: broad colours go together by chance more often.
 _MANY_WAYS = 1.0
 #: Bits: how far a kept pixel may lie outside the region and still be the thing's, and the least size, pixels.
@@ -204,12 +204,13 @@ def _ground_in_other_light(window: Window) -> np.ndarray:
 
     A ghost is the other way round: its detail is the thing's at a fraction of its strength.
     """
-    fine = lambda luma: luma - cv2.GaussianBlur(luma, (0, 0), 4.0)
-    before, after = fine(window.luma_original), fine(window.luma_result)
-    box = (21, 21)
-    common = cv2.blur(before * after, box)
-    power, other = cv2.blur(before * before, box), cv2.blur(after * after, box)
-    ground = (common > 0.2 * np.sqrt(np.maximum(power * other, 0)) + 0.05) & (common > 0.5 * power)
+    ground = np.zeros(window.mask.shape, bool)
+    # In detail, and in grain close beside the thing, where the thing's own edge rules all detail.
+    for sigma, side, least, alike in ((4.0, 21, 0.05, 0.2), *([] if window.lossy else [(1.0, 9, 0.02, 0.5)])):
+        before, after = (luma - cv2.GaussianBlur(luma, (0, 0), sigma) for luma in (window.luma_original, window.luma_result))
+        common = cv2.blur(before * after, (side, side))
+        power, other = cv2.blur(before * before, (side, side)), cv2.blur(after * after, (side, side))
+        ground |= (common > alike * np.sqrt(np.maximum(power * other, 0)) + least) & (common > 0.5 * power)
     return cv2.dilate(ground.astype(np.uint8), np.ones((9, 9), np.uint8)).astype(bool)
 
 
@@ -263,9 +264,11 @@ def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
     feather = int(np.clip(float(np.sqrt(float(window.filled.sum()))) / 8, 7, 15)) | 1
     area &= cv2.erode(window.filled.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (feather, feather)), borderValue=1).astype(bool)
     ground = _ground_in_other_light(window) & window.filled
-    area &= ~ground
+    shown = area & ~ground
+    # Fine detail is what is left of some pixels around: beside ground, some of it is the ground's, grain above all.
+    area &= ~(ground if window.lossy else cv2.dilate(ground.view(np.uint8), np.ones((9, 9), np.uint8)).astype(bool))
     # Where some of the region is ground in other light, more of it may be that was not told from it.
-    half = _GHOST_HALF + (1.4 if ground.sum() > 0.02 * window.filled.sum() else 0.0)
+    half = _GHOST_HALF + (0.6 if ground.sum() > 0.02 * window.filled.sum() else 0.0) + (0.8 if window.lossy else 0.0)
     if area.sum() < LEAST_AREA:
         return None
     x, y, w, h = cv2.boundingRect(area.astype(np.uint8))
@@ -281,14 +284,17 @@ def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
         weight = cv2.resize(weight, less, interpolation=cv2.INTER_AREA)
         before, after = ([cv2.resize(plane, less, interpolation=cv2.INTER_AREA) for plane in planes] for planes in (before, after))
     # Brightness; and colour, in which grounds have less detail of their own. Grain is detail too, where compression left it.
-    ways = [(0, 4.0, 0.6), (1, 4.0, 0.15), (2, 4.0, 0.15), *([] if window.lossy else [(1, 1.0, 0.025), (2, 1.0, 0.025)])]
+    ways = [(0, 4.0, 0.6), (1, 4.0, 0.3), (2, 4.0, 0.3), *([] if window.lossy else [(1, 1.0, 0.1), (2, 1.0, 0.1)])]
     here, elsewhere = _lags([_whitened(before[k], sigma, floor) * weight for k, sigma, floor in ways], [_whitened(after[k], sigma, floor) for k, sigma, floor in ways], weight)
     if not len(elsewhere):
         return None
     spread = elsewhere.std(axis=0) + 1e-4
-    sure = max(_stands_out(here[:, 0], elsewhere[:, 0]), _stands_out((here / spread).sum(axis=1), (elsewhere / spread).sum(axis=1)) - _MANY_WAYS)
-    peak, null = float(here[:, 0].max()), elsewhere[:, 0]
-    (bx, by, bw, bh), ring = outlined(window, area.astype(np.uint8))
+    joined = [(one / spread).mean(axis=1) * float(spread.mean()) for one in (here, elsewhere)]
+    by_light, by_all = _stands_out(here[:, 0], elsewhere[:, 0]), _stands_out(*joined) - _MANY_WAYS
+    sure = max(by_light, by_all)
+    null = elsewhere[:, 0] if by_light >= by_all else joined[1]
+    peak = float((here[:, 0] if by_light >= by_all else joined[0]).max())
+    (bx, by, bw, bh), ring = outlined(window, shown.astype(np.uint8))
     alpha = float(np.clip(peak, 0, 1))
     contrast = float(np.std((window.lab_original[..., 0] - cv2.GaussianBlur(window.lab_original[..., 0], (0, 0), 8.0))[area]))
     bands = tuple((2.0 ** -k, alpha * contrast, 0.0) for k in (2, 3, 4))
@@ -296,7 +302,8 @@ def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
                    Signal(bands, float(max(bw, bh)), float(area.sum())),
                    Measure("likeness of the fill's detail to the thing's", peak, "correlation", Natural(float(np.percentile(null, 5)), float(np.percentile(null, 95)),
                            int(null.size), NULL)),
-                   {"type": "ghost", "what": "ghost", "correlation": peak, "spreads": sure, "elsewhere": np.round(null, 4)})
+                   {"type": "ghost", "what": "ghost", "correlation": peak, "spreads": sure, "elsewhere": np.round(null, 4),
+                    "seen_in": "brightness" if by_light >= by_all else "brightness and colour"})
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
