@@ -96,15 +96,19 @@ def _is_laid_in(rim: Reading, others: list[Reading]) -> bool:
     return any(r.kind in ("repeat", "invented") and r.score >= 0.8 * rim.score and _overlap(r, rim) >= 0.3 for r in others)
 
 
-def _is_left_in_shade(rim: Reading) -> bool:
+def _is_left_in_shade(rim: Reading, least: float = 0.3) -> bool:
     """Whether a rim is where a shadow that was left begins: the fill is lit, what lies outside is darker, and the one passes into the other over some pixels. A step ends at
-    once, and a fringe lies in the fill."""
+    once, and a fringe lies in the fill.
+
+    Args:
+        least: what part of the way to the dark must be gone some pixels inside.
+    """
     if "profile" not in rim.evidence:
         return False
     lightness = _profile(rim.evidence)[:, 0]
     middle = len(lightness) // 2
     lit, passing, dark = lightness[middle - 12:middle - 4].mean(), lightness[middle - 5:middle - 2].mean(), lightness[middle + 1:middle + 5].mean()
-    return bool(lit - dark > 2.0 and 0.3 < (lit - passing) / (lit - dark) < 0.95)
+    return bool(lit - dark > 2.0 and least < (lit - passing) / (lit - dark) < 0.95)
 
 
 #: A shadow that is not told is still likely enough to say what a rim is: from this score on, or where light falls off so clearly across the rim.
@@ -119,11 +123,16 @@ def _crosses(shadow: Reading) -> bool:
     return float(shadow.evidence.get("crossing", 0.0)) >= _CROSSES
 
 
+def _surely_crosses(shadow: Reading, rim: Reading) -> float:
+    """How far a rim must pass into the dark: hardly, where light falls off so clearly across a part of it that it would be a hint by itself, and it is no hard step."""
+    return -0.1 if float(shadow.evidence.get("crossing", 0.0)) >= 2 * _CROSSES and float(shadow.evidence["neutral"]) > 0.75 and not rim.evidence.get("hard") else 0.3
+
+
 def _shadows(kept: list[Reading], untold: Sequence[Reading]) -> None:
     """A rim that passes into a shadow is that shadow's edge."""
     for shadow in [r for r in (*kept, *untold) if r.kind == "shadow" and _may_be_shadow(r)][:1]:
         # Where it is dark only because the thing was, it is the thing's own fringe; unless the light falls off along a part of the rim alone.
-        edges = [r for r in kept if r.kind in ("halo", "seam") and _is_left_in_shade(r)
+        edges = [r for r in kept if r.kind in ("halo", "seam") and _is_left_in_shade(r, _surely_crosses(shadow, r))
                  and ((_crosses(shadow) and float(shadow.evidence["neutral"]) > 0.75) or r.evidence.get("likeness_to_removed", 0.0) <= 0.6) and not _is_laid_in(r, kept)]
         if not edges:
             continue

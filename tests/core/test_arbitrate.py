@@ -110,3 +110,25 @@ def test_beside_a_shadow_a_fill_as_it_should_be_looks_light_and_is_no_tone():
 def test_a_hard_step_that_is_gone_farther_in_is_a_ring_and_one_that_may_be_is_a_step():
     hard = lambda odds: reading("seam", profile=across(0.0), what="step", step={"lightness": 2.0, "a": 0.0, "b": 0.0}, fades={"odds": odds, "centre_px": 3.0, "width_px": 4.0})
     assert names(hard(4.0)) == [("halo", "seam")] and names(hard(0.3)) == [("seam", None)] and names(hard(-6.0)) == [("seam", None)]
+
+
+@pytest.mark.parametrize(("lacks", "sparser", "name"), [
+    ((0.6, 1.9, 1.4, 0.9), -0.05, "grain"), ((0.6, 0.7, 0.4, 0.4), -0.3, "soft"), ((1.4, 2.5, 1.7, 1.0), -0.3, "smear"), ((0.7, 3.4, 2.4, 1.2), 0.04, "smear")],
+    ids=["denoised", "softened", "blurred", "diffused"])
+def test_what_is_missing_is_called_by_how_it_went(lacks, sparser, name):
+    found = [reading(kind, missing_by_size=lacks, sparser=sparser, what=what, missing_by_scale=(1.0, 0.8, 0.6), texture_over_grain=4.0)
+             for kind, what in (("soft", "soft"), ("grain", "less grain"))]
+    found[0].measure = Measure("m", -0.6, "u", Natural(-0.2, 0.2, 12, "outline"))
+    assert names(*found)[0][0] == name
+
+
+def test_less_grain_alone_is_soft_where_edges_went_with_it():
+    grain = lambda sparser: reading("grain", what="less grain", missing_by_size=(0.5, 0.5, 0.4, 0.4), sparser=sparser, texture_over_grain=4.0)
+    assert names(grain(-0.3)) == [("soft", "grain")] and names(grain(-0.1)) == [("grain", None)]
+
+
+def test_a_step_all_round_explains_light_that_falls_off_and_one_just_there_does_not():
+    crossing = reading("shadow", 0.7, neutral=0.9, crossing=3.0, across_rim=True)
+    assert names(reading("seam", what="step", profile=across(0.0)), crossing) == [("seam", None), ("shadow", None)]
+    crossing.bbox = [0.0, 0.0, 20.0, 20.0]
+    assert names(reading("seam", what="step", profile=across(0.0)), crossing) == [("seam", "shadow")]

@@ -6,10 +6,13 @@ import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.edges import location, pairs_of, read
+from zweiblick_core.kinds.edges import edge_of, location, pairs_of, read
+from zweiblick_core.kinds.rim_nulls import controls_of
 from zweiblick_core.reading import read as decoded
 from zweiblick_core.regions import from_mask
+from zweiblick_core.registering import Pair
 from zweiblick_core.rims import rims_of
+from zweiblick_core.windows import open_window
 
 TRUTH = textured(440, 600, seed=31)
 MASK = disc(TRUTH.shape[:2], 290, 220, 56)
@@ -56,6 +59,28 @@ def test_a_ring_cut_off_at_the_outline_is_a_halo_since_it_is_gone_farther_in():
     inside = cv2.distanceTransform(MASK.astype(np.uint8), cv2.DIST_L2, 5)
     finding = first(TRUTH + 14.0 * np.exp(-((inside - 2.0) / 4.0) ** 2)[..., None])
     assert (finding.kind, finding.evidence["what"]) == ("halo", "ring")
+
+
+def odds_of(shape):
+    """How much likelier a ring's edge is than a step's, where the fill departs by `shape` of the distance inside."""
+    inside = cv2.distanceTransform(MASK.astype(np.uint8), cv2.DIST_L2, 5) - 0.5
+    pair = Pair(decoded(png(ORIGINAL)), decoded(png(filled(TRUTH, MASK, TRUTH + shape(inside)[..., None] + OWN))))
+    (region,) = from_mask(MASK)
+    controls = controls_of(open_window(pair, region, [region]))
+    rim = controls.rims[0]
+    edge = edge_of(controls, rim, MASK)
+    return edge.ring(np.arange(len(rim)), len(rim), edge.step(np.arange(len(rim)), len(rim)))
+
+
+def test_slopes_inside_are_likelier_beside_a_ring_or_beside_a_step():
+    step, ring = odds_of(lambda inside: 12.0 + 0 * inside), odds_of(lambda inside: 16.0 * np.exp(-(((inside - 3.0) / 4.0) ** 2)))
+    assert step.odds < -1 and ring.odds > 1
+    assert step.share == pytest.approx(0, abs=3 * step.natural) and ring.share == pytest.approx(1, abs=3 * ring.natural)
+
+
+def test_of_less_that_is_gone_farther_in_the_odds_are_less():
+    odds = [odds_of(lambda inside, part=part: 12.0 * (1 - part) + part * 16.0 * np.exp(-(((inside - 3.0) / 4.0) ** 2))).odds for part in (0.0, 0.5, 1.0)]
+    assert odds == sorted(odds)
 
 
 def test_an_edge_of_the_picture_that_touches_the_outline_is_no_seam():

@@ -70,6 +70,30 @@ def test_a_ghost_of_lettering_is_residue_and_more_of_it_scores_higher():
     assert finding.evidence["what"] == "ghost" and finding.measure.value > finding.measure.natural.high
 
 
+def grainy():
+    """The thing is plain, and the picture has a sensor's grain of its own in every colour."""
+    return np.clip(np.where(INNER[..., None], np.uint8([150, 140, 120]), flat()) + np.random.default_rng(21).normal(0, 3, TRUTH.shape), 0, 255)
+
+
+@pytest.mark.parametrize(("part", "told"), [(0.0, False), (0.1, True), (0.2, True)])
+def test_a_trace_of_a_plain_thing_is_a_trace_of_its_grain(part, told):
+    original = grainy().round().astype(np.uint8)
+    # The fill has grain too, and not the original's.
+    fill = flat() + np.random.default_rng(22).normal(0, 3, TRUTH.shape)
+    inside = np.clip(cv2.distanceTransform(INNER.astype(np.uint8), cv2.DIST_L2, 5) / 12, 0, 1)[..., None] * part
+    score = examined(fill * (1 - inside) + original * inside, original).regions[0].scores["residue"]
+    assert score > 0.64 if told else score < 0.2
+
+
+def test_ground_that_was_kept_in_another_light_has_its_grain_and_is_no_ghost():
+    grain = np.random.default_rng(23).normal(0, 3, TRUTH.shape)
+    small = disc(TRUTH.shape[:2], 330, 260, 40)
+    ground = TRUTH + grain
+    original = np.clip(np.where(small[..., None], 200, ground), 0, 255).round().astype(np.uint8)
+    fill = np.where(small[..., None], TRUTH + np.random.default_rng(24).normal(0, 3, TRUTH.shape), ground) + 18
+    assert examined(fill, original).regions[0].scores["residue"] < 0.5
+
+
 @pytest.mark.parametrize("encode", [png, jpeg], ids=["lossless", "compressed"])
 def test_a_plain_thing_that_shows_through_is_residue_by_its_own_edge_and_a_step_at_the_outline_is_none(encode):
     thing = disc(TRUTH.shape[:2], 330, 260, 56)
@@ -201,6 +225,26 @@ def test_a_shadow_that_stayed_is_a_hint_with_modest_confidence():
     without = check(read(png(with_thing(plain, MASK))), read(png(holding(plain, MASK))), from_mask(MASK)).regions[0]
     assert with_shadow.scores["shadow"] > 0.5 > without.scores["shadow"] and with_shadow.scores["shadow"] <= 0.8
     assert any(group.cause == "shadow left out" for group in with_shadow.groups)
+
+
+def shaded(angles, factor=0.45):
+    """Light that is taken away outside the region, over some of the directions from its middle (degrees), alike in all colours; the original and the result."""
+    y, x = np.mgrid[:TRUTH.shape[0], :TRUTH.shape[1]]
+    away, bearing = np.hypot(x - 330, y - 260), np.degrees(np.arctan2(y - 260, x - 330)) % 360
+    soft = cv2.GaussianBlur(((away < 120) & (bearing >= angles[0]) & (bearing < angles[1])).astype(np.float32), (0, 0), 3)
+    lit = cv2.GaussianBlur(MASK.astype(np.float32), (0, 0), 1.5)[..., None]
+    truth = flat() + np.random.default_rng(8).normal(0, 2, TRUTH.shape)
+    darker = 255 * ((np.clip(truth, 0, 255) / 255) ** 2.2 * (1 - (1 - factor) * soft[..., None])) ** (1 / 2.2)
+    original = np.where(MASK[..., None], with_thing(darker, MASK), darker).round().astype(np.uint8)
+    return original, np.clip(truth * lit + darker * (1 - lit), 0, 255)
+
+
+def test_light_that_falls_off_across_a_part_of_the_boundary_is_a_shadow_that_was_left_and_all_round_it_tells_nothing():
+    original, result = shaded((20, 130))
+    finding = examined(result, original).regions[0].findings[0]
+    assert finding.kind == "shadow" and finding.evidence["crossing"] > 1 and finding.evidence["darker"] == pytest.approx(0.55, abs=0.2)
+    original, result = shaded((0, 360))
+    assert all(one.evidence.get("crossing", 0) < 1 for one in examined(result, original).regions[0].findings)
 
 
 @pytest.mark.parametrize("encode", [png, lambda pixels: jpeg(pixels, 90)], ids=["lossless", "q90"])
