@@ -63,7 +63,7 @@ class Pairs:
 class Edge:
     """Along one rim. `far`: (n,) how far outside what is natural; `level`: (n,) by which of the ways and lengths; `amounts`: (ways * lengths, n) in natural spreads; `null`:
     (controls, ways * lengths); `differences`: (m, ways, 3) CIELAB of `pairs`; `tempered`: (ways * lengths, n) CIELAB, what `amounts` were
-    made of; `laid`: the pairs of each control and how far (x, y) they were moved."""
+    made of; `laid`: the pairs of each control and how far (x, y) they were moved; `usual`: (ways * lengths, 21) quantiles of what `tempered` comes to on controls."""
 
     far: np.ndarray
     level: np.ndarray
@@ -74,6 +74,7 @@ class Edge:
     tempered: np.ndarray
     controls: Controls
     laid: list[tuple[Pairs, tuple[int, int]]]
+    usual: np.ndarray
 
     def step(self, indices: np.ndarray, size: int) -> np.ndarray:
         """Inside less outside over some samples of the rim; (3,) CIELAB."""
@@ -218,7 +219,7 @@ def edge_of(controls: Controls, rim: Rim, area: np.ndarray) -> Edge | None:
     on_controls = [_along(differences, some, laid, usual) for laid, some, differences, _ in placed]
     differences = read(controls.window.lab_result, whole)
     judged = _along(differences, whole, rim, usual)
-    amounts, tempered, null = [], [], []
+    amounts, tempered, null, quantiles = [], [], [], []
     for way in range(_WAYS):
         for level in range(len(LENGTHS)):
             rows = np.concatenate([one[level][:: max(1, len(one[level]) // 200), way] for one in on_controls])
@@ -228,6 +229,7 @@ def edge_of(controls: Controls, rim: Rim, area: np.ndarray) -> Edge | None:
             whiten = (vector / np.sqrt(value)) @ vector.T
             amounts.append(euclidean(judged[level][:, way] @ whiten))
             tempered.append(euclidean(judged[level][:, way]))
+            quantiles.append(np.quantile(euclidean(rows), np.linspace(0, 1, 21)))
             null.append([float(np.percentile(euclidean(one[level][:, way] @ whiten), 98)) for one in on_controls])
     natural = np.array(null).T
     if controls.pieces > 1:
@@ -242,4 +244,4 @@ def edge_of(controls: Controls, rim: Rim, area: np.ndarray) -> Edge | None:
     # An excess in so many of its parts: amounts are drawn towards what is usual.
     usual_amount = np.median(natural, axis=0)
     far, which = beyond(usual_amount[:, None] + worth[:, None] * (stacked - usual_amount[:, None]), natural, rim.usable, _LEAST, _TAIL)
-    return Edge(far, which, stacked, natural, whole, differences, np.stack(tempered), controls, [(some, place) for _, some, _, place in placed])
+    return Edge(far, which, stacked, natural, whole, differences, np.stack(tempered), controls, [(some, place) for _, some, _, place in placed], np.stack(quantiles))

@@ -260,7 +260,7 @@ def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores:
     by_cut = bool(both[1][0][peak] > both[0][0][peak])
     # Where both say so, the hard step is told, which grows as it does; unless it is the texture's end that is seen.
     if edge is not None and (scores[peak] > by_bands[peak] + 1e-3 or (not by_cut and float(score_of(edge.far[peak], _EDGE_HALF, _WIDTH)) > by_bands[peak] - 0.02)):
-        return _hard_reading(window, rim, controls, found, scores, edge, hard, indices, start, end, float(by_bands[indices].max()))
+        return _hard_reading(window, rim, controls, scores, edge, hard, indices, start, end, float(by_bands[indices].max()))
     level = int(both[by_cut][1][peak])
     signed = found.signed[int(both[0][1][peak])][indices].mean(axis=0)
     lightness, chroma = float(abs(signed[0])), float(np.hypot(signed[1], signed[2]))
@@ -286,7 +286,7 @@ def _bands_of_step(lightness: float, chroma: float, length: float) -> tuple[tupl
     return tuple((2.0 ** -k, 0.32 * lightness, 0.32 * chroma) for k in range(1, 7) if 2.0 ** k < 4 * length)
 
 
-def _hard_reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores: np.ndarray, edge: Edge, hard: np.ndarray, indices: np.ndarray, start: int,
+def _hard_reading(window: Window, rim: Rim, controls: Controls, scores: np.ndarray, edge: Edge, hard: np.ndarray, indices: np.ndarray, start: int,
                   end: int, by_bands: float) -> Reading:
     """A step between two pixels, which wider bands do not show."""
     peak = indices[int(np.argmax(scores[indices]))]
@@ -294,6 +294,9 @@ def _hard_reading(window: Window, rim: Rim, controls: Controls, found: Lines, sc
     polygon = window.to_frame(ribbon(rim, indices, 3, 3))
     (x, y), (x1, y1) = np.min(polygon, axis=0), np.max(polygon, axis=0)
     size = float(np.linalg.norm(hard))
+    # Along the boundary the shortest length shows best where the step lies.
+    shown = level - level % len(LENGTHS)
+    beside = np.broadcast_to(edge.usual[shown], (len(rim), edge.usual.shape[1]))
     # However even the ground, a step that nobody sees is none.
     score = float(scores[indices].max()) * float(np.clip((size - UNSEEN) / (SEEN - UNSEEN), 0, 1))
     return Reading(
@@ -302,7 +305,7 @@ def _hard_reading(window: Window, rim: Rim, controls: Controls, found: Lines, sc
         # What single pairs count for ends early, and what is told must not.
         Measure("colour step from pixel to pixel across the boundary", told_at(edge.amounts[level], scores, indices) * max(1.0, size / float(edge.tempered[level, peak] + 0.05)),
                 "natural spreads", natural_range(edge.null[:, level], NULL)),
-        {"type": "rim", "what": "step", **rim_evidence(controls, rim, indices, found.step_plain, found.step_beside, start, 0.0),
+        {"type": "rim", "what": "step", **rim_evidence(controls, rim, indices, edge.tempered[shown], beside, start, 0.0),
          "step": {"lightness": float(hard[0]), "a": float(hard[1]), "b": float(hard[2])}, "hard": True, "by_bands": by_bands,
          **_fading(window, edge, hard, indices, len(rim))}, stretch=(start, end))
 
