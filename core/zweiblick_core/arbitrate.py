@@ -218,7 +218,14 @@ def _is_denoised(reading: Reading) -> bool:
     """Whether grain is gone, but edges stand: no blur leaves both. Or fine texture went with it, which denoising takes for grain, but not as in a blur."""
     grain, fine = _lacks(reading)
     how = float(reading.evidence.get("sparser", 0.0))
-    return (grain > 1.0 and how > 0.5) or (how != 0.0 and how > _BLURRED and 0.25 < grain < 1.0 and grain + 0.6 < fine < 2.2)
+    return (grain > 1.0 and how > 0.5) or (how != 0.0 and how > _BLURRED and 0.4 < grain < 1.0 and grain + 0.6 < fine < 2.2 and _edges_stand(reading))
+
+
+def _edges_stand(reading: Reading) -> bool:
+    """Whether the finest contrast is kept about as well as the coarse: most of it lies in edges, which a blur takes."""
+    inside, around = (np.asarray(reading.evidence.get(name, [1.0] * 5), float) for name in ("inside", "around"))
+    kept = inside / np.maximum(around, 1e-6)
+    return bool(len(kept) < 4 or kept[0] > 0.6 * kept[3])
 
 
 def _is_blurred(reading: Reading) -> bool:

@@ -32,6 +32,9 @@ _MOST = 12.0
 _SHARE = 0.2
 #: Least spreads of what matching gains by nature, in natural squared differences: by a displacement, by a turn.
 _FLOORS = (0.2, 0.18)
+#: Parallels that tell how much neighbours differ, pixels from the boundary; how many times that across it means that nothing jumps, and that something may; below which it was
+#: blended.
+_BESIDE, _AS_IT_IS, _BLENDED = (-7, -5, -3, 3, 5, 7), (0.92, 1.0), 0.8
 _LAGS = np.arange(-FAR, FAR + 1)
 _SHIFTS = np.array([(dx, dy) for dx in _LAGS for dy in _LAGS if dx * dx + dy * dy <= FAR * FAR])
 _TURNS = np.radians(np.arange(-TURN, TURN + 0.1, 1.0))
@@ -153,6 +156,16 @@ def _matched(costs: np.ndarray, crossing: Crossing) -> tuple[np.ndarray, np.ndar
     return np.array([as_it_is - by_shift[best], as_it_is - by_turn[turned]]), _SHIFTS[best].astype(float), float(_TURNS[turned])
 
 
+def _jumps_more(strip: np.ndarray, usable: np.ndarray) -> float:
+    """How much more lightness changes right across a boundary than across its parallels close by; 1 where all goes on."""
+    lightness = strip[usable][..., 0]
+    changes = np.abs(np.stack([lightness[:, REACH + at + 1] - lightness[:, REACH + at - 1] for at in (0, *_BESIDE)], 1))
+    if not len(changes):
+        return 1.0
+    held = np.minimum(changes, 2.5 * float(np.median(changes[:, 1:])) + 1.0)
+    return float(held[:, 0].mean() / max(float(held[:, 1:].mean()), 1e-3))
+
+
 def displaced(controls: Controls) -> Displaced | None:
     """How the fill of the longest boundary lies off its ground; None where too little is known of how things go on here."""
     if len(controls.placed) < LEAST_CONTROLS:
@@ -174,4 +187,8 @@ def displaced(controls: Controls) -> Displaced | None:
     within = inside[turned] and (inside[not turned] or gained[int(not turned)] < 0.9 * gained[int(turned)])
     explained = float(gained[int(turned)]) / max(float(cost[:, FAR].mean()), 1e-6)
     gains = cost[:, FAR] - cost[np.arange(len(cost)), at]
-    return Displaced(far[turned] * min(1.0, explained / _SHARE), within, turned, shift, turn, jumps, gains, nature[:, int(turned)], float(gained[int(turned)]), own, cost)
+    # Where neighbours across the boundary differ by as much as neighbours do anywhere, neither more nor, as where they were blended, less, all goes on as it is: edges that
+    # bend within a few pixels are carried to the wrong place.
+    more = _jumps_more(controls.strip(rim), rim.usable)
+    jumping = 1.0 if more < _BLENDED else float(np.clip((more - _AS_IT_IS[0]) / (_AS_IT_IS[1] - _AS_IT_IS[0]), 0, 1))
+    return Displaced(far[turned] * min(1.0, explained / _SHARE) * jumping, within, turned, shift, turn, jumps, gains, nature[:, int(turned)], float(gained[int(turned)]), own, cost)

@@ -286,6 +286,13 @@ def _goes_on_beyond(luma: np.ndarray, area: np.ndarray, ray: Ray) -> Ray | None:
     return _steady(luma, area, start, -ray.toward, float(count * STEP))
 
 
+def _in_one_line(first: Ray, second: Ray) -> bool:
+    """Whether two rays lie on one straight line as exactly as they are known."""
+    between = second.entry - first.entry
+    aside = max(abs(float(first.aside @ between)), abs(float(second.aside @ between)))
+    return aside <= 1.0 + 0.012 * float(np.hypot(*between)) and float(first.toward @ second.toward) < -0.9985
+
+
 def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> Break | None:
     between = second.entry - first.entry
     gap = float(np.hypot(*between))
@@ -312,8 +319,8 @@ def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> 
     facts: dict[str, Any] = dict(ends=(first.entry, second.entry), contrast=min(first.contrast, second.contrast), length=gap,
                  angle=float(np.degrees(np.arctan2(toward[1], toward[0])) % 180), paired=True)
     missing = 1.0 - float(there.mean())
-    if missing > 0.5 and min(first.length, second.length) < 0.45 * gap:
-        # Two short joints that happen to lie in one line need not have been one.
+    if missing > 0.5 and (min(first.length, second.length) < 0.45 * gap or not _in_one_line(first, second)):
+        # Two short joints that happen to lie in one line need not have been one, nor two edges that do not quite.
         return None
     if good.mean() >= 0.5:
         # Two ends that do not quite lie on one line leave that much room between them.
@@ -458,15 +465,17 @@ _SHOWN, _SHOWN_PX = 12, 14.0
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     """Readings for broken lines; parallel lines that break alike are one, and so is all that breaks because the fill lies aside as a whole. See the module's docstring."""
     lines = _by_lines(window, carriers)
+    entered = [] if isinstance(lines, Abstention) else [reading.evidence.pop("entries", []) for reading in lines]
     controls = controls_of(window)
     found = displaced(controls) if controls.rims else None
     if found is None:
         return lines
     whole = _displaced(window, found)
     if not isinstance(lines, Abstention):
-        for reading in lines:
-            if reading.evidence["what"] == "offset" and all(found.goes_on(entry, reading.measure.value) for entry in reading.evidence.pop("entries")):
-                # Farther in another line was taken for it: where it enters the fill, it goes on.
+        for reading, entries in zip(lines, entered, strict=True):
+            both = bool(reading.evidence["from_both_sides"]) and int(str(reading.evidence["count"])) > 1
+            if reading.evidence["what"] == "offset" and not both and all(found.goes_on(entry, reading.measure.value) for entry in entries):
+                # Farther in another line was taken for it: where it enters the fill, it goes on. Several that are known from both sides bend.
                 reading.score = min(reading.score, 0.45)
     if isinstance(lines, Abstention):
         return [whole]

@@ -45,6 +45,10 @@ class Course:
     point: np.ndarray | None
 
 
+#: How far aside of an edge's line another may lie to be the same edge, pixels, and by how much more for each pixel beyond its end; and how far off its end.
+_ON, _ON_MORE, _GAP = 1.2, 0.02, 40.0
+
+
 def _toward(lines: np.ndarray, points: np.ndarray) -> np.ndarray:
     """Unit vectors (points, n, 2) from the middles of (n, 4) lines to homogeneous points."""
     middle = (lines[:, :2] + lines[:, 2:]) / 2
@@ -144,6 +148,23 @@ def vanishing_points(segments: np.ndarray, outside: np.ndarray, most: int = 3) -
     return Points(np.array(found), centre, unit, explained) if explained >= EXPLAINED else None
 
 
+def _goes_on(inside: np.ndarray, outside: np.ndarray) -> np.ndarray:
+    """Which edges (n, 4) go straight on as one of those (m, 4) that lie outside: whatever they are, they leave nothing. Bool (n,)."""
+    if not len(outside):
+        return np.zeros(len(inside), bool)
+    way = inside[:, 2:] - inside[:, :2]
+    length = np.hypot(*way.T)
+    way = way / length[:, None]
+    ends = outside.reshape(1, -1, 2, 2) - inside[:, None, None, :2]
+    along = (ends * way[:, None, None]).sum(axis=3)
+    aside = ends[..., 0] * way[:, None, None, 1] - ends[..., 1] * way[:, None, None, 0]
+    # Of each outside edge its nearer end must lie close by, and both ends on the line as exactly as it is known.
+    gap = np.minimum(np.abs(along - length[:, None, None] / 2).min(axis=2) - length[:, None] / 2, 1e4)
+    straight = np.abs(aside) < _ON + _ON_MORE * np.maximum(0, np.abs(along - length[:, None, None] / 2) - length[:, None, None] / 2)
+    found: np.ndarray = ((gap < _GAP) & straight.all(axis=2)).any(axis=1)
+    return found
+
+
 def departures(segments: np.ndarray, area: np.ndarray, known: Points) -> list[Course]:
     """Courses inside an area, the longest first, and by how much each leaves its vanishing point.
 
@@ -151,6 +172,7 @@ def departures(segments: np.ndarray, area: np.ndarray, known: Points) -> list[Co
         segments: (n, 4), window pixels. area: bool. known: what the surroundings share.
     """
     mine = _cut_to(segments, area)
+    mine = mine[~_goes_on(mine, segments[_sides(segments, area) < 0.2])] if len(mine) else mine
     if len(mine) < FEWEST:
         return []
     lines = (mine - np.tile(known.centre, 2)) / known.unit
