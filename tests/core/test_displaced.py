@@ -6,11 +6,12 @@ import pytest
 from builders import disc, filled, holding, jpeg, png, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.displaced import FAR, displaced
+from zweiblick_core.kinds.displaced import FAR, _jumps_more, displaced
 from zweiblick_core.kinds.rim_nulls import controls_of
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.registering import Pair
+from zweiblick_core.rims import rims_of, unroll
 from zweiblick_core.windows import open_window
 
 
@@ -91,3 +92,13 @@ def test_where_an_edge_goes_on_is_told_from_where_it_jumps():
     assert np.mean([holds.goes_on(point, 5.0) for point in crossing]) > 0.95 and np.mean([jumps.goes_on(point, 5.0) for point in crossing]) < 0.1
     assert not holds.goes_on(np.array([5.0, 5.0]), 5.0) and holds.costs.shape[1] == 2 * FAR + 1
     assert holds.far < 1 < 3 < jumps.far and jumps.shift @ (0.9, 0.44) == pytest.approx(5, abs=1.2)
+
+
+def test_neighbours_across_the_boundary_differ_more_only_where_something_jumps():
+    rim = rims_of(MASK)[0]
+
+    def jumping(result):
+        return _jumps_more(unroll(cv2.cvtColor(result.astype(np.float32) / 255, cv2.COLOR_RGB2LAB), rim), rim.usable)
+
+    assert jumping(TRUTH) == pytest.approx(1.0, abs=0.1)
+    assert jumping(filled(TRUTH, MASK, moved(6, 3))) > 1.1

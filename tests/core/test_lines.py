@@ -1,0 +1,60 @@
+"""Which lines are one line, which courses leave nothing, and where a line goes on behind an area."""
+
+import cv2
+import numpy as np
+import pytest
+from builders import disc
+
+from zweiblick_core.kinds.line import Ray, _goes_on_beyond, _in_one_line, breaks_of, segments_of
+from zweiblick_core.kinds.vanishing import Points, departures
+
+AREA = disc((400, 400), 200, 200, 50)
+
+
+def ray(x, y, degrees):
+    toward = np.array([np.cos(np.radians(degrees)), np.sin(np.radians(degrees))])
+    return Ray(np.array([float(x), float(y)]), toward, 80.0, 100.0, np.zeros(15), 30.0)
+
+
+@pytest.mark.parametrize(("aside", "turned", "one"), [(0.0, 0.0, True), (1.0, 0.5, True), (4.0, 0.0, False), (0.0, 5.0, False)])
+def test_two_edges_are_one_line_only_as_exactly_as_they_are_known(aside, turned, one):
+    assert _in_one_line(ray(150, 200, 0), ray(250, 200 + aside, 180 + turned)) is one
+
+
+def barred(levels=40.0):
+    """A bar from left to right through the area."""
+    y = np.mgrid[:400, :400][0]
+    luma = 110 + levels * 0.5 * (np.tanh((y - 190) / 0.9) - np.tanh((y - 206) / 0.9)) + np.random.default_rng(5).normal(0, 1.3, (400, 400))
+    return cv2.GaussianBlur(luma.astype(np.float32), (0, 0), 0.7)
+
+
+def test_a_line_goes_on_beyond_though_no_segment_was_found_there():
+    luma = barred()
+    found = [one for one in breaks_of(segments_of(luma, AREA), AREA, luma) if one.paired]
+    assert found and all(one.what == "offset" and one.amount < 0.5 for one in found)
+    # The same with the segments of one side only.
+    left = np.array([[60.0, 189.5, 140.0, 189.5], [60.0, 205.5, 140.0, 205.5]])
+    alone = breaks_of(left, AREA, luma)
+    assert any(one.paired and one.what == "offset" and one.amount < 0.5 for one in alone)
+    gone = luma.copy()
+    gone[:, 250:] = 110
+    assert not any(one.paired for one in breaks_of(left, AREA, gone))
+
+
+def test_what_does_not_go_on_as_it_was_is_not_followed_beyond():
+    luma = barred(levels=0.0)
+    one = Ray(np.array([150.0, 190.0]), np.array([1.0, 0.0]), 80.0, 100.0, np.tanh(np.arange(-7, 8) / 0.9) * 20, 40.0)
+    assert _goes_on_beyond(luma, AREA, one) is None
+
+
+def test_courses_that_go_straight_on_outside_leave_nothing():
+    # The surroundings' edges are level; five in the area are not, and those that go on outside as they are belong to something else.
+    level = Points(np.array([[1.0, 0.0, 0.0]]), np.array([200.0, 200.0]), 200.0, 1.0)
+    askew = np.array([[170.0, 170.0 + 14 * k, 230.0, 170.0 + 14 * k + 60 * np.tan(np.radians(4))] for k in range(5)])
+    (course,) = departures(askew, AREA, level)
+    assert abs(course.degrees) == pytest.approx(4, abs=0.3) and len(course.lines) == 5
+    rise = np.tan(np.radians(4))
+    on = np.array([[262.0, one[1] + (262 - 170) * rise, 300.0, one[1] + (300 - 170) * rise] for one in askew])
+    assert departures(np.concatenate([askew, on]), AREA, level) == []
+    beside = on + np.array([0.0, 9.0, 0.0, 9.0])
+    assert len(departures(np.concatenate([askew, beside]), AREA, level)[0].lines) >= 4
