@@ -63,7 +63,7 @@ class Pairs:
 class Edge:
     """Along one rim. `far`: (n,) how far outside what is natural; `level`: (n,) by which of the ways and lengths; `amounts`: (ways * lengths, n) in natural spreads; `null`:
     (controls, ways * lengths); `differences`: (m, ways, 3) CIELAB of `pairs`; `tempered`: (ways * lengths, n) CIELAB, what `amounts` were
-    made of; `laid`: the pairs of each control and how far (x, y) they were moved; `usual`: (ways * lengths, 21) quantiles of what `tempered` comes to on controls."""
+    made of; `laid`: each control, its pairs and how far (x, y) they were moved."""
 
     far: np.ndarray
     level: np.ndarray
@@ -73,8 +73,7 @@ class Edge:
     differences: np.ndarray
     tempered: np.ndarray
     controls: Controls
-    laid: list[tuple[Pairs, tuple[int, int]]]
-    usual: np.ndarray
+    laid: list[tuple[Rim, Pairs, tuple[int, int]]]
 
     def step(self, indices: np.ndarray, size: int) -> np.ndarray:
         """Inside less outside over some samples of the rim; (3,) CIELAB."""
@@ -115,7 +114,14 @@ class Edge:
     @cached_property
     def natural_slopes(self) -> np.ndarray:
         """`slopes` at untouched places, (controls, 2 * FADED + 1, 3)."""
-        return np.array([slopes(self.controls.window.lab_original, some, place) for some, place in self.laid])
+        return np.array([slopes(self.controls.window.lab_original, some, place) for _, some, place in self.laid])
+
+    def shown(self, rim: Rim, way: int) -> tuple[np.ndarray, np.ndarray]:
+        """By one of the ways, as it is seen, whatever single pairs count for: differences along the rim over the shortest of `LENGTHS`, (n,) CIELAB; and 21 quantiles of
+        the same on controls."""
+        plain = lambda differences, pairs, along: euclidean(_means(differences[:, way], pairs, along, LENGTHS[:1])[0])
+        natural = [plain(read(self.controls.window.lab_original, some, place), some, laid) for laid, some, place in self.laid]
+        return plain(self.differences, self.pairs, rim), np.quantile(np.concatenate(natural), np.linspace(0, 1, 21))
 
 
 @dataclass(frozen=True)
@@ -190,13 +196,19 @@ def _ring_slopes(centre: float, width: float) -> np.ndarray:
     return np.concatenate([np.diff(ring / ring[-1]), np.zeros(FADED)])
 
 
+def _means(differences: np.ndarray, pairs: Pairs, rim: Rim, lengths: tuple[int, ...] = LENGTHS) -> list[np.ndarray]:
+    """Means along a rim of (m, ...) differences, one (n, ...) for each length; nought where no pair is near."""
+    columns = differences.reshape(len(differences), -1)
+    sums = np.stack([np.bincount(pairs.at, column, minlength=len(rim)) for column in columns.T], -1)
+    counts = np.bincount(pairs.at, minlength=len(rim)).astype(float)
+    means = [total / np.maximum(count, 1e-6)[:, None] * (count > 1e-3)[:, None]
+             for total, count in zip(means_along(sums, rim, lengths), means_along(counts, rim, lengths), strict=True)]
+    return [mean.reshape(len(rim), *differences.shape[1:]) for mean in means]
+
+
 def _along(differences: np.ndarray, pairs: Pairs, rim: Rim, usual: np.ndarray) -> list[np.ndarray]:
     """Means along a rim of tempered differences, one (n, ways, 3) for each of `LENGTHS`."""
-    tempered = np.clip(differences, -usual, usual).reshape(len(differences), -1)
-    sums = np.stack([np.bincount(pairs.at, column, minlength=len(rim)) for column in tempered.T], -1)
-    counts = np.bincount(pairs.at, minlength=len(rim)).astype(float)
-    means = [total / np.maximum(count, 1e-6)[:, None] * (count > 1e-3)[:, None] for total, count in zip(means_along(sums, rim), means_along(counts, rim), strict=True)]
-    return [mean.reshape(len(rim), _WAYS, 3) for mean in means]
+    return _means(np.clip(differences, -usual, usual), pairs, rim)
 
 
 def edge_of(controls: Controls, rim: Rim, area: np.ndarray) -> Edge | None:
@@ -219,7 +231,7 @@ def edge_of(controls: Controls, rim: Rim, area: np.ndarray) -> Edge | None:
     on_controls = [_along(differences, some, laid, usual) for laid, some, differences, _ in placed]
     differences = read(controls.window.lab_result, whole)
     judged = _along(differences, whole, rim, usual)
-    amounts, tempered, null, quantiles = [], [], [], []
+    amounts, tempered, null = [], [], []
     for way in range(_WAYS):
         for level in range(len(LENGTHS)):
             rows = np.concatenate([one[level][:: max(1, len(one[level]) // 200), way] for one in on_controls])
@@ -229,7 +241,6 @@ def edge_of(controls: Controls, rim: Rim, area: np.ndarray) -> Edge | None:
             whiten = (vector / np.sqrt(value)) @ vector.T
             amounts.append(euclidean(judged[level][:, way] @ whiten))
             tempered.append(euclidean(judged[level][:, way]))
-            quantiles.append(np.quantile(euclidean(rows), np.linspace(0, 1, 21)))
             null.append([float(np.percentile(euclidean(one[level][:, way] @ whiten), 98)) for one in on_controls])
     natural = np.array(null).T
     if controls.pieces > 1:
@@ -244,4 +255,4 @@ def edge_of(controls: Controls, rim: Rim, area: np.ndarray) -> Edge | None:
     # An excess in so many of its parts: amounts are drawn towards what is usual.
     usual_amount = np.median(natural, axis=0)
     far, which = beyond(usual_amount[:, None] + worth[:, None] * (stacked - usual_amount[:, None]), natural, rim.usable, _LEAST, _TAIL)
-    return Edge(far, which, stacked, natural, whole, differences, np.stack(tempered), controls, [(some, place) for _, some, _, place in placed], np.stack(quantiles))
+    return Edge(far, which, stacked, natural, whole, differences, np.stack(tempered), controls, [(laid, some, place) for laid, some, _, place in placed])

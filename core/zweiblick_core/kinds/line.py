@@ -446,7 +446,7 @@ def _score(known: Break, nature: dict[str, np.ndarray], lossy: bool) -> float:
 
 
 def _stands(bundle: list[tuple[float, Break]], known: int) -> bool:
-    """Whether lines seen from one side only are enough, where so many others were followed at untouched places."""
+    """Whether lines seen from one side only are enough, where so many others were seen so at untouched places."""
     what = bundle[0][1].what
     if what == "missing":
         return False
@@ -539,9 +539,11 @@ def _by_lines(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     if not found:
         return courses or Abstention("no straight edge runs up to the region that is steady outside")
     nature: dict[str, list[float]] = {what: [] for what in HALVES}
+    alone = 0
     for dx, dy in places:
         moved = cv2.warpAffine(area.astype(np.uint8), np.array([[1, 0, dx], [0, 1, dy]], np.float32), area.shape[::-1]).astype(bool)
         for known in breaks_of(segments, moved, luma):
+            alone += not known.paired
             # A line that was found to go on is a case of nothing missing and of no turn.
             if known.what in ("offset", "tilt", "wave"):
                 for what, amount in zip(("offset", "wave", "tilt"), known.aside if known.paired else (known.amount, 0.0, 0.0), strict=True):
@@ -565,7 +567,7 @@ def _by_lines(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
             bundles.append([(score, known)])
     # A single line seen from one side is not enough to call a kink, nor anything where little is known of how lines go on here. And that lines end, seen from one side, is no
     # flaw however many they are: a curb may end where the thing stood.
-    bundles = [bundle for bundle in bundles if any(one.paired for _, one in bundle) or _stands(bundle, len(values[bundle[0][1].what]))]
+    bundles = [bundle for bundle in bundles if any(one.paired for _, one in bundle) or _stands(bundle, alone)]
     turned = float(str(courses[0].evidence["degrees"])) if courses and courses[0].score >= 0.5 else 0.0
     if turned and any(bundle[0][1].what in ("tilt", "kink") and abs(bundle[0][1].amount - turned) < 2.0 for bundle in bundles):
         # The lines that tilt or kink are the courses that left their point: one flaw.

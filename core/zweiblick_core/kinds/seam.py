@@ -295,8 +295,8 @@ def _hard_reading(window: Window, rim: Rim, controls: Controls, scores: np.ndarr
     (x, y), (x1, y1) = np.min(polygon, axis=0), np.max(polygon, axis=0)
     size = float(np.linalg.norm(hard))
     # Along the boundary the shortest length shows best where the step lies.
-    shown = level - level % len(LENGTHS)
-    beside = np.broadcast_to(edge.usual[shown], (len(rim), edge.usual.shape[1]))
+    plain, natural = edge.shown(rim, level // len(LENGTHS))
+    beside = np.broadcast_to(natural, (len(rim), len(natural)))
     # However even the ground, a step that nobody sees is none.
     score = float(scores[indices].max()) * float(np.clip((size - UNSEEN) / (SEEN - UNSEEN), 0, 1))
     return Reading(
@@ -305,7 +305,7 @@ def _hard_reading(window: Window, rim: Rim, controls: Controls, scores: np.ndarr
         # What single pairs count for ends early, and what is told must not.
         Measure("colour step from pixel to pixel across the boundary", told_at(edge.amounts[level], scores, indices) * max(1.0, size / float(edge.tempered[level, peak] + 0.05)),
                 "natural spreads", natural_range(edge.null[:, level], NULL)),
-        {"type": "rim", "what": "step", **rim_evidence(controls, rim, indices, edge.tempered[shown], beside, start, 0.0),
+        {"type": "rim", "what": "step", **rim_evidence(controls, rim, indices, plain, beside, start, 0.0),
          "step": {"lightness": float(hard[0]), "a": float(hard[1]), "b": float(hard[2])}, "hard": True, "by_bands": by_bands,
          **_fading(window, edge, hard, indices, len(rim))}, stretch=(start, end))
 
