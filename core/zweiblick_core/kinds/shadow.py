@@ -4,6 +4,9 @@ A cast shadow is a place beside the region, darker than what surrounds it by a f
 added), with its texture's relative contrast unchanged, ending within about the thing's size, and standing in both pictures alike: in the original it
 belonged to the thing. Places are found as connected dark parts that touch the region, on a coarse grid in logarithms of linear light; how
 they compare is learned from the dark parts of the same picture that touch no region.
+
+Besides, a shadow that was left ends where the outline was drawn: across one stretch of the boundary light falls off from the fill outward, in all colours alike, and along
+the rest of it none does. The likeliest such stretch is sought among all of some lengths, and compared with the likeliest of the same outline laid over untouched parts.
 """
 
 from __future__ import annotations
