@@ -3,8 +3,8 @@
 Segments (Grompone von Gioi and others 2010, as in OpenCV) that run up to the fill from outside and are steady there are followed
 inward. Their cross profile is the template: at steps along the way it is sought to both sides by normalised correlation.
 A *pair* are two segments from opposite sides that lie on one line with the same profile (the second is looked for behind the fill where none was found):
-then the edge must be there along the chord, and may be *missing*, *offset*, run at an angle to it (*tilt*, of a horizon above all) or swing about it (*wave*: a board that undulates). From *one
-side* an edge is called that goes on beside its line (*offset*) or turns away (*kink*); that it ends proves nothing, unless others like it are missing
+then the edge must be there along the chord, and may be *missing*, *offset*, run at an angle to it (*tilt*, of a horizon above all) or swing about it (*wave*: a board
+that undulates). From *one side* an edge is called that goes on beside its line (*offset*) or turns away (*kink*); that it ends proves nothing, unless others like it are missing
 between both sides. *Courses* (boards, bricks, tiles) that leave their vanishing point are `vanishing.departures`; a fill that lies aside or
 turned as a whole is `displaced`. The null is the same
 walk at the same outline laid over untouched parts of the result.
