@@ -337,11 +337,10 @@ def sparser(window: Window, pixels: np.ndarray, score: float) -> float:
         pixels: uint8 like the window.
 
     Returns:
-        0.0 for what scores too low to be reported, for less than half of the fill, behind compression, which clears what lies between edges itself, or where too little is
-        known around.
+        0.0 for what scores too low to be reported, for less than half of the fill, or where too little is known around.
     """
     here = pixels.astype(bool)
-    if window.lossy or score < 0.5 or here.sum() < 0.5 * window.filled.sum():
+    if score < 0.5 or here.sum() < 0.5 * window.filled.sum():
         # A fill is denoised as a whole; where only a part lacks detail, strong places beside it would look like edges that were kept.
         return 0.0
     planes: Planes = window.shared["planes"]
