@@ -170,26 +170,24 @@ def rays_of(segments: np.ndarray, area: np.ndarray, luma: np.ndarray) -> list[Ra
     part = np.linspace(0, 1, 9)[:, None]
     px, py = both[:, 0] + part * (both[:, 2] - both[:, 0]), both[:, 1] + part * (both[:, 3] - both[:, 1])
     close = near[np.clip(py.round().astype(int), 0, height - 1), np.clip(px.round().astype(int), 0, width - 1)].any(axis=0)
+    both = both[close]
+    start, toward = both[:, :2], both[:, 2:] - both[:, :2]
+    length = np.hypot(*toward.T)
+    toward = toward / length[:, None]
+    # All are followed at once, a little beyond their ends, to where they enter.
+    steps = np.arange(int(length.max(initial=0)) + GAP + 1)
+    xs, ys = ((start[:, k, None] + steps * toward[:, k, None]).round().astype(np.int32) for k in (0, 1))
+    ok = (xs >= 0) & (ys >= 0) & (xs < width) & (ys < height) & (steps < length[:, None] + GAP)
+    inside = np.where(ok, area[np.clip(ys, 0, height - 1), np.clip(xs, 0, width - 1)], False)
+    first = inside.argmax(axis=1)
     rays = []
-    for x0, y0, x1, y1 in both[close]:
-        start, toward = np.array([x0, y0]), np.array([x1 - x0, y1 - y0])
-        length = float(np.hypot(*toward))
-        toward /= length
-        steps = np.arange(0, length + GAP)
-        xs, ys = (start[0] + steps * toward[0]).round().astype(int), (start[1] + steps * toward[1]).round().astype(int)
-        ok = (xs >= 0) & (ys >= 0) & (xs < width) & (ys < height)
-        xs, ys = xs[ok], ys[ok]
-        if not len(xs) or (not near[ys[-1], xs[-1]] and not area[ys, xs].any()):
-            continue
-        inside = np.flatnonzero(area[ys, xs])
-        if not len(inside) or inside[0] < LEAST:
-            continue
-        entry = start + inside[0] * toward
+    for at in np.flatnonzero(inside.any(axis=1) & (first >= LEAST)):
+        entry = start[at] + first[at] * toward[at]
         ex, ey = int(np.clip(entry[0], 2, width - 3)), int(np.clip(entry[1], 2, height - 3))
         inward = np.array([soft[ey, ex + 2] - soft[ey, ex - 2], soft[ey + 2, ex] - soft[ey - 2, ex]])
-        if inward @ toward < 0.4 * np.hypot(*inward):
+        if inward @ toward[at] < 0.4 * np.hypot(*inward):
             continue
-        ray = _steady(luma, area, entry, toward, float(inside[0]))
+        ray = _steady(luma, area, entry, toward[at], float(first[at]))
         if ray is not None:
             rays.append(ray)
     rays.sort(key=lambda ray: -ray.contrast * min(ray.length, 60))

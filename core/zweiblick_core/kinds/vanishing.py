@@ -152,16 +152,20 @@ def _goes_on(inside: np.ndarray, outside: np.ndarray) -> np.ndarray:
     """Which edges (n, 4) go straight on as one of those (m, 4) that lie outside: whatever they are, they leave nothing. Bool (n,)."""
     if not len(outside):
         return np.zeros(len(inside), bool)
-    way = inside[:, 2:] - inside[:, :2]
-    length = np.hypot(*way.T)
-    way = way / length[:, None]
-    ends = outside.reshape(1, -1, 2, 2) - inside[:, None, None, :2]
-    along = (ends * way[:, None, None]).sum(axis=3)
-    aside = ends[..., 0] * way[:, None, None, 1] - ends[..., 1] * way[:, None, None, 0]
+    way, other = inside[:, 2:] - inside[:, :2], outside[:, 2:] - outside[:, :2]
+    length, reach = np.hypot(*way.T), np.hypot(*other.T)
+    way, other = way / length[:, None], other / reach[:, None]
+    # Both ends can only lie on the line if the directions are alike: few pairs are.
+    turn = np.abs(way[:, :1] * other[:, 1] - way[:, 1:] * other[:, 0])
+    mine, theirs = np.nonzero(turn <= _ON_MORE + 2 * (_ON + _ON_MORE * _GAP) / reach)
+    way, half = way[mine], length[mine, None] / 2
+    ends = outside[theirs].reshape(-1, 2, 2) - inside[mine, None, :2]
+    beyond = np.abs((ends * way[:, None]).sum(axis=2) - half) - half
+    aside = np.abs(ends[..., 0] * way[:, None, 1] - ends[..., 1] * way[:, None, 0])
     # Of each outside edge its nearer end must lie close by, and both ends on the line as exactly as it is known.
-    gap = np.minimum(np.abs(along - length[:, None, None] / 2).min(axis=2) - length[:, None] / 2, 1e4)
-    straight = np.abs(aside) < _ON + _ON_MORE * np.maximum(0, np.abs(along - length[:, None, None] / 2) - length[:, None, None] / 2)
-    found: np.ndarray = ((gap < _GAP) & straight.all(axis=2)).any(axis=1)
+    on = (beyond.min(axis=1) < _GAP) & (aside < _ON + _ON_MORE * np.maximum(0, beyond)).all(axis=1)
+    found = np.zeros(len(inside), bool)
+    found[mine[on]] = True
     return found
 
 
