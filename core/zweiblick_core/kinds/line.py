@@ -6,7 +6,7 @@ A *pair* are two segments from opposite sides that lie on one line with the same
 then the edge must be there along the chord, and may be *missing*, *offset*, run at an angle to it (*tilt*, of a horizon above all) or swing about it (*wave*: a board
 that undulates). From *one side* an edge is called that goes on beside its line (*offset*) or turns away (*kink*); that it ends proves nothing, unless others like it are missing
 between both sides. *Courses* (boards, bricks, tiles) that leave their vanishing point are `vanishing.departures`; a fill that lies aside or
-turned as a whole is `displaced`. The null is the same
+turned as a whole is `displaced`; edges that stand out of busy ground only over their length are `faint_lines`. The null is the same
 walk at the same outline laid over untouched parts of the result.
 """
 
@@ -24,6 +24,7 @@ from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
 from .displaced import Displaced, displaced, tangents_of
+from .faint_lines import FaintLine, faint_lines
 from .rim_nulls import controls_of
 from .vanishing import Course, departures, vanishing_points
 
@@ -73,7 +74,8 @@ class Ray:
 class Break:
     """One line that does not go on. `what`: one of `HALVES`; `amount`: share missing, pixels, or degrees;
     `aside`: (offset, swing, tilt) of a line that was followed between two ends, pixels and degrees; `signed`: of a line seen from one side, which way it turns (degrees, from x
-    towards y) or jumps (pixels, along the normal of its direction within half a turn); `sure`: 0..1 how well the edge was recognised; `ends`: the outer ends [(x,
+    towards y) or jumps (pixels, along the normal of its direction within half a turn); `faint`: seen over its length only (`faint_lines`); `sure`: 0..1 how well the edge was
+    recognised, of a faint one by how many spreads less is there than should be; `ends`: the outer ends [(x,
     y), ...]; `trace`: where the edge was found inside."""
 
     what: str
@@ -87,6 +89,7 @@ class Break:
     paired: bool
     aside: tuple[float, float, float] = (0.0, 0.0, 0.0)
     signed: float = 0.0
+    faint: bool = False
 
     def like(self, other: Break) -> bool:
         """Whether both, seen from one side, go the same way by about as much."""
@@ -413,6 +416,44 @@ def breaks_of(segments: np.ndarray, area: np.ndarray, luma: np.ndarray) -> list[
     return found + [one for ray in rays if id(ray) not in paired and (one := _one_side(luma, ray)) is not None]
 
 
+#: What is natural for faint lines stands under this name.
+FAINT = "faint"
+#: Of faint lines: the part missing from which one is looked at again, at which the score is a half (and where little is known of how others go on), and the spreads at
+#: which it is.
+_FAINT_FROM, _FAINT_HALVES, _FAINT_SURE = 0.4, (0.55, 0.65), 2.8
+#: How far around faint lines are sought for the area itself, pixels: as far as they are averaged.
+_FAINT_AROUND = 110
+
+
+def _faint_breaks(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, int]], known: list[Break]) -> tuple[list[tuple[float, Break]], np.ndarray]:
+    """Edges seen over their length only that are not there inside, with scores, none that were followed already; and how much of others is missing at untouched places."""
+    def new(line: FaintLine) -> bool:
+        middle = line.ends.mean(axis=0)
+        for one in known:
+            turn = abs(one.angle - line.angle) % 180
+            across = np.array([-np.sin(np.radians(one.angle)), np.cos(np.radians(one.angle))])
+            if min(turn, 180 - turn) < 6 and abs(float((middle - one.ends[0]) @ across)) < 10:
+                return False
+        return True
+
+    broken = [line for line in faint_lines(luma, area, [(0, 0)], _FAINT_AROUND)[0] if line.missing > _FAINT_FROM and new(line)]
+    if not broken:
+        return [], np.empty(0)
+    # Where things that lie in one line by chance, or lines that nature interrupts, are seen so at untouched places, more is asked for.
+    others = [line for lines in faint_lines(luma, area, places, AROUND) for line in lines]
+    natural = np.array([line.sure for line in others])
+    known_well = len(natural) >= 5
+    sure = max(_FAINT_SURE, 1.2 * float(np.quantile(natural, 0.95))) if known_well else _FAINT_SURE
+    found = []
+    for line in broken:
+        score = float(score_of(np.array(line.missing), _FAINT_HALVES[not known_well], 0.07)) * float(score_of(np.array(line.sure), sure, 0.35))
+        facts: dict[str, Any] = dict(sure=line.sure, ends=tuple(line.ends), contrast=line.contrast, length=line.length, angle=line.angle, paired=True, faint=True)
+        across = np.array([-np.sin(np.radians(line.angle)), np.cos(np.radians(line.angle))])
+        trace = line.ends + line.aside * across if line.aside else np.empty((0, 2))
+        found.append((score, Break("offset" if line.aside else "missing", abs(line.aside) if line.aside else float(np.clip(line.missing, 0, 1)), trace=trace, **facts)))
+    return found, np.array([float(np.clip(line.missing, 0, 1)) for line in others])
+
+
 #: For each what: the amount at which the score is a half where nature gives no reason to ask for more, its width, and the unit.
 HALVES = {"missing": (0.62, 0.07, "of its length"), "offset": (1.9, 0.22, "px"), "kink": (3.2, 0.45, "degrees"), "tilt": (1.5, 0.2, "degrees"), "wave": (1.9, 0.22, "px")}
 NAMES = {"missing": "part of the line that is missing", "offset": "how far the line jumps aside", "kink": "how far the line turns",
@@ -529,16 +570,12 @@ def _by_lines(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     if not area.any():
         return Abstention("the region has no boundary inside the picture")
     segments = segments_of(window.luma_result, area)
-    if not len(segments):
-        return Abstention("no straight edge runs up to the region")
     places = window.room.places(area, CONTROLS, _SEED)
-    courses = _courses(window, segments, area, places)
+    courses = _courses(window, segments, area, places) if len(segments) else []
     found = breaks_of(segments, area, luma)
-    if not found:
-        return courses or Abstention("no straight edge runs up to the region that is steady outside")
     nature: dict[str, list[float]] = {what: [] for what in HALVES}
     alone = 0
-    for dx, dy in places:
+    for dx, dy in places if found else ():
         moved = cv2.warpAffine(area.astype(np.uint8), np.array([[1, 0, dx], [0, 1, dy]], np.float32), area.shape[::-1]).astype(bool)
         for known in breaks_of(segments, moved, luma):
             alone += not known.paired
@@ -551,7 +588,13 @@ def _by_lines(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
             else:
                 nature[known.what].append(known.amount)
     values = {what: np.array(amounts) for what, amounts in nature.items()}
-    scored = sorted(((_score(known, values, window.lossy), known) for known in found), key=lambda pair: -pair[0])
+    scored = [(_score(known, values, window.lossy), known) for known in found]
+    # What was followed from one end to the other, and goes on or clearly does not, needs no second look.
+    followed = [known for score, known in scored if known.paired and (score >= 0.5 or known.amount < HALVES[known.what][0] / 2)]
+    faint, values[FAINT] = _faint_breaks(window.luma_result, area, places, followed)
+    scored = sorted([*scored, *faint], key=lambda pair: -pair[0])
+    if not scored:
+        return courses or Abstention(f"no straight edge runs up to the region{' that is steady outside' if len(segments) else ''}")
     bundles: list[list[tuple[float, Break]]] = []
     for score, known in scored:
         if score < 0.5:
@@ -631,7 +674,7 @@ def _reading(window: Window, bundle: list[tuple[float, Break]], nature: dict[str
     # Several lines broken alike are less likely chance than one.
     score = 1 - (1 - score) * 0.75 ** (len(bundle) - 1)
     half, _, unit = HALVES[known.what]
-    values = nature[known.what]
+    values = nature[FAINT if known.faint and known.what == "missing" else known.what]
     natural = natural_range(values, NULL) if len(values) else Natural(0.0, half, 0, "none")
     points, lines = [], []
     for _, one in bundle[:12]:
@@ -658,6 +701,6 @@ def _reading(window: Window, bundle: list[tuple[float, Break]], nature: dict[str
     offset = known.amount if known.what in ("offset", "wave") else known.length * float(np.sin(np.radians(known.amount))) / 2 if known.what in ("kink", "tilt") else 0.0
     return Reading("line", float(score), window.box_to_frame(x0, y0, x1 - x0, y1 - y0), window.to_frame(np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])),
                    Signal(bands, length, length * 8, offset), Measure(NAMES[known.what], known.amount, unit, natural),
-                   {"type": "line", "what": known.what, "lines": lines, "count": len(bundle), "contrast": known.contrast, "from_both_sides": known.paired,
+                   {"type": "line", "what": known.what, "lines": lines, "count": len(bundle), "contrast": known.contrast, "from_both_sides": known.paired, "faint": known.faint,
                     "horizon": known.what == "tilt" and min(known.angle, 180 - known.angle) < 6 and known.length > 0.2 * window.frame[1],
                     "degrees" if unit == "degrees" else "amount": known.amount, **({"entries": [one.ends[0] for _, one in bundle]} if known.what == "offset" else {})})

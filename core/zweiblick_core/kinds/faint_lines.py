@@ -1,0 +1,186 @@
+"""Edges that are lost in the ground's own detail from one short stretch to the next, but stand out over their length: a kerb in gravel, a worn track in grass.
+
+Lightness is averaged along many directions, over a stretch before an area, what lies inside it, and a stretch behind (a Radon transform in three parts; Deans 1983). An edge
+that both stretches outside show in one and the same line must be there inside too.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+#: Directions that are looked along, and how much of a line is averaged on either side, how far from the area, pixels.
+TURNS = np.radians(np.arange(0, 180, 1.5))
+STRETCH, APART = 90.0, 4.0
+#: How far across an edge's two sides are compared (standard deviation of a derivative of a Gaussian), pixels.
+_SIGMA = 2.5
+#: From how many natural spreads on an edge is one, on the weaker of both sides; how much weaker that may be; what each third of its length must show of the whole.
+CLEAR, _ALIKE, _THIRD = 3.0, 0.55, 0.35
+#: Shortest way through an area, pixels; how many lines are told at most; how near each other two are one, degrees and pixels.
+_WAY, _MOST, _SAME = 24.0, 6, (9.0, 12.0)
+#: How far beside its line an edge is still there, and how far it is sought, pixels.
+_THERE, _SOUGHT = 3.0, 9.0
+#: Smallest spread of differences, levels; samples an area is wide when it is looked at, about.
+_FLOOR, _ACROSS = 0.3, 60.0
+
+
+@dataclass(frozen=True)
+class FaintLine:
+    """An edge known from both sides. `ends`: (2, 2) where its line enters and leaves the area, (x, y) pixels; `contrast`: levels; `clear`: in natural spreads; `missing`: part of
+    it that is not there inside (may be below nought or above one by noise); `sure`: by how many spreads less is there than should be; `aside`: pixels beside its line at which
+    it is there instead, or 0."""
+
+    ends: np.ndarray
+    contrast: float
+    clear: float
+    missing: float
+    sure: float
+    aside: float
+
+    @property
+    def length(self) -> float:
+        return float(np.hypot(*(self.ends[1] - self.ends[0])))
+
+    @property
+    def angle(self) -> float:
+        """Degrees within half a turn, from x towards y."""
+        way = self.ends[1] - self.ends[0]
+        return float(np.degrees(np.arctan2(way[1], way[0])) % 180)
+
+
+def faint_lines(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, int]], around: int) -> list[list[FaintLine]]:
+    """Faint straight edges that cross an area, for the area moved to each of some places.
+
+    Args:
+        luma: float32 (height, width), 0..255. area: bool, likewise. places: (dx, dy), pixels. around: how far from the area is looked, pixels.
+
+    Returns:
+        A list for each place, the clearest edge first.
+    """
+    x, y, w, h = cv2.boundingRect(area.view(np.uint8))
+    top, left = max(0, y - around), max(0, x - around)
+    part = luma[top:y + h + around, left:x + w + around]
+    every = max(2, round(float(np.sqrt(float(area.sum()))) / _ACROSS))
+    if min(part.shape) < 40 * every:
+        return [[] for _ in places]
+    small = cv2.resize(part, (part.shape[1] // every, part.shape[0] // every), interpolation=cv2.INTER_AREA) - 128.0
+    outline = np.concatenate(cv2.findContours(area.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0])[:, 0]
+    scan = _Scan(small, (outline - (left, top) + 0.5) / every - 0.5, np.array(places, float).reshape(-1, 2) / every, every)
+    back = lambda points: (points + 0.5) * every - 0.5 + (left, top)
+    return [[FaintLine(back(line.ends), line.contrast, line.clear, line.missing, line.sure, line.aside) for line in scan.lines(number)] for number in range(len(places))]
+
+
+class _Scan:
+    """Edge responses by direction and offset, of the stretches before, inside and behind an outline, at all places at once.
+
+    Attributes: responses: (places, 3, turns, offsets), levels; NaN where unknown. ways: (turns, offsets) pixels through the area. starts: (turns, offsets) where it begins,
+    along; rows: (places, turns) by how many samples offsets are moved at a place; moved: (places, turns) likewise along."""
+
+    def __init__(self, small: np.ndarray, outline: np.ndarray, places: np.ndarray, every: int) -> None:
+        height, width = small.shape
+        self.small, self.every = small, every
+        self.middle = np.array([(width - 1) / 2, (height - 1) / 2])
+        self.radius = radius = int(np.hypot(height, width) / 2) + 2
+        reach = int(np.ceil(4 * _SIGMA / every))
+        along = np.arange(-reach, reach + 1) * every / _SIGMA
+        kernel = along * np.exp(-along * along / 2)
+        self.kernel = kernel / kernel[kernel > 0].sum()
+        aside = outline - self.middle
+        span = int(2 * np.hypot(*(outline - outline.mean(axis=0)).T).max()) + 4
+        shape = (len(TURNS), span)
+        self.ways, self.starts, self.firsts = np.zeros(shape), np.zeros(shape), np.zeros(len(TURNS), int)
+        self.rows, self.moved = np.zeros((len(places), len(TURNS)), int), np.zeros((len(places), len(TURNS)))
+        responses = np.full((len(places), 3, *shape), np.nan, np.float32)
+        for number, turn in enumerate(TURNS):
+            way = np.array([np.cos(turn), np.sin(turn)])
+            across = np.array([-way[1], way[0]])
+            origin = self.middle - radius * way - radius * across
+            turned = cv2.warpAffine(small, np.array([[way[0], across[0], origin[0]], [way[1], across[1], origin[1]]]), (2 * radius, 2 * radius),
+                                    flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
+            total = np.zeros((2 * radius, 2 * radius + 1), np.float32)
+            np.cumsum(turned, axis=1, out=total[:, 1:])
+            offset, at = aside @ across + radius, aside @ way + radius
+            first = int(np.floor(offset.min()))
+            row = np.round(offset).astype(int) - first
+            begin, end = np.full(span, np.inf), np.full(span, -np.inf)
+            np.minimum.at(begin, row, at)
+            np.maximum.at(end, row, at)
+            crossed = end > begin
+            begin, end = np.where(crossed, begin, 0.0), np.where(crossed, end, 0.0)
+            self.ways[number], self.starts[number], self.firsts[number] = (end - begin) * every, begin, first
+            self.rows[:, number], self.moved[:, number] = np.round(places @ across).astype(int), places @ way
+            rows = np.arange(span) + first + self.rows[:, number, None]
+            begins, ends = begin + self.moved[:, number, None], end + self.moved[:, number, None]
+            gap, far = APART / every, (APART + STRETCH) / every
+            stretches = np.array([[begins - far, begins - gap], [begins + gap, ends - gap], [ends + gap, ends + far]])
+            left, right = np.round(stretches[:, 0]).astype(int), np.round(stretches[:, 1]).astype(int)
+            ok = crossed & (right - left >= 3) & (left >= 0) & (right <= 2 * radius) & (rows >= 0) & (rows < 2 * radius)
+            for end_of in stretches.transpose(1, 0, 2, 3):
+                px, py = (origin[k] + end_of * way[k] + rows * across[k] for k in (0, 1))
+                ok &= (px >= 0) & (py >= 0) & (px < width) & (py < height)
+            held = np.clip(rows, 0, 2 * radius - 1)
+            left, right = np.clip(left, 0, 2 * radius), np.clip(right, 0, 2 * radius)
+            means = np.where(ok, (total[held, right] - total[held, left]) / np.maximum(right - left, 1), np.nan).astype(np.float32)
+            padded = np.pad(means, ((0, 0), (0, 0), (reach, reach)), constant_values=np.nan)
+            responses[:, :, number] = (np.lib.stride_tricks.sliding_window_view(padded, 2 * reach + 1, axis=2) @ self.kernel.astype(np.float32)).transpose(1, 0, 2)
+        self.responses = responses
+
+    def lines(self, place: int) -> list[FaintLine]:
+        before, inside, behind = self.responses[place]
+        known = np.concatenate([some[np.isfinite(some)] for some in (before, behind)])
+        if len(known) < 200:
+            return []
+        spread = 1.4826 * float(np.median(np.abs(known))) + _FLOOR
+        weaker, stronger = np.minimum(np.abs(before), np.abs(behind)), np.maximum(np.abs(before), np.abs(behind))
+        usable = (before * behind > 0) & np.isfinite(inside) & (self.ways >= _WAY) & (weaker > _ALIKE * stronger)
+        clear = np.where(usable, weaker, 0.0) / spread
+        found: list[FaintLine] = []
+        apart, wide = round(_SAME[0] / float(np.degrees(TURNS[1]))), max(1, round(_SAME[1] / self.every))
+        while len(found) < _MOST:
+            turn, at = (int(v) for v in np.unravel_index(int(clear.argmax()), clear.shape))
+            if clear[turn, at] < CLEAR:
+                break
+            if self._runs_through(place, turn, at, float(before[turn, at] + behind[turn, at]) / 2):
+                found.append(self._line(place, turn, at, spread, float(clear[turn, at])))
+            for other in range(turn - apart, turn + apart + 1):
+                clear[other % len(TURNS), max(0, at - wide):at + wide + 1] = 0.0
+        return found
+
+    def _runs_through(self, place: int, turn: int, at: int, mean: float) -> bool:
+        """Whether each third of both stretches shows the edge: what only some strong things in a row make up is none."""
+        way = np.array([np.cos(TURNS[turn]), np.sin(TURNS[turn])])
+        across = np.array([-way[1], way[0]])
+        start = self._point(place, turn, at, 0.0)
+        reach, count = len(self.kernel) // 2, int(STRETCH / self.every) // 3
+        for first in (-(APART + STRETCH) / self.every, self.ways[turn, at] / self.every + APART / self.every):
+            along, aside = np.meshgrid(first + np.arange(3 * count), np.arange(-reach, reach + 1), indexing="ij")
+            points = start + along[..., None] * way + aside[..., None] * across
+            strip = cv2.remap(self.small, points[..., 0].astype(np.float32), points[..., 1].astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+            thirds = strip.reshape(3, count, -1).mean(axis=1) @ self.kernel
+            if (thirds * np.sign(mean)).min() < _THIRD * abs(mean):
+                return False
+        return True
+
+    def _point(self, place: int, turn: int, at: int, along: float) -> np.ndarray:
+        """A point so many samples inside along a line, (x, y) samples."""
+        way = np.array([np.cos(TURNS[turn]), np.sin(TURNS[turn])])
+        offset = at + self.firsts[turn] + self.rows[place, turn] - self.radius
+        return np.asarray(self.middle + offset * np.array([-way[1], way[0]]) + (self.starts[turn, at] + self.moved[place, turn] + along - self.radius) * way)
+
+    def _line(self, place: int, turn: int, at: int, spread: float, clear: float) -> FaintLine:
+        before, inside, behind = self.responses[place]
+        mean = float(before[turn, at] + behind[turn, at]) / 2
+        long = float(self.ways[turn, at])
+        near, far = max(1, round(_THERE / self.every)), max(1, round(_SOUGHT / self.every))
+        turns = [other for other in (turn - 1, turn, turn + 1) if 0 <= other < len(TURNS)]
+        # Neighbouring directions count their offsets from outlines of their own.
+        rows = [inside[other, np.clip(np.arange(-far, far + 1) + at + self.firsts[turn] + self.rows[place, turn] - self.firsts[other] - self.rows[place, other], 0,
+                                      inside.shape[1] - 1)] for other in turns]
+        there = np.nanmax(np.where(np.isfinite(rows), np.array(rows) * np.sign(mean), -abs(mean)), axis=0)
+        here = float(there[far - near:far + near + 1].max())
+        beside = int(there.argmax()) - far
+        aside = beside * float(self.every) if abs(beside) > near and there.max() > 0.75 * abs(mean) and here < 0.5 * abs(mean) else 0.0
+        return FaintLine(np.array([self._point(place, turn, at, 0.0), self._point(place, turn, at, long / self.every)]), abs(mean), clear, 1 - here / abs(mean),
+                         (abs(mean) - here) / (spread * float(np.sqrt(STRETCH / long))), aside)

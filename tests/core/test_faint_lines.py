@@ -1,0 +1,93 @@
+"""Edges that stand out of busy ground only over their length: found from both sides, and known to be missing between them."""
+
+import cv2
+import numpy as np
+import pytest
+from builders import disc, png
+
+from zweiblick_core.check import check
+from zweiblick_core.kinds.faint_lines import faint_lines
+from zweiblick_core.reading import read
+from zweiblick_core.regions.masks import from_mask
+
+SHAPE = (520, 520)
+AREA = disc(SHAPE, 260, 250, 52)
+
+
+def ground(seed=4):
+    """Pebbles, more or less: no short stretch of a faint edge is to be told from them."""
+    rng = np.random.default_rng(seed)
+    rough = sum(cv2.GaussianBlur(rng.normal(0, 1, SHAPE), (0, 0), sigma) * sigma for sigma in (1.0, 1.6, 2.4))
+    return 120 + rough / rough.std() * 20
+
+
+def barred(levels, degrees=20.0, aside=0.0):
+    """A bar of so many levels, 16 px wide, through the middle of the area or `aside` of it."""
+    y, x = np.mgrid[:SHAPE[0], :SHAPE[1]]
+    across = (y - 250) * np.cos(np.radians(degrees)) - (x - 260) * np.sin(np.radians(degrees)) - aside
+    return levels * 0.5 * (np.tanh((across + 8) / 0.9) - np.tanh((across - 8) / 0.9))
+
+
+def told(plane):
+    return faint_lines(np.clip(plane, 0, 255).astype(np.float32), AREA, [(0, 0)], 110)[0]
+
+
+@pytest.mark.parametrize("degrees", [0.0, 20.0, 100.0, 179.0])
+def test_a_faint_bar_is_known_by_both_of_its_edges_and_goes_on(degrees):
+    lines = told(ground() + barred(38, degrees))
+    assert len(lines) == 2
+    for line in lines:
+        turn = abs(line.angle - degrees) % 180
+        assert min(turn, 180 - turn) < 2.5 and line.missing < 0.4 and 22 < line.contrast < 52
+        # It is a chord: both ends on the outline.
+        assert np.abs(np.hypot(*(line.ends - (260, 250)).T) - 52) == pytest.approx([0, 0], abs=4)
+
+
+def test_where_the_fill_has_the_ground_but_not_the_bar_it_is_missing():
+    lines = told(ground() + np.where(AREA, 0, barred(38)))
+    assert len(lines) == 2 and all(line.missing > 0.6 and line.sure > 3 and line.aside == 0 for line in lines)
+
+
+def test_where_the_bar_lies_beside_its_line_it_is_told_how_far():
+    lines = told(ground() + np.where(AREA, barred(40, aside=8.0), barred(40)))
+    assert any(abs(line.aside) == pytest.approx(8, abs=2) for line in lines)
+
+
+def test_bare_ground_and_things_in_a_row_are_no_lines():
+    assert told(ground()) == []
+    row = ground()
+    for at in range(60, 520, 90):
+        # What makes up the mean is three strong things, not an edge.
+        cv2.circle(row, (at, 250), 14, 245.0, -1)
+    assert told(row) == []
+
+
+def test_a_line_that_comes_from_one_side_only_is_none():
+    plane = barred(40, 0.0)
+    plane[:, 260:] = 0
+    assert told(ground() + plane) == []
+
+
+def test_the_area_is_judged_at_other_places_too_and_small_frames_are_not():
+    plane = (ground() + barred(38)).clip(0, 255).astype(np.float32)
+    here, beside = faint_lines(plane, AREA, [(0, 0), (0, 150)], 260)
+    assert len(here) == 2 and beside == []
+    along = np.array([np.cos(np.radians(20)), np.sin(np.radians(20))]) * 60
+    (moved,) = faint_lines(plane, AREA, [(int(along[0]), int(along[1]))], 260)
+    assert moved
+    assert faint_lines(plane[200:264, 200:264].copy(), AREA[200:264, 200:264].copy(), [(0, 0)], 110) == [[]]
+
+
+def test_a_check_tells_of_it_and_of_nothing_where_the_bar_goes_on():
+    rng = np.random.default_rng(8)
+    whole, bare = (np.repeat((ground() + plane)[..., None], 3, axis=2) for plane in (barred(40), 0.0))
+    thing = cv2.erode(AREA.astype(np.uint8), np.ones((7, 7), np.uint8)).astype(bool)
+    original = whole.copy()
+    original[thing] = (40, 90, 170)
+    for fill, what in ((bare, ["missing"]), (whole, [])):
+        result = np.where(AREA[..., None], fill + rng.normal(0, 0.4, fill.shape), whole)
+        report = check(*(read(png(one.clip(0, 255).round().astype(np.uint8))) for one in (original, result)), from_mask(AREA), kinds=("line",))
+        findings = report.regions[0].findings
+        assert [one.evidence["what"] for one in findings] == what
+        if findings:
+            assert findings[0].evidence["count"] == 2 and findings[0].evidence["from_both_sides"] and findings[0].measure.value > 0.6
