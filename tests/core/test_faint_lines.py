@@ -29,7 +29,7 @@ def barred(levels, degrees=20.0, aside=0.0):
 
 
 def told(plane):
-    return faint_lines(np.clip(plane, 0, 255).astype(np.float32), AREA, [(0, 0)], 110)[0]
+    return faint_lines(np.clip(plane, 0, 255).astype(np.float32), AREA, [(0, 0)])[0]
 
 
 @pytest.mark.parametrize("degrees", [0.0, 20.0, 100.0, 179.0])
@@ -70,12 +70,12 @@ def test_a_line_that_comes_from_one_side_only_is_none():
 
 def test_the_area_is_judged_at_other_places_too_and_small_frames_are_not():
     plane = (ground() + barred(38)).clip(0, 255).astype(np.float32)
-    here, beside = faint_lines(plane, AREA, [(0, 0), (0, 150)], 260)
+    here, beside = faint_lines(plane, AREA, [(0, 0), (0, 150)])
     assert len(here) == 2 and beside == []
     along = np.array([np.cos(np.radians(20)), np.sin(np.radians(20))]) * 60
-    (moved,) = faint_lines(plane, AREA, [(int(along[0]), int(along[1]))], 260)
+    (moved,) = faint_lines(plane, AREA, [(int(along[0]), int(along[1]))])
     assert moved
-    assert faint_lines(plane[200:264, 200:264].copy(), AREA[200:264, 200:264].copy(), [(0, 0)], 110) == [[]]
+    assert faint_lines(plane[200:264, 200:264].copy(), AREA[200:264, 200:264].copy(), [(0, 0)]) == [[]]
 
 
 def test_a_check_tells_of_it_and_of_nothing_where_the_bar_goes_on():

@@ -6,24 +6,30 @@ that both stretches outside show in one and the same line must be there inside t
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 
-#: Directions that are looked along, and how much of a line is averaged on either side, how far from the area, pixels.
+#: Samples an area is wide when it is looked at, about; all lengths below are in such samples, of two pixels at least.
+_ACROSS = 60.0
+#: Directions that are looked along, and how much of a line is averaged on either side, how far from the area.
 TURNS = np.radians(np.arange(0, 180, 1.5))
-STRETCH, APART = 90.0, 4.0
-#: How far across an edge's two sides are compared (standard deviation of a derivative of a Gaussian), pixels.
-_SIGMA = 2.5
+STRETCH, APART = 45, 2
+#: How far across an edge's two sides are compared (standard deviation of a derivative of a Gaussian).
+_SIGMA = 1.25
 #: From how many natural spreads on an edge is one, on the weaker of both sides; how much weaker that may be; what each third of its length must show of the whole.
 CLEAR, _ALIKE, _THIRD = 3.0, 0.55, 0.35
-#: Shortest way through an area, pixels; how many lines are told at most; how near each other two are one, degrees and pixels.
-_WAY, _MOST, _SAME = 24.0, 6, (9.0, 12.0)
-#: How far beside its line an edge is still there, and how far it is sought, pixels.
-_THERE, _SOUGHT = 3.0, 9.0
-#: Smallest spread of differences, levels; samples an area is wide when it is looked at, about.
-_FLOOR, _ACROSS = 0.3, 60.0
+#: Shortest way through an area, and the longest across which half a step of direction does not yet miss the other end.
+_WAY, _LONG = 12.0, 100.0
+#: How many lines are told at most; how near each other two are one, degrees and samples.
+_MOST, _SAME = 6, (9.0, 6)
+#: How far beside its line an edge is still there, and how far it is sought.
+_THERE, _SOUGHT = 2, 5
+#: By how much a stretch may run another way (samples over its length), and how much better it may stand out so before it is not this line's.
+_ASKEW, _BETTER = (1.5, 3.0), 1.25
+#: Smallest spread of differences, levels.
+_FLOOR = 0.3
 
 
 @dataclass(frozen=True)
@@ -50,26 +56,29 @@ class FaintLine:
         return float(np.degrees(np.arctan2(way[1], way[0])) % 180)
 
 
-def faint_lines(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, int]], around: int) -> list[list[FaintLine]]:
+def faint_lines(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, int]]) -> list[list[FaintLine]]:
     """Faint straight edges that cross an area, for the area moved to each of some places.
 
     Args:
-        luma: float32 (height, width), 0..255. area: bool, likewise. places: (dx, dy), pixels. around: how far from the area is looked, pixels.
+        luma: float32 (height, width), 0..255. area: bool, likewise. places: (dx, dy), pixels.
 
     Returns:
         A list for each place, the clearest edge first.
     """
     x, y, w, h = cv2.boundingRect(area.view(np.uint8))
-    top, left = max(0, y - around), max(0, x - around)
-    part = luma[top:y + h + around, left:x + w + around]
     every = max(2, round(float(np.sqrt(float(area.sum()))) / _ACROSS))
-    if min(part.shape) < 40 * every:
+    far = (STRETCH + APART + 4) * every
+    moves = np.array(places, int).reshape(-1, 2)
+    first, last = np.array([x, y]), np.array([x + w, y + h])
+    (left, top), (right, bottom) = np.maximum(0, first + moves.min(axis=0) - far), last + moves.max(axis=0) + far
+    part = luma[top:bottom, left:right]
+    if min(part.shape) < STRETCH * every:
         return [[] for _ in places]
     small = cv2.resize(part, (part.shape[1] // every, part.shape[0] // every), interpolation=cv2.INTER_AREA) - 128.0
     outline = np.concatenate(cv2.findContours(area.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0])[:, 0]
-    scan = _Scan(small, (outline - (left, top) + 0.5) / every - 0.5, np.array(places, float).reshape(-1, 2) / every, every)
+    scan = _Scan(small, (outline - (left, top) + 0.5) / every - 0.5, moves / every)
     back = lambda points: (points + 0.5) * every - 0.5 + (left, top)
-    return [[FaintLine(back(line.ends), line.contrast, line.clear, line.missing, line.sure, line.aside) for line in scan.lines(number)] for number in range(len(places))]
+    return [[replace(line, ends=back(line.ends), aside=line.aside * every) for line in scan.lines(number)] for number in range(len(places))]
 
 
 class _Scan:
@@ -78,13 +87,13 @@ class _Scan:
     Attributes: responses: (places, 3, turns, offsets), levels; NaN where unknown. ways: (turns, offsets) pixels through the area. starts: (turns, offsets) where it begins,
     along; rows: (places, turns) by how many samples offsets are moved at a place; moved: (places, turns) likewise along."""
 
-    def __init__(self, small: np.ndarray, outline: np.ndarray, places: np.ndarray, every: int) -> None:
+    def __init__(self, small: np.ndarray, outline: np.ndarray, places: np.ndarray) -> None:
         height, width = small.shape
-        self.small, self.every = small, every
+        self.small = small
         self.middle = np.array([(width - 1) / 2, (height - 1) / 2])
         self.radius = radius = int(np.hypot(height, width) / 2) + 2
-        reach = int(np.ceil(4 * _SIGMA / every))
-        along = np.arange(-reach, reach + 1) * every / _SIGMA
+        reach = int(np.ceil(4 * _SIGMA))
+        along = np.arange(-reach, reach + 1) / _SIGMA
         kernel = along * np.exp(-along * along / 2)
         self.kernel = kernel / kernel[kernel > 0].sum()
         aside = outline - self.middle
@@ -109,12 +118,12 @@ class _Scan:
             np.maximum.at(end, row, at)
             crossed = end > begin
             begin, end = np.where(crossed, begin, 0.0), np.where(crossed, end, 0.0)
-            self.ways[number], self.starts[number], self.firsts[number] = (end - begin) * every, begin, first
+            self.ways[number], self.starts[number], self.firsts[number] = end - begin, begin, first
             self.rows[:, number], self.moved[:, number] = np.round(places @ across).astype(int), places @ way
             rows = np.arange(span) + first + self.rows[:, number, None]
             begins, ends = begin + self.moved[:, number, None], end + self.moved[:, number, None]
-            gap, far = APART / every, (APART + STRETCH) / every
-            stretches = np.array([[begins - far, begins - gap], [begins + gap, ends - gap], [ends + gap, ends + far]])
+            far = APART + STRETCH
+            stretches = np.array([[begins - far, begins - APART], [begins + APART, ends - APART], [ends + APART, ends + far]])
             left, right = np.round(stretches[:, 0]).astype(int), np.round(stretches[:, 1]).astype(int)
             ok = crossed & (right - left >= 3) & (left >= 0) & (right <= 2 * radius) & (rows >= 0) & (rows < 2 * radius)
             for end_of in stretches.transpose(1, 0, 2, 3):
@@ -134,10 +143,10 @@ class _Scan:
             return []
         spread = 1.4826 * float(np.median(np.abs(known))) + _FLOOR
         weaker, stronger = np.minimum(np.abs(before), np.abs(behind)), np.maximum(np.abs(before), np.abs(behind))
-        usable = (before * behind > 0) & np.isfinite(inside) & (self.ways >= _WAY) & (weaker > _ALIKE * stronger)
+        usable = (before * behind > 0) & np.isfinite(inside) & (self.ways >= _WAY) & (self.ways <= _LONG) & (weaker > _ALIKE * stronger)
         clear = np.where(usable, weaker, 0.0) / spread
         found: list[FaintLine] = []
-        apart, wide = round(_SAME[0] / float(np.degrees(TURNS[1]))), max(1, round(_SAME[1] / self.every))
+        apart, wide = round(_SAME[0] / float(np.degrees(TURNS[1]))), _SAME[1]
         while len(found) < _MOST:
             turn, at = (int(v) for v in np.unravel_index(int(clear.argmax()), clear.shape))
             if clear[turn, at] < CLEAR:
@@ -149,17 +158,24 @@ class _Scan:
         return found
 
     def _runs_through(self, place: int, turn: int, at: int, mean: float) -> bool:
-        """Whether each third of both stretches shows the edge: what only some strong things in a row make up is none."""
+        """Whether each third of both stretches shows the edge, and neither does so better another way: what only some strong things in a row make up is none, nor are two
+        edges that end in one line."""
         way = np.array([np.cos(TURNS[turn]), np.sin(TURNS[turn])])
         across = np.array([-way[1], way[0]])
         start = self._point(place, turn, at, 0.0)
-        reach, count = len(self.kernel) // 2, int(STRETCH / self.every) // 3
-        for first in (-(APART + STRETCH) / self.every, self.ways[turn, at] / self.every + APART / self.every):
-            along, aside = np.meshgrid(first + np.arange(3 * count), np.arange(-reach, reach + 1), indexing="ij")
+        reach, rows = len(self.kernel) // 2, np.arange(STRETCH)
+        wide = reach + int(max(_ASKEW)) + 1
+        for first in (-float(APART + STRETCH), float(self.ways[turn, at]) + APART):
+            along, aside = np.meshgrid(first + rows, np.arange(-wide, wide + 1), indexing="ij")
             points = start + along[..., None] * way + aside[..., None] * across
             strip = cv2.remap(self.small, points[..., 0].astype(np.float32), points[..., 1].astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-            thirds = strip.reshape(3, count, -1).mean(axis=1) @ self.kernel
-            if (thirds * np.sign(mean)).min() < _THIRD * abs(mean):
+            shown = np.lib.stride_tricks.sliding_window_view(strip, 2 * reach + 1, axis=1) @ self.kernel * np.sign(mean)
+            middle = shown.shape[1] // 2
+            if shown[:, middle].reshape(3, -1).mean(axis=1).min() < _THIRD * abs(mean):
+                return False
+            lean = (rows + 0.5) / STRETCH - 0.5
+            askew = [shown[rows, middle + np.round(some * lean).astype(int)].mean() for much in _ASKEW for some in (-2 * much, 2 * much)]
+            if max(askew) > _BETTER * shown[:, middle].mean():
                 return False
         return True
 
@@ -173,14 +189,13 @@ class _Scan:
         before, inside, behind = self.responses[place]
         mean = float(before[turn, at] + behind[turn, at]) / 2
         long = float(self.ways[turn, at])
-        near, far = max(1, round(_THERE / self.every)), max(1, round(_SOUGHT / self.every))
         turns = [other for other in (turn - 1, turn, turn + 1) if 0 <= other < len(TURNS)]
         # Neighbouring directions count their offsets from outlines of their own.
-        rows = [inside[other, np.clip(np.arange(-far, far + 1) + at + self.firsts[turn] + self.rows[place, turn] - self.firsts[other] - self.rows[place, other], 0,
+        rows = [inside[other, np.clip(np.arange(-_SOUGHT, _SOUGHT + 1) + at + self.firsts[turn] + self.rows[place, turn] - self.firsts[other] - self.rows[place, other], 0,
                                       inside.shape[1] - 1)] for other in turns]
         there = np.nanmax(np.where(np.isfinite(rows), np.array(rows) * np.sign(mean), -abs(mean)), axis=0)
-        here = float(there[far - near:far + near + 1].max())
-        beside = int(there.argmax()) - far
-        aside = beside * float(self.every) if abs(beside) > near and there.max() > 0.75 * abs(mean) and here < 0.5 * abs(mean) else 0.0
-        return FaintLine(np.array([self._point(place, turn, at, 0.0), self._point(place, turn, at, long / self.every)]), abs(mean), clear, 1 - here / abs(mean),
+        here = float(there[_SOUGHT - _THERE:_SOUGHT + _THERE + 1].max())
+        beside = int(there.argmax()) - _SOUGHT
+        aside = float(beside) if abs(beside) > _THERE and there.max() > 0.75 * abs(mean) and here < 0.5 * abs(mean) else 0.0
+        return FaintLine(np.array([self._point(place, turn, at, 0.0), self._point(place, turn, at, long)]), abs(mean), clear, 1 - here / abs(mean),
                          (abs(mean) - here) / (spread * float(np.sqrt(STRETCH / long))), aside)

@@ -421,8 +421,6 @@ FAINT = "faint"
 #: Of faint lines: the part missing from which one is looked at again, at which the score is a half (and where little is known of how others go on), and the spreads at
 #: which it is.
 _FAINT_FROM, _FAINT_HALVES, _FAINT_SURE = 0.4, (0.55, 0.65), 2.8
-#: How far around faint lines are sought for the area itself, pixels: as far as they are averaged.
-_FAINT_AROUND = 110
 
 
 def _faint_breaks(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, int]], known: list[Break]) -> tuple[list[tuple[float, Break]], np.ndarray]:
@@ -436,11 +434,11 @@ def _faint_breaks(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, in
                 return False
         return True
 
-    broken = [line for line in faint_lines(luma, area, [(0, 0)], _FAINT_AROUND)[0] if line.missing > _FAINT_FROM and new(line)]
+    broken = [line for line in faint_lines(luma, area, [(0, 0)])[0] if line.missing > _FAINT_FROM and new(line)]
     if not broken:
         return [], np.empty(0)
     # Where things that lie in one line by chance, or lines that nature interrupts, are seen so at untouched places, more is asked for.
-    others = [line for lines in faint_lines(luma, area, places, AROUND) for line in lines]
+    others = [line for lines in (faint_lines(luma, area, places) if places else []) for line in lines]
     natural = np.array([line.sure for line in others])
     known_well = len(natural) >= 5
     sure = max(_FAINT_SURE, 1.2 * float(np.quantile(natural, 0.95))) if known_well else _FAINT_SURE
