@@ -1,13 +1,13 @@
 """Repeat: the same clump, stone or cloud twice; also mirrored; also twice inside the region.
 
-Offsets are *proposed* on mid-band structure at half resolution (normalised cross-correlation by FFT; plain and mirrored),
-then *verified* at full resolution by the grain: two copies share their noise, two similar bricks do not. With A and B
-the high-passed patches, the agreement 1 - var(A - B) / (var A + var B) is near 0 for natural repetition and near 1 for
-a copy (a form of the correlation test of Fridrich, Soukal and Lukas 2003 on the noise residual of Lukas, Fridrich and
-Goljan 2006). What is regular agrees along its edges, too: a flag's stripe, a cup's two sides, courses of bricks. So the
-agreement is taken where neither of both has structure, over the flattest pixels, and pooled over the tiles that share an
-offset. The null is the picture's own best matches of untouched patches ("lag"). Where nothing was copied so, turned,
-scaled and mirrored copies are sought (`turned`).
+Offsets are *proposed* on mid-band structure at half resolution (normalised cross-correlation by FFT; plain and mirrored), and
+where that is no guide, as in a sky or on evenly small pebbles, on the grain of a large part of the fill at once; then *verified*
+at full resolution by the grain: two copies share their noise, two similar bricks do not. With A and B the high-passed
+patches, the agreement 1 - var(A - B) / (var A + var B) is near 0 for natural repetition and near 1 for a copy (a form of the
+correlation test of Fridrich, Soukal and Lukas 2003 on the noise residual of Lukas, Fridrich and Goljan 2006). What is regular
+agrees along its edges, too: a flag's stripe, a cup's two sides, courses of bricks. So the agreement is taken where neither of
+both has structure, over the flattest pixels, and pooled over the tiles that share an offset. The null is the picture's own
+best matches of untouched patches ("lag"). Where nothing was copied so, turned, scaled and mirrored copies are sought (`turned`).
 """
 
 from __future__ import annotations
@@ -152,6 +152,71 @@ def _best(fine: np.ndarray, steep: np.ndarray, band: Searched, mirrored_band: Se
     return best
 
 
+#: The largest part of the fill whose grain is sought at once, pixels; by how many spreads a place must stand out, and how many are looked at.
+_AT_ONCE, _STANDS_OUT, _FEW = 96, 5.5, 3
+
+
+@dataclass(frozen=True)
+class Again:
+    """A square of the fill, and where its grain lies again: `at`, `there`: top left corners (x, y), of `there` in the picture as it is; `side`: pixels; `mirrored`: flipped left
+    to right; `quarters`: turned by so many, as `np.rot90` turns; `sure`: natural spreads."""
+
+    at: tuple[int, int]
+    there: tuple[int, int]
+    side: int
+    mirrored: bool
+    quarters: int
+    sure: float
+
+
+def _grain_again(fine: np.ndarray, filled: np.ndarray, quarters: tuple[int, ...]) -> list[Again]:
+    """Where a large part of the fill's grain lies again, the surest first. One tile has too little of it to be sought blindly.
+
+    Args:
+        quarters: turns that are tried; unturned it is sought mirrored too.
+    """
+    inside = filled[:, :fine.shape[1]].astype(np.float32)
+    x, y, w, h = cv2.boundingRect(inside.astype(np.uint8))
+    side = min(w, h, _AT_ONCE)
+    if side < 12:
+        return []
+    if max(w, h) > side:
+        # The square that has most of the fill in it, and most of what is not the fill around it.
+        coarse = cv2.resize(inside, None, fx=0.125, fy=0.125, interpolation=cv2.INTER_AREA)
+        own, far = (2 * (some // 16) + 1 for some in (side, 2 * REACH))
+        worth = cv2.boxFilter(coarse, -1, (own, own), borderType=cv2.BORDER_CONSTANT) * cv2.boxFilter(1 - coarse, -1, (far, far), borderType=cv2.BORDER_CONSTANT)
+        _, _, _, (cx, cy) = cv2.minMaxLoc(worth)
+        x, y = (int(np.clip(8 * at + 4 - side // 2, low, low + long - side)) for at, low, long in ((cx, x, w), (cy, y, h)))
+    template, elsewhere = (fine * inside)[y:y + side, x:x + side], fine * (1 - inside)
+    found = []
+    for turns, mirrored in [*((some, False) for some in quarters), *([(0, True)] if 0 in quarters else [])]:
+        wanted = np.ascontiguousarray(np.rot90(template[:, ::-1] if mirrored else template, turns))
+        top, left = max(0, y - REACH), max(0, x - REACH)
+        match = cv2.matchTemplate(elsewhere[top:y + side + REACH, left:x + side + REACH], wanted, cv2.TM_CCORR)
+        spread = float(match.std()) + 1e-6
+        for _ in range(_FEW):
+            _, peak, _, (px, py) = cv2.minMaxLoc(match)
+            if peak < _STANDS_OUT * spread:
+                break
+            match[max(0, py - 2):py + 3, max(0, px - 2):px + 3] = 0
+            found.append(Again((x, y), (left + px, top + py), side, mirrored, turns, float(peak / spread)))
+    return sorted(found, key=lambda one: -one.sure)[:_FEW]
+
+
+def _proposed(fine: np.ndarray, steep: np.ndarray, at: tuple[int, int], side: int, again: list[Again], best: Match | None) -> Match | None:
+    """The likest of a tile's best counterpart so far and of those that lie with it where grain lies again."""
+    tile = fine[at[1]:at[1] + side, at[0]:at[0] + side]
+    if tile.shape != (side, side) or tile.std() < _EMPTY:
+        return best
+    for one in again:
+        right = one.at[0] + one.side - at[0] - side if one.mirrored else at[0] - one.at[0]
+        near = (one.there[0] + right, one.there[1] + at[1] - one.at[1])
+        found = _refine(fine, tile, near, one.mirrored) if min(near) >= 0 else None
+        if found and (best is None or found[0] > best.likeness):
+            best = _told(fine, steep, at, found[1], side, one.mirrored, found[0], 0.0)
+    return best
+
+
 def _told(fine: np.ndarray, steep: np.ndarray, at: tuple[int, int], source: tuple[int, int], side: int, mirrored: bool, likeness: float, coarse: float) -> Match:
     here, there = ((slice(y, y + side), slice(x, x + side)) for x, y in (at, source))
     other, slope = (plane[there][:, ::-1] if mirrored else plane[there] for plane in (fine, steep))
@@ -224,7 +289,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return Abstention("the region is too narrow to hold a patch that could be recognised")
     # A mirrored copy is seen in every other tile as well as in each.
     many = len(tiles) > 16
-    matches = [match for number, at in enumerate(tiles) if (match := _best(fine, steep, searched, None if many and number % 2 else mirrored, at, side))]
+    again = _grain_again(fine, window.filled, (0,))
+    matches = [match for number, at in enumerate(tiles)
+               if (match := _proposed(fine, steep, at, side, again, _best(fine, steep, searched, None if many and number % 2 else mirrored, at, side)))]
     if not matches:
         return Abstention("the fill holds no grain or detail by which a copy could be told")
     found = [match for at in _control_tiles(window, side) if (match := _best(fine, steep, searched, mirrored, at, side))]
@@ -242,7 +309,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     readings = [_reading(window, fine, [matches[i] for i in group], float(max(scores[i] for i in group)), natural) for group in groups]
     if readings:
         return sorted(readings, key=lambda reading: -reading.score)[:6]
-    other = _turned(window, doubt, searched, tiles, side)
+    other = _turned(window, doubt, fine, searched, tiles, side)
     if other is not None and (other.score >= 0.5 or other.score > float(scores.max())):
         return [other]
     strongest = int(np.argmax(scores))
@@ -289,6 +356,14 @@ _PLACES = 5
 _QUARTERED, _ALIKE, _APART = 6, 0.35, 6.0
 
 
+def _quartered(quarters: int, at: tuple[int, int], there: tuple[int, int], last: int) -> np.ndarray:
+    """(2, 3) matrix from an area to where a square of it, `last` + 1 px wide, lies turned by quarters; corners (x, y) at `at` and `there`."""
+    (x, y), (sx, sy) = at, there
+    turn, shift = {1: (((0, 1), (-1, 0)), (sx - y, sy + last + x)), 2: (((-1, 0), (0, -1)), (sx + last + x, sy + last + y)),
+                   3: (((0, -1), (1, 0)), (sx + last + y, sy - x))}[quarters]
+    return np.column_stack([np.array(turn, float), np.array(shift, float)])
+
+
 def _quarters(band: Searched, tiles: list[tuple[int, int]], side: int) -> list[tuple[np.ndarray, np.ndarray]]:
     """Copies turned by one, two or three quarters, as proposals: ((2, 3) matrix from area to source, (n, 2) points that said so), those of most tiles first.
 
@@ -318,15 +393,14 @@ def _quarters(band: Searched, tiles: list[tuple[int, int]], side: int) -> list[t
                     break
                 match[max(0, py - 4):py + 5, max(0, px - 4):px + 5] = -1
                 sx, sy = (left + px) * 2, (top + py) * 2
-                shift = {1: (sx - y, sy + last + x), 2: (sx + last + x, sy + last + y), 3: (sx + last + y, sy - x)}[quarters]
-                proposed.append((quarters, np.array(shift, float), (x, y), float(alike)))
+                proposed.append((quarters, _quartered(quarters, (x, y), (sx, sy), last)[:, 2], (x, y), float(alike)))
     clusters: list[tuple[float, np.ndarray, np.ndarray]] = []
     for quarters, moved, _, _ in proposed:
         same = [one for one in proposed if one[0] == quarters and np.hypot(*(one[1] - moved)) <= _APART]
         # A turned copy fills what it was laid into: a third of its tiles must say the same.
         if len({at for _, _, at, _ in same}) < max(min(2, len(some)), -(-len(some) // 3)):
             continue
-        turn = np.array({1: [[0, 1], [-1, 0]], 2: [[-1, 0], [0, -1]], 3: [[0, -1], [1, 0]]}[quarters], float)
+        turn = _quartered(quarters, (0, 0), (0, 0), last)[:, :2]
         seen = np.array([(x + dx, y + dy) for _, _, (x, y), _ in same for dx in (0, last) for dy in (0, last)], float)
         clusters.append((sum(alike for *_, alike in same), np.column_stack([turn, np.median([one[1] for one in same], axis=0)]), seen))
     best: list[tuple[np.ndarray, np.ndarray]] = []
@@ -336,13 +410,17 @@ def _quarters(band: Searched, tiles: list[tuple[int, int]], side: int) -> list[t
     return best[:2]
 
 
-def _turned(window: Window, doubt: float, band: Searched, tiles: list[tuple[int, int]], side: int) -> Reading | None:
+def _turned(window: Window, doubt: float, fine: np.ndarray, band: Searched, tiles: list[tuple[int, int]], side: int) -> Reading | None:
     """A copy that was turned, scaled or mirrored before it was laid in."""
     searcher = Searcher(window, high_pass, steepness)
     best = lambda options: max((one for one in options if one is not None), key=lambda one: one.agreement, default=None)
 
     def turned(area: np.ndarray, some: list[tuple[int, int]]) -> Similar | None:
-        found: Similar | None = best(searcher.verified(matrix, False, area, seen) for matrix, seen in _quarters(band, some, side))
+        by_grain = []
+        for one in _grain_again(fine, area, (1, 2, 3)):
+            corners = np.array([(one.at[0] + dx, one.at[1] + dy) for dx in (0, one.side - 1) for dy in (0, one.side - 1)], float)
+            by_grain.append((_quartered(one.quarters, one.at, one.there, one.side - 1), corners))
+        found: Similar | None = best(searcher.verified(matrix, False, area, seen) for matrix, seen in [*_quarters(band, some, side), *by_grain])
         return found
 
     by_corners, by_tiles = searcher.best(window.filled), turned(window.filled, tiles)

@@ -2,10 +2,11 @@
 
 At every place the *smaller* eigenvalue of the structure tensor (Bigun and Granlund 1987) says how much detail there is across the
 least busy direction: a blur lowers both eigenvalues, a streak only that one. It is taken at a fine and two middle scales, as a
-logarithm, and compared with what the surroundings let one expect at that place, in three ways: their own values, cleared of
+logarithm, and compared with what the surroundings let one expect at that place, in these ways: their own values, cleared of
 brightness (noise follows it) and carried inward by normalised convolution (Knutsson and Westin 1993); the same cleared of coarse
 structure too, since where there are clumps there is detail on them; and the least that any place of this picture has, which is its
-grain. The shortfall is averaged over small and large patches; the null is the same outline laid over untouched parts of the same result.
+grain, in detail and, where nothing was compressed, in grain itself. The shortfall is averaged over small and large patches; the
+null is the same outline laid over untouched parts of the same result.
 """
 
 from __future__ import annotations
@@ -43,8 +44,9 @@ NULL = "outline"
 WEIGHTS = np.array((0.2, 0.5, 0.3), np.float32)
 #: Patches whose mean shortfall is judged: side in grid steps; 0 is the whole fill.
 PATCHES = (3, 7, 0)
-#: The three ways to know what is expected.
-WAYS = ("around", "around and coarse", "least")
+#: The ways to know what is expected, and the least that must be missing by each.
+WAYS = ("around", "around and coarse", "least", "least grain")
+_LEAST = (0.5, 0.5, 0.25, 0.6)
 _HALF, _WIDTH = 4.0, 0.9
 #: A shortfall (natural logarithm of energy) below this is never called natural spread.
 FLOOR = (0.16, 0.14, 0.10)
@@ -57,13 +59,18 @@ def _columns(cells: Cells, way: int) -> list[np.ndarray]:
 class Expectations:
     """What the surroundings let one expect, by each of `WAYS`."""
 
-    def __init__(self, ground: Ground) -> None:
-        self.ground = ground
+    def __init__(self, ground: Ground, lossy: bool) -> None:
+        self.ground, self.lossy = ground, lossy
         self.slopes = [regressed(ground.around.logs, _columns(ground.around, way), ground.known) for way in (0, 1)]
         self.cleared = [(ground.around.logs - predicted(slope, _columns(ground.around, way))).astype(np.float32) for way, slope in enumerate(self.slopes)]
         self.joined = np.concatenate(self.cleared, axis=-1)
         self.seen = tellable(ground.around)
         self.least = np.percentile(ground.around.logs[ground.known], 4, axis=0)
+        # Grain follows brightness; detail only adds to it.
+        noise, columns = ground.around.noise[..., None], _columns(ground.around, 0)
+        self.grain_slope = regressed(noise, columns, ground.known)
+        self.grain = (noise - predicted(self.grain_slope, columns))[..., 0]
+        self.least_grain = float(np.percentile(self.grain[ground.known], 4))
 
     def shortfall(self, corner: tuple[int, int], shape: np.ndarray, cells: Cells | None = None) -> tuple[np.ndarray, np.ndarray]:
         """How much detail is missing in a shape of cells: the fill's own (`cells`), or, for a control, the untouched ones there.
@@ -88,6 +95,9 @@ class Expectations:
             ways.append(missing @ WEIGHTS)
         # Below the picture's own grain nothing natural lies; the coarsest scale has no grain and says nothing here.
         ways.append(np.clip(self.least - logs, -0.6, 3.0)[..., :2].mean(-1) * seen)
+        if not self.lossy:
+            grain = self.grain[where] if cells is None else cells.noise - predicted(self.grain_slope, _columns(cells, 0))[..., 0]
+            ways.append(np.clip(self.least_grain - grain, -0.6, 3.0) * seen)
         return np.stack(ways), first
 
 
@@ -102,7 +112,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return Abstention(ground)
     if not ground.enough:
         return Abstention("too little untouched picture around the region to know how much detail belongs here")
-    expectations = Expectations(ground)
+    expectations = Expectations(ground, window.lossy)
     missing, by_scale = expectations.shortfall(ground.corner, ground.inside, ground.fill)
 
     def chance(corner: tuple[int, int], shape: np.ndarray, cells: Cells | None) -> np.ndarray:
@@ -116,7 +126,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     found = _pooled(missing, known)
     far = np.stack([np.where(pool > -9, excess(pool, values[:, k], FLOOR[k % len(PATCHES)]), -1e3) for k, pool in enumerate(found)])
     # Compression takes some detail itself, unevenly. Less than a sixth of the detail gone is nothing a person sees, however even the surroundings are.
-    least = np.array([0.5, 0.5, 0.25]).repeat(len(PATCHES))[:, None, None] + (0.12 if window.lossy else 0.0)
+    least = np.array(_LEAST[:len(missing)]).repeat(len(PATCHES))[:, None, None] + (0.12 if window.lossy else 0.0)
     scores = np.minimum(score_of(far, _HALF, _WIDTH), score_of((np.stack(found) - least) / 0.12, 0.0, 1.0))
     level, best = scores.argmax(axis=0), scores.max(axis=0)
     natural = [natural_range(values[:, k], ground.null) for k in range(len(found))]
