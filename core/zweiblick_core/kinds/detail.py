@@ -399,6 +399,24 @@ def pools(values: np.ndarray, known: np.ndarray, sides: tuple[int, ...]) -> list
     return found
 
 
+def narrowed(hot: np.ndarray, values: np.ndarray, known: np.ndarray) -> np.ndarray:
+    """Some cells that were told by the mean of them all, less those that have no part in it: where most of what is missing is missing in a part of them, that part.
+
+    Args:
+        hot: bool (rows, columns). values: what was averaged, likewise. known: bool, which cells count.
+    """
+    near = pools(values, known, (3,))[0]
+    some = hot & (near > -9)
+    if not some.any():
+        return hot
+    most = float(np.percentile(near[some], 95))
+    kept = some & (near >= 0.4 * most)
+    rest = some & ~kept
+    if not rest.any() or float(values[rest].mean()) > 0.25 * float(values[kept].mean()):
+        return hot
+    return np.asarray(kept)
+
+
 def pixels_of(window: Window, ground: Ground, cells: np.ndarray, margin: int = 2) -> np.ndarray:
     """Pixels of the fill that some of its cells stand for; uint8 like the window."""
     pixels = np.zeros(window.mask.shape, np.uint8)

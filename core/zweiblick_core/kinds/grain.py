@@ -13,7 +13,7 @@ from ..calibrate import excess, least_told, natural_range, score_of
 from ..carriers import Carriers, Grain
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
-from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, ground_of, inside_and_around, missing_by_size, outlined, pixels_of, pools, predicted, regressed, sparser
+from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, ground_of, inside_and_around, missing_by_size, narrowed, outlined, pixels_of, pools, predicted, regressed, sparser
 
 NULL = "outline"
 PATCHES = (7, 0)
@@ -138,6 +138,7 @@ def _side(window: Window, ground: Ground, departure: dict[int, np.ndarray], flat
     k = int(level[at])
     natural = natural_range(values[:, first + k], ground.null)
     hot = (best >= min(0.5, 0.9 * float(best[at]))) & flat
+    hot = narrowed(hot, departure[sign], flat)
     pixels = pixels_of(window, ground, hot)
     (x, y, w, h), ring = outlined(window, pixels)
     inside, around = inside_and_around(window, pixels if pixels.any() else window.filled.astype(np.uint8), float(best[at]))

@@ -29,6 +29,7 @@ from .detail import (
     ground_of,
     inside_and_around,
     missing_by_size,
+    narrowed,
     outlined,
     pixels_of,
     pools,
@@ -130,7 +131,12 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     scores = np.minimum(score_of(far, _HALF, _WIDTH), score_of((np.stack(found) - least) / 0.12, 0.0, 1.0))
     level, best = scores.argmax(axis=0), scores.max(axis=0)
     natural = [natural_range(values[:, k], ground.null) for k in range(len(found))]
-    hot = (best >= 0.5).astype(np.uint8)
+    told = best >= 0.5
+    for way in range(len(missing)):
+        # What only the mean over the whole fill tells.
+        whole = told & (level == way * len(PATCHES) + len(PATCHES) - 1)
+        told &= ~whole | narrowed(whole, missing[way], known)
+    hot = told.astype(np.uint8)
     count, labels = cv2.connectedComponents(cv2.morphologyEx(hot, cv2.MORPH_CLOSE, np.ones((3, 3), np.uint8)) & known.astype(np.uint8), connectivity=8)
     planes: Planes = window.shared["planes"]
     readings = [_reading(window, ground, planes, labels == label, best, level, found, by_scale, natural) for label in range(1, count)
