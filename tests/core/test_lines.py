@@ -58,3 +58,26 @@ def test_courses_that_go_straight_on_outside_leave_nothing():
     assert departures(np.concatenate([askew, on]), AREA, level) == []
     beside = on + np.array([0.0, 9.0, 0.0, 9.0])
     assert len(departures(np.concatenate([askew, beside]), AREA, level)[0].lines) >= 4
+
+
+def waved(pixels, length=44.0):
+    """The bar, which swings to and fro inside the area and ends there where it entered."""
+    y, x = np.mgrid[:400, :400].astype(np.float32)
+    inside = cv2.distanceTransform(AREA.astype(np.uint8), cv2.DIST_L2, 5)
+    swing = np.clip(inside / 14, 0, 1) * pixels * np.sin(2 * np.pi * x / length)
+    return cv2.remap(barred(), x, y + swing.astype(np.float32), cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+
+
+@pytest.mark.parametrize(("pixels", "length"), [(3.0, 50.0), (4.0, 35.0), (4.0, 44.0), (5.0, 60.0)])
+def test_a_bar_that_swings_faster_than_from_step_to_step_is_followed(pixels, length):
+    luma = waved(pixels, length)
+    waves = [one for one in breaks_of(segments_of(luma, AREA), AREA, luma) if one.what == "wave"]
+    # Followed over some pixels at once, the height of its crests is a little less.
+    assert waves and all(0.6 * pixels < one.amount < 1.2 * pixels and one.paired for one in waves)
+
+
+def test_what_goes_on_lies_aside_or_is_turned_as_a_whole_is_no_wave():
+    for matrix in (np.float32([[1, 0, 0], [0, 1, 0]]), np.float32([[1, 0, 0], [0, 1, 4]]), cv2.getRotationMatrix2D((200, 198), 4, 1)):
+        luma = np.where(AREA, cv2.warpAffine(barred(), matrix, (400, 400), borderMode=cv2.BORDER_REFLECT), barred())
+        found = breaks_of(segments_of(luma, AREA), AREA, luma)
+        assert found and all(one.what != "wave" for one in found)

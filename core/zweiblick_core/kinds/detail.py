@@ -410,6 +410,8 @@ def narrowed(hot: np.ndarray, values: np.ndarray, known: np.ndarray) -> np.ndarr
     if not some.any():
         return hot
     most = float(np.percentile(near[some], 95))
+    if most <= 0:
+        return hot
     kept = some & (near >= 0.4 * most)
     rest = some & ~kept
     if not rest.any() or float(values[rest].mean()) > 0.25 * float(values[kept].mean()):

@@ -44,6 +44,8 @@ _TRUE = 0.012
 FAR = 240
 #: Lines followed at untouched places, from which on a single one seen from one side may be called broken.
 _MANY = 20
+#: And how sure it must be (training photographs: those that stand for a flaw are above .95).
+_ALONE = 0.93
 #: How far around the region straight edges are sought, pixels; as far as anything for regions that are not large.
 AROUND = 260
 #: Surroundings wider and taller than this are searched at half the size, pixels.
@@ -320,27 +322,83 @@ def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> 
     facts: dict[str, Any] = dict(ends=(first.entry, second.entry), contrast=min(first.contrast, second.contrast), length=gap,
                  angle=float(np.degrees(np.arctan2(toward[1], toward[0])) % 180), paired=True)
     missing = 1.0 - float(there.mean())
+    # Two ends that do not quite lie on one line leave that much room between them.
+    room = max(abs(float(first.aside @ between)), abs(float(second.aside @ between)))
+    apart, tilt, swing, rest = 0.0, 0.0, 0.0, np.inf
+    if good.mean() >= 0.5:
+        apart = float(np.median(np.abs(lags[good])))
+        apart = apart if apart > room + 1.2 else max(0.0, apart - room)
+        tilt, swing, rest = _course_of((np.arange(count)[good] + 0.5) * STEP, lags[good], gap)
+    if rest >= 0.9:
+        # Neither aside as a whole nor at an angle: it may swing, and faster than from one such step to the next.
+        closely, beside, likeness = _followed(luma, first.entry, toward, gap, template, room)
+        close = _swing_of(closely, beside) if likeness > _LIKE else 0.0
+        if close > max(1.2, 0.75 * apart, swing):
+            return Break("wave", close, likeness, trace=first.entry + closely[:, None] * toward + beside[:, None] * aside, aside=(0.0, close, 0.0), **facts)
     if missing > 0.5 and (min(first.length, second.length) < 0.45 * gap or not _in_one_line(first, second)):
         # Two short joints that happen to lie in one line need not have been one, nor two edges that do not quite.
         return None
-    if good.mean() >= 0.5:
-        # Two ends that do not quite lie on one line leave that much room between them.
-        aside_by = max(abs(float(first.aside @ between)), abs(float(second.aside @ between)))
-        apart = float(np.median(np.abs(lags[good])))
-        apart = apart if apart > aside_by + 1.2 else max(0.0, apart - aside_by)
-        tilt, swing, rest = _course_of((np.arange(count)[good] + 0.5) * STEP, lags[good], gap)
-        # It goes on, beside its line: the chord is known from both sides, so this is its true offset.
-        if apart > 1.2 or swing > 1.2 or missing < 0.5:
-            sure = float(correlation.max(axis=1)[good].mean())
-            # Two ends that were found a little aside tilt the chord between them by as much.
-            tilt = max(0.0, tilt - float(np.degrees(aside_by / gap)))
-            what, amount = "offset", apart
-            if swing > 1.2 and swing > 0.75 * apart:
-                what, amount = "wave", swing
-            elif tilt > 0.9 and rest < 0.9 and np.tan(np.radians(tilt)) * gap > 2.2 * max(apart, 1.2):
-                what, amount = "tilt", tilt
-            return Break(what, amount, sure, trace=trace[good], aside=(apart, swing, tilt), **facts)
+    # It goes on, beside its line: the chord is known from both sides, so this is its true offset.
+    if good.mean() >= 0.5 and (apart > 1.2 or swing > 1.2 or missing < 0.5):
+        sure = float(correlation.max(axis=1)[good].mean())
+        # Two ends that were found a little aside tilt the chord between them by as much.
+        tilt = max(0.0, tilt - float(np.degrees(room / gap)))
+        what, amount = "offset", apart
+        if swing > 1.2 and swing > 0.75 * apart:
+            what, amount = "wave", swing
+        elif tilt > 0.9 and rest < 0.9 and np.tan(np.radians(tilt)) * gap > 2.2 * max(apart, 1.2):
+            what, amount = "tilt", tilt
+        return Break(what, amount, sure, trace=trace[good], aside=(apart, swing, tilt), **facts)
     return Break("missing", missing, 1.0, trace=np.empty((0, 2)), **facts)
+
+
+#: The likeness along a line that was followed closely from which it is known to be that line, and what part of what speaks against straight on may speak against its way.
+_LIKE, _LIKELIER = 0.8, 0.65
+#: Steps at which a line is followed closely, the length of it that is averaged at each, how far it may move from one to the next, pixels, and what moving costs of its likeness.
+FINE, _OVER, _MOVE, _COST = 4, 6, 3, 0.03
+
+
+def _followed(luma: np.ndarray, start: np.ndarray, toward: np.ndarray, gap: float, template: np.ndarray, room: float) -> tuple[np.ndarray, np.ndarray, float]:
+    """The likeliest way of a line from one known end to the other (Viterbi 1967): it may wander, but not jump, and ends where it is known to.
+
+    Args:
+        room: how far beside their chord both ends may lie, pixels.
+
+    Returns:
+        (n,) pixels along the chord; (n,) pixels beside it; the median likeness along the way, 0..1, or 0 where straight on is about as likely.
+    """
+    count = int((gap - _OVER) // FINE)
+    if count < 5:
+        return np.empty(0), np.empty(0), 0.0
+    patch = _patch(luma, start, toward, 3.0, (count - 1) * FINE + _OVER)
+    rows = np.stack([patch[k * FINE:k * FINE + _OVER].mean(axis=0) for k in range(count)])
+    correlation, amplitude = _sought(rows, template)
+    worth = np.clip(correlation, 0, 1) * np.clip(amplitude / 0.45, 0, 1)
+    lags = np.arange(worth.shape[1]) - _LAGS
+    far = np.where(np.abs(lags) > room + 1.5, -1.0, 0.0)
+    moves = lags[None, :] - lags[:, None]
+    cost = np.where(np.abs(moves) <= _MOVE, _COST * moves.astype(float) ** 2, np.inf)
+    total, came = worth[0] + far, np.zeros(worth.shape, int)
+    for row in range(1, count):
+        options = total[:, None] - cost
+        came[row] = options.argmax(axis=0)
+        total = options.max(axis=0) + worth[row]
+    best = np.zeros(count, int)
+    best[-1] = int((total + far).argmax())
+    for row in range(count - 1, 0, -1):
+        best[row - 1] = came[row, best[row]]
+    way, straight = worth[np.arange(count), best], worth[:, _LAGS - 1:_LAGS + 2].max(axis=1)
+    # On busy ground some other way is always a little likelier than straight on.
+    likeness = float(np.median(way)) if 1 - way.mean() < _LIKELIER * (1 - straight.mean()) else 0.0
+    return 3.0 + _OVER / 2 + FINE * np.arange(count), _refined(correlation, best) - _LAGS, likeness
+
+
+def _swing_of(where: np.ndarray, lags: np.ndarray) -> float:
+    """Half the way between extremes of a line that was followed closely, about its own straight course, pixels."""
+    slope, shift = _fitted(where, lags)
+    off = lags - (slope * where + shift)
+    # One place that was recognised wrongly is no wave.
+    return float(np.ptp([np.median(off[max(0, k - 1):k + 2]) for k in range(len(off))])) / 2
 
 
 def _course_of(where: np.ndarray, lags: np.ndarray, gap: float) -> tuple[float, float, float]:
@@ -491,7 +549,7 @@ def _stands(bundle: list[tuple[float, Break]], known: int) -> bool:
     alike = max(sum(one.like(other) for _, other in bundle) for _, one in bundle)
     if alike > 1:
         return known >= 5 or alike > 3
-    return what != "kink" and known >= _MANY
+    return what != "kink" and known >= _MANY and bundle[0][0] >= _ALONE
 
 
 #: How far displaced ground must stand out for a half, and the width; how many of its crossings are shown, and how far to either side, pixels.
