@@ -258,6 +258,12 @@ def _is_coarse_too(smear: Reading) -> bool:
     return missing[-1] > 0.45 * missing[0]
 
 
+def _is_washed_in_part(smear: Reading) -> bool:
+    """Whether grain went, and the finest detail with it, in a part of the fill only: what denoises, enlarges or lays on grain does so all over."""
+    grain, fine = _lacks(smear)
+    return smear.evidence.get("expected_from") == "least grain" and float(smear.evidence.get("share_of_fill", 1.0)) < 0.5 and grain > 0.8 and fine > 0.4
+
+
 def _lacks_detail(reading: Reading) -> bool:
     return reading.kind == "smear" or (reading.kind, reading.evidence.get("what")) in (("soft", "soft"), ("grain", "less grain"))
 
@@ -275,6 +281,8 @@ def _one_lack(kept: list[Reading]) -> None:
         kind = named(by_kind.get("soft") or by_kind.get("smear") or first)
         if any(_is_denoised(r) for r in together):
             kind = "grain"
+        elif "smear" in by_kind and _is_washed_in_part(by_kind["smear"]):
+            kind = "smear"
         elif "grain" in by_kind:
             flat = float(by_kind["grain"].evidence.get("texture_over_grain", 9.0)) < 0.9
             if "soft" not in by_kind:

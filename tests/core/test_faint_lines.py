@@ -91,3 +91,11 @@ def test_a_check_tells_of_it_and_of_nothing_where_the_bar_goes_on():
         assert [one.evidence["what"] for one in findings] == what
         if findings:
             assert findings[0].evidence["count"] == 2 and findings[0].evidence["from_both_sides"] and findings[0].measure.value > 0.6
+
+
+@pytest.mark.parametrize("far", [700.0, 1500.0])
+def test_boards_that_run_together_are_no_line_that_is_missing_between_two_of_them(far):
+    y, x = np.mgrid[:SHAPE[0], :SHAPE[1]]
+    bearing = np.arctan2(y - 250, x - 260 + far) * far / 20
+    tone = np.random.default_rng(3).normal(0, 14, 400)[np.floor(bearing).astype(int) + 200]
+    assert [line for line in told(ground() * 0.7 + 40 + tone) if line.missing > 0.4] == []

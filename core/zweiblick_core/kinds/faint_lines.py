@@ -27,7 +27,7 @@ _MOST, _SAME = 6, (9.0, 6)
 #: How far beside its line an edge is still there, and how far it is sought.
 _THERE, _SOUGHT = 2, 5
 #: By how much a stretch may run another way (samples over its length), and how much better it may stand out so before it is not this line's.
-_ASKEW, _BETTER = (1.5, 3.0), 1.25
+_ASKEW, _BETTER = (1.5, 3.0, 4.5, 6.0), 1.25
 #: Smallest spread of differences, levels.
 _FLOOR = 0.3
 

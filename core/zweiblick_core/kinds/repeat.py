@@ -36,7 +36,7 @@ class Match:
     """A tile and its best counterpart. Positions are full resolution window pixels (x, y) of top left corners.
 
     `mirrored`: the source must be flipped left-right to give the copy. `likeness`: of all detail, -1..1; `agreement`: of the grain, taken where neither has structure, -1..1;
-    `grain`: its deviation there, levels of 255."""
+    `grain`: its deviation there, levels of 255; `coarse`: likeness of structure, 0 where it was found by its grain alone."""
 
     at: tuple[int, int]
     source: tuple[int, int]
@@ -334,6 +334,9 @@ def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: f
             grain = float(np.median([one.grain for one in some]))
             # Little grain tells little.
             least = max(NEEDED[window.lossy][min(len(some), 3) - 1], highest + 0.15) + 0.5 * max(0.0, 0.6 - grain) + 0.06 * doubt
+            if match.coarse == 0.0:
+                # Where fine detail is regular, a search by it finds what is likest of all.
+                least = max(least, min(float(controls.max()) + 0.05, 0.92))
             # A thing that is alike on both sides of its middle lies in the fill with both: only the very pixels make a copy of that.
             # A thing whose middle lies beside the fill is alike on both sides of an upright axis: level with itself, and near.
             beside = match.mirrored and abs(match.source[1] - match.at[1]) <= 2 and abs(match.source[0] - match.at[0]) < 4 * match.side

@@ -168,4 +168,5 @@ def _reading(window: Window, ground: Ground, planes: Planes, tiles: np.ndarray, 
                     "missing_by_scale": by_scale[ys, xs].mean(axis=0), "missing_by_size": missing_by_size(window, ground, tiles),
                     "sparser": sparser(window, pixels, float(best[ys, xs].max())), "streaks": {"coherence": coherence,
                             "angle": along},
-                    "patch_px": PATCHES[k % len(PATCHES)] * STRIDE, "expected_from": WAYS[k // len(PATCHES)]})
+                    "patch_px": PATCHES[k % len(PATCHES)] * STRIDE, "expected_from": WAYS[k // len(PATCHES)],
+                    "share_of_fill": float(pixels.sum() / max(int(window.filled.sum()), 1))})
