@@ -15,7 +15,7 @@ const finding = (id: number, group: string, severity: number, kind = "seam") => 
 }) as unknown as Finding;
 
 const detail = {
-  cell: 1, checked: true, covered: {}, backdrop: "organic", overall: 0.4, scores: { seam: 0.9 }, abstained: { repeat: "the region is too narrow" },
+  cell: 1, checked: true, covered: {}, backdrop: "organic", overall: 0.4, scores: { seam: 0.9, halo: 0, repeat: 0 }, abstained: { repeat: "the region is too narrow" },
   groups: ["g1", "g2", "g3", "g4"].map((id) => ({ id, cause: "c", words: `place ${id}: cause`, bbox: [0, 0, 1, 1] })),
   findings: [finding(1, "g1", 0.2), finding(2, "g2", 0.9), finding(3, "g2", 0.3, "halo"), finding(4, "g3", 0.5), finding(5, "g4", 0.1)],
 } as unknown as CellDetail;
@@ -57,7 +57,7 @@ describe("findings", () => {
 
   it("say so when there is nothing to report", () => {
     const { container } = render(<Findings detail={{ ...detail, findings: [], groups: [] }} size={5} selected={null} onSelect={nothing} onAnswer={nothing} mayRule />);
-    expect(container.textContent).toContain("Nothing to report in what was examined: seam.");
+    expect(container.textContent).toContain("Nothing to report in what was examined: seam, halo.");
   });
 });
 

@@ -62,7 +62,7 @@ export function Findings({ detail, size, selected, onSelect, onAnswer, mayRule }
   const abstained = Object.entries(detail.abstained);
   return (
     <div>
-      {ordered.length === 0 && <p className="m-0">Nothing to report in what was examined: {Object.keys(detail.scores).filter((kind) => (detail.scores[kind] ?? 0) > 0).join(", ") || "no kind could tell"}.</p>}
+      {ordered.length === 0 && <p className="m-0">Nothing to report in what was examined: {Object.keys(detail.scores).filter((kind) => !(kind in detail.abstained)).join(", ") || "no kind could tell"}.</p>}
       {open.map((name) => {
         const group = detail.groups.find((one) => one.id === name);
         return (
