@@ -400,7 +400,8 @@ def pools(values: np.ndarray, known: np.ndarray, sides: tuple[int, ...]) -> list
 
 
 def narrowed(hot: np.ndarray, values: np.ndarray, known: np.ndarray) -> np.ndarray:
-    """Some cells that were told by the mean of them all, less those that have no part in it: where most of what is missing is missing in a part of them, that part.
+    """Some cells that were told by the mean of them all, less those that have no part in it: where most of what is missing is missing in a part of them, that part;
+    a few that have no part in it are no part to leave out.
 
     Args:
         hot: bool (rows, columns). values: what was averaged, likewise. known: bool, which cells count.
@@ -414,7 +415,7 @@ def narrowed(hot: np.ndarray, values: np.ndarray, known: np.ndarray) -> np.ndarr
         return hot
     kept = some & (near >= 0.4 * most)
     rest = some & ~kept
-    if not rest.any() or float(values[rest].mean()) > 0.25 * float(values[kept].mean()):
+    if rest.sum() < 0.25 * some.sum() or float(values[rest].mean()) > 0.25 * float(values[kept].mean()):
         return hot
     return np.asarray(kept)
 

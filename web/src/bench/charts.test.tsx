@@ -15,8 +15,10 @@ test("a smear shows detail by its size, inside against around, and the way its s
 });
 
 test("a spectrum says what is inside against what lies around at every size, a step how large it is against its parallels", () => {
-  render(<CurveChart curve={{ what: "spectrum", unit: "L*", at: [2.4, 4.8], value: [0.2, 1.5], low: [0.4, 1.2], high: [0.9, 2], found: [false, false] }} />);
+  const drawn = render(<CurveChart curve={{ what: "spectrum", unit: "L*", at: [2.4, 4.8], value: [0.2, 1.5], low: [0.4, 1.2], high: [0.9, 2], found: [false, false] }} />);
   expect(screen.getByRole("img", { name: "2.4 px: 0.2 inside, 0.4 to 0.9 around; 4.8 px: 1.5 inside, 1.2 to 2 around" })).toBeTruthy();
+  // Only sizes that were measured are marked: a mark before the first would lie outside the frame.
+  expect([...drawn.container.querySelectorAll("text")].map((mark) => mark.textContent)).toEqual(["4 px"]);
   const { container } = render(<CurveChart curve={{ what: "step", unit: "CIEDE2000", at: [0, 0.3, 0.6], value: [1, 6, 5], low: [0.5, 0.5, 0.5], high: [2, 2, 2], found: [false, true, true] }} />);
   expect(screen.getByRole("img", { name: "step across the rim, CIEDE2000: up to 6; parallels outside 0.5 to 2" })).toBeTruthy();
   // One bar for each place that the finding covers, and nothing drawn outside the frame.
@@ -27,6 +29,8 @@ test("a spectrum says what is inside against what lies around at every size, a s
 test("a broken line says how many there are, at what angle, and from where they were followed", () => {
   render(<EvidencePlots finding={finding({ type: "line", what: "offset", count: 2, from_both_sides: true, lines: [{ amount: 3, angle: 2 }, { amount: 2, angle: 4 }] })} />);
   expect(screen.getByText("2 lines, at 2°, 4°; followed from both sides")).toBeTruthy();
+  render(<EvidencePlots finding={finding({ type: "line", what: "missing", count: 1, faint: true, from_both_sides: true, lines: [{ amount: 0.9, angle: 11 }] })} />);
+  expect(screen.getByText("one line, at 11°; seen on both sides over its length only")).toBeTruthy();
 });
 
 test("an untouched region says how little of it differs", () => {

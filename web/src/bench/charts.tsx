@@ -79,7 +79,7 @@ export function CurveChart({ curve, width = 260 }: { curve: Curve; width?: numbe
   const y = (v: number) => 60 - ((scaled(v) - bottom) / (top - bottom || 1)) * 54;
   const band = [...curve.high.map((v, i) => `${x(i)},${y(v)}`), ...curve.low.map((v, i) => `${x(i)},${y(v)}`).reverse()].join(" ");
   const most = Math.max(...curve.value);
-  const sizes = [2, 4, 8, 16, 32].filter((size) => spectrum && Math.log2(size) >= first - 0.3 && Math.log2(size) <= last + 0.3);
+  const sizes = [2, 4, 8, 16, 32].filter((size) => spectrum && Math.log2(size) >= first && Math.log2(size) <= last);
   const said = spectrum
     ? curve.at.map((at, i) => `${number(at)} px: ${number(curve.value[i] ?? 0)} inside, ${number(curve.low[i] ?? 0)} to ${number(curve.high[i] ?? 0)} around`).join("; ")
     : `step across the rim, CIEDE2000: up to ${number(most)}; parallels outside ${number(curve.low[0] ?? 0)} to ${number(curve.high[0] ?? 0)}`;
@@ -120,7 +120,7 @@ export function DetailChart({ detail }: { detail: Detail }) {
   );
 }
 
-type LineEvidence = { what: LineFlaw; count: number; from_both_sides: boolean; horizon?: boolean; whole?: boolean; amount?: number; degrees?: number; vanishing_point?: number[] | null; lines: { amount: number; angle: number }[] };
+type LineEvidence = { what: LineFlaw; count: number; from_both_sides: boolean; faint?: boolean; horizon?: boolean; whole?: boolean; amount?: number; degrees?: number; vanishing_point?: number[] | null; lines: { amount: number; angle: number }[] };
 
 /** Each broken line as it runs: level where it should, aside or gone where it does not. */
 export function LineChart({ evidence }: { evidence: LineEvidence }) {
@@ -145,7 +145,7 @@ export function LineChart({ evidence }: { evidence: LineEvidence }) {
       </svg>
       {evidence.whole
         ? <figcaption className="text-[13px]">the fill as a whole lies {evidence.what === "kink" ? `turned by ${number(evidence.degrees ?? 0, 1)}°` : `${number(evidence.amount ?? 0, 1)} px aside`}: {evidence.count} places where something crosses its boundary, the clearest first</figcaption>
-        : <figcaption className="text-[13px]">{evidence.count === 1 ? "one line" : `${evidence.count} lines`}, at {some.map((line) => `${Math.round(line.angle)}°`).join(", ")}; {evidence.what === "course" ? "seen inside only" : `followed from ${evidence.from_both_sides ? "both sides" : "one side"}`}{evidence.horizon ? "; level and long enough to be a horizon" : ""}</figcaption>}
+        : <figcaption className="text-[13px]">{evidence.count === 1 ? "one line" : `${evidence.count} lines`}, at {some.map((line) => `${Math.round(line.angle)}°`).join(", ")}; {evidence.what === "course" ? "seen inside only" : evidence.faint ? "seen on both sides over its length only" : `followed from ${evidence.from_both_sides ? "both sides" : "one side"}`}{evidence.horizon ? "; level and long enough to be a horizon" : ""}</figcaption>}
     </figure>
   );
 }
