@@ -106,10 +106,6 @@ class _Scan:
             way = np.array([np.cos(turn), np.sin(turn)])
             across = np.array([-way[1], way[0]])
             origin = self.middle - radius * way - radius * across
-            turned = cv2.warpAffine(small, np.array([[way[0], across[0], origin[0]], [way[1], across[1], origin[1]]]), (2 * radius, 2 * radius),
-                                    flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
-            total = np.zeros((2 * radius, 2 * radius + 1), np.float32)
-            np.cumsum(turned, axis=1, out=total[:, 1:])
             offset, at = aside @ across + radius, aside @ way + radius
             first = int(np.floor(offset.min()))
             row = np.round(offset).astype(int) - first
@@ -122,6 +118,15 @@ class _Scan:
             self.rows[:, number], self.moved[:, number] = np.round(places @ across).astype(int), places @ way
             rows = np.arange(span) + first + self.rows[:, number, None]
             begins, ends = begin + self.moved[:, number, None], end + self.moved[:, number, None]
+            # Only the rows that some place needs.
+            low, high = max(0, int(rows.min())), min(2 * radius, int(rows.max()) + 1)
+            if high <= low:
+                continue
+            start = origin + low * across
+            turned = cv2.warpAffine(small, np.array([[way[0], across[0], start[0]], [way[1], across[1], start[1]]]), (2 * radius, high - low),
+                                    flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
+            total = np.zeros((high - low, 2 * radius + 1), np.float32)
+            np.cumsum(turned, axis=1, out=total[:, 1:])
             far = APART + STRETCH
             stretches = np.array([[begins - far, begins - APART], [begins + APART, ends - APART], [ends + APART, ends + far]])
             left, right = np.round(stretches[:, 0]).astype(int), np.round(stretches[:, 1]).astype(int)
@@ -129,7 +134,7 @@ class _Scan:
             for end_of in stretches.transpose(1, 0, 2, 3):
                 px, py = (origin[k] + end_of * way[k] + rows * across[k] for k in (0, 1))
                 ok &= (px >= 0) & (py >= 0) & (px < width) & (py < height)
-            held = np.clip(rows, 0, 2 * radius - 1)
+            held = np.clip(rows, low, high - 1) - low
             left, right = np.clip(left, 0, 2 * radius), np.clip(right, 0, 2 * radius)
             means = np.where(ok, (total[held, right] - total[held, left]) / np.maximum(right - left, 1), np.nan).astype(np.float32)
             padded = np.pad(means, ((0, 0), (0, 0), (reach, reach)), constant_values=np.nan)
