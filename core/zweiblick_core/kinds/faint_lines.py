@@ -28,6 +28,8 @@ _MOST, _SAME = 6, (9.0, 6)
 _THERE, _SOUGHT = 2, 5
 #: By how much a stretch may run another way (samples over its length), and how much better it may stand out so before it is not this line's.
 _ASKEW, _BETTER = (1.5, 3.0, 4.5, 6.0), 1.25
+#: An edge of this many times the deviation of the ground's own detail is not lost in it: `line` follows it step by step. Detail is what is finer than so many samples.
+_LOST, _FINE = 4.0, 3.0
 #: Smallest spread of differences, levels.
 _FLOOR = 0.3
 
@@ -164,7 +166,7 @@ class _Scan:
 
     def _runs_through(self, place: int, turn: int, at: int, mean: float) -> bool:
         """Whether each third of both stretches shows the edge, and neither does so better another way: what only some strong things in a row make up is none, nor are two
-        edges that end in one line."""
+        edges that end in one line. And whether it is lost in detail; else it need not be sought so."""
         way = np.array([np.cos(TURNS[turn]), np.sin(TURNS[turn])])
         across = np.array([-way[1], way[0]])
         start = self._point(place, turn, at, 0.0)
@@ -181,6 +183,9 @@ class _Scan:
             lean = (rows + 0.5) / STRETCH - 0.5
             askew = [shown[rows, middle + np.round(some * lean).astype(int)].mean() for much in _ASKEW for some in (-2 * much, 2 * much)]
             if max(askew) > _BETTER * shown[:, middle].mean():
+                return False
+            rest = strip - strip.mean(axis=0)
+            if abs(mean) > _LOST * float((rest - cv2.GaussianBlur(rest, (0, 0), _FINE)).std()):
                 return False
         return True
 

@@ -354,6 +354,8 @@ def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> 
 
 #: The likeness along a line that was followed closely from which it is known to be that line, and what part of what speaks against straight on may speak against its way.
 _LIKE, _LIKELIER = 0.8, 0.65
+#: What a line that swings does to one side, it does to the other by at least this part.
+_BOTH_WAYS = 0.35
 #: Steps at which a line is followed closely, the length of it that is averaged at each, how far it may move from one to the next, pixels, and what moving costs of its likeness.
 FINE, _OVER, _MOVE, _COST = 4, 6, 3, 0.03
 
@@ -394,11 +396,13 @@ def _followed(luma: np.ndarray, start: np.ndarray, toward: np.ndarray, gap: floa
 
 
 def _swing_of(where: np.ndarray, lags: np.ndarray) -> float:
-    """Half the way between extremes of a line that was followed closely, about its own straight course, pixels."""
-    slope, shift = _fitted(where, lags)
-    off = lags - (slope * where + shift)
+    """Half the way between extremes of a line that was followed closely, about its own straight course, pixels; nought for what only bends to one side, as many things do."""
     # One place that was recognised wrongly is no wave.
-    return float(np.ptp([np.median(off[max(0, k - 1):k + 2]) for k in range(len(off))])) / 2
+    calm = np.array([np.median(lags[max(0, k - 1):k + 2]) for k in range(len(lags))])
+    if min(calm.max(), -calm.min()) < _BOTH_WAYS * max(calm.max(), -calm.min()):
+        return 0.0
+    slope, shift = _fitted(where, lags)
+    return float(np.ptp(calm - (slope * where + shift))) / 2
 
 
 def _course_of(where: np.ndarray, lags: np.ndarray, gap: float) -> tuple[float, float, float]:
@@ -479,6 +483,8 @@ FAINT = "faint"
 #: Of faint lines: the part missing from which one is looked at again, at which the score is a half (and where little is known of how others go on), and the spreads at
 #: which it is.
 _FAINT_FROM, _FAINT_HALVES, _FAINT_SURE = 0.4, (0.55, 0.65), 2.8
+#: How sure a faint edge must be that has no second beside it, as a bar, a track or a kerb has; what it may score else.
+_FAINT_ALONE, _FAINT_MOST = 6.0, 0.6
 
 
 def _faint_breaks(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, int]], known: list[Break]) -> tuple[list[tuple[float, Break]], np.ndarray]:
@@ -504,6 +510,9 @@ def _faint_breaks(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, in
     for line in broken:
         score = float(score_of(np.array(line.missing), _FAINT_HALVES[not known_well], 0.07)) * float(score_of(np.array(line.sure), sure, 0.35))
         facts: dict[str, Any] = dict(sure=line.sure, ends=tuple(line.ends), contrast=line.contrast, length=line.length, angle=line.angle, paired=True, faint=True)
+        alike = [abs(other.angle - line.angle) % 180 for other in broken if other is not line and other.sure > _FAINT_SURE]
+        if line.sure < _FAINT_ALONE and not any(min(turn, 180 - turn) < 8 for turn in alike):
+            score = min(score, _FAINT_MOST)
         across = np.array([-np.sin(np.radians(line.angle)), np.cos(np.radians(line.angle))])
         trace = line.ends + line.aside * across if line.aside else np.empty((0, 2))
         found.append((score, Break("offset" if line.aside else "missing", abs(line.aside) if line.aside else float(np.clip(line.missing, 0, 1)), trace=trace, **facts)))

@@ -351,6 +351,8 @@ def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: f
 #: to .40 and .30), and how many of its own spreads more.
 LEAST = {False: 0.3, True: 0.15}
 CHANCE = 3.0
+#: What part of the fill a copy must cover that was found by its grain alone.
+_FILLS = 0.35
 #: How many places of the same outline a turned copy's agreement is compared with.
 _PLACES = 5
 
@@ -420,10 +422,13 @@ def _turned(window: Window, doubt: float, fine: np.ndarray, band: Searched, tile
 
     def turned(area: np.ndarray, some: list[tuple[int, int]]) -> Similar | None:
         by_grain = []
-        for one in _grain_again(fine, area, (1, 2, 3)):
-            corners = np.array([(one.at[0] + dx, one.at[1] + dy) for dx in (0, one.side - 1) for dy in (0, one.side - 1)], float)
-            by_grain.append((_quartered(one.quarters, one.at, one.there, one.side - 1), corners))
-        found: Similar | None = best(searcher.verified(matrix, False, area, seen) for matrix, seen in [*_quarters(band, some, side), *by_grain])
+        for again in _grain_again(fine, area, (1, 2, 3)):
+            corners = np.array([(again.at[0] + dx, again.at[1] + dy) for dx in (0, again.side - 1) for dy in (0, again.side - 1)], float)
+            by_grain.append((_quartered(again.quarters, again.at, again.there, again.side - 1), corners))
+        by_tiles = [searcher.verified(matrix, False, area, seen) for matrix, seen in _quarters(band, some, side)]
+        # What has no tile to speak for it must fill a good part of what it was laid into: a post is its own half turn.
+        wide = [one for matrix, seen in by_grain if (one := searcher.verified(matrix, False, area, seen)) is not None and one.area.sum() > _FILLS * area.sum()]
+        found: Similar | None = best([*by_tiles, *wide])
         return found
 
     by_corners, by_tiles = searcher.best(window.filled), turned(window.filled, tiles)
