@@ -7,6 +7,7 @@ from builders import disc, png
 
 from zweiblick_core.check import check
 from zweiblick_core.kinds.faint_lines import faint_lines
+from zweiblick_core.kinds.line import _faint_breaks
 from zweiblick_core.reading import read
 from zweiblick_core.regions.masks import from_mask
 
@@ -46,6 +47,15 @@ def test_a_faint_bar_is_known_by_both_of_its_edges_and_goes_on(degrees):
 def test_where_the_fill_has_the_ground_but_not_the_bar_it_is_missing():
     lines = told(ground() + np.where(AREA, 0, barred(38)))
     assert len(lines) == 2 and all(line.missing > 0.6 and line.sure > 3 and line.aside == 0 for line in lines)
+
+
+def test_a_single_edge_must_be_surer_than_a_bar_with_two():
+    y, x = np.mgrid[:SHAPE[0], :SHAPE[1]]
+    edge = 17 * np.tanh((y - 250) * np.cos(np.radians(20)) - (x - 260) * np.sin(np.radians(20)))
+    found, _ = _faint_breaks((ground() + np.where(AREA, 0, edge)).astype(np.float32), AREA, [], [])
+    assert [one.what for _, one in found] == ["missing"] and found[0][0] <= 0.6
+    both, _ = _faint_breaks((ground() + np.where(AREA, 0, barred(38))).astype(np.float32), AREA, [], [])
+    assert len(both) == 2 and max(score for score, _ in both) > 0.7
 
 
 def test_where_the_bar_lies_beside_its_line_it_is_told_how_far():

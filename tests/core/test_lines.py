@@ -81,3 +81,10 @@ def test_what_goes_on_lies_aside_or_is_turned_as_a_whole_is_no_wave():
         luma = np.where(AREA, cv2.warpAffine(barred(), matrix, (400, 400), borderMode=cv2.BORDER_REFLECT), barred())
         found = breaks_of(segments_of(luma, AREA), AREA, luma)
         assert found and all(one.what != "wave" for one in found)
+
+
+def test_a_bar_that_bends_to_one_side_only_is_no_wave():
+    y, x = np.mgrid[:400, :400].astype(np.float32)
+    bulge = 4 * np.clip(np.sin(np.pi * (x - 150) / 100), 0, 1)
+    luma = cv2.remap(barred(), x, y + np.where((x > 150) & (x < 250), bulge, 0).astype(np.float32), cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+    assert not any(one.what == "wave" and one.amount > 1.9 for one in breaks_of(segments_of(luma, AREA), AREA, luma))
