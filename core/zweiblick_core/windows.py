@@ -91,7 +91,7 @@ class Window:
         margin = 31 + 120
         crop = (slice(max(0, y - margin), y + h + margin), slice(max(0, x - margin), x + w + margin))
         away = cv2.dilate(self.elsewhere[crop].view(np.uint8), np.ones((25, 25), np.uint8)).astype(bool)
-        changed = changed_area(self.original[crop], self.result[crop], self.lossy, away if (~away).sum() > 400 else None)
+        changed = changed_area(self.original[crop], self.result[crop], self.lossy, away if (~away).sum() > 400 else None, self.apart_levels[crop])
         near = cv2.dilate(self.mask[crop].view(np.uint8), np.ones((61, 61), np.uint8)).astype(bool)
         whole = np.zeros(self.mask.shape, bool)
         whole[crop] = changed & near & ~(self.elsewhere[crop] & ~self.mask[crop])

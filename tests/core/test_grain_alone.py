@@ -50,7 +50,7 @@ def test_a_copy_in_an_empty_sky_is_found_by_its_grain_with_its_source(make, what
 
 def test_grain_of_its_own_lies_nowhere_else():
     fill = sky(seed=8)
-    assert kinds(fill, only=("repeat",)) == {} and _grain_again(high_pass(fill[..., 0].astype(np.float32)), MASK, (0, 1, 2, 3)) == []
+    assert kinds(fill, only=("repeat",)) == {} and _grain_again(high_pass(fill[..., 0].astype(np.float32)), MASK, (0, 1, 2, 3), 5.5) == []
 
 
 @pytest.mark.parametrize("quarters", [1, 2, 3])

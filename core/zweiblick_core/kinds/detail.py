@@ -93,7 +93,8 @@ class Ground:
             measured: called with (corner, shape of cells, cells or None for the untouched ones there) of each control; gives an array (k,) of the largest values of each pool.
 
         Returns:
-            (controls, k). Where only squares found room, outlines are drawn from them: the largest of as many as make one up.
+            (controls, k). Where only squares found room, outlines are drawn from them: the largest of as many as make one up. Where those are nearly all there are, the
+            largest of them is always the same: how much it varies from outline to outline is then worked out from how much single squares do (Gumbel 1935).
         """
         assert callable(measured)
         rows = [measured(corner, self.inside, self.seen.get(corner)) for corner in self.controls]
@@ -102,7 +103,13 @@ class Ground:
             pieces = np.array([measured(corner, np.ones((side, side), bool), None) for corner in corners])
             together = max(1, round(float(self.inside.sum()) / side ** 2))
             rng = np.random.default_rng(_SEED)
-            rows += [pieces[rng.choice(len(pieces), min(together, len(pieces)), replace=False)].max(axis=0) for _ in range(24)]
+            drawn = np.array([pieces[rng.choice(len(pieces), min(together, len(pieces)), replace=False)].max(axis=0) for _ in range(24)])
+            known = self.usable(pieces)
+            few = float(np.clip((together / len(pieces) - 0.25) / 0.5, 0, 1))
+            if few > 0 and len(known) >= LEAST_CONTROLS:
+                scale = known.std(axis=0) * np.sqrt(6) / np.pi
+                drawn += few * scale * (rng.gumbel(size=(len(drawn), 1)) + np.log(np.log(2)))
+            rows += list(drawn)
         return np.array(rows)
 
     def usable(self, values: np.ndarray) -> np.ndarray:
@@ -115,11 +122,8 @@ class Ground:
 
 
 def _boxed(plane: np.ndarray) -> np.ndarray:
-    """Sums over the grid's cells, spread to their neighbours by 1-2-1: a soft window of about `BOX` px, for the price of one pass."""
-    height, width = -(-plane.shape[0] // STRIDE) * STRIDE, -(-plane.shape[1] // STRIDE) * STRIDE
-    if (height, width) != plane.shape:
-        plane = cv2.copyMakeBorder(plane, 0, height - plane.shape[0], 0, width - plane.shape[1], cv2.BORDER_CONSTANT)
-    cells = cv2.resize(plane, (width // STRIDE, height // STRIDE), interpolation=cv2.INTER_AREA)
+    """Sums over the grid's cells, spread to their neighbours by 1-2-1: a soft window of about `BOX` px, for the price of one pass. The plane is whole cells high and wide."""
+    cells = cv2.resize(plane, (plane.shape[1] // STRIDE, plane.shape[0] // STRIDE), interpolation=cv2.INTER_AREA)
     return cv2.sepFilter2D(cells, -1, _SOFT, _SOFT, borderType=cv2.BORDER_CONSTANT)
 
 
@@ -159,10 +163,18 @@ def planes_of(window: Window) -> Planes:
 
 def cells_of(planes: Planes, area: np.ndarray) -> Cells:
     """Average planes over soft boxes, using only pixels of `area` (bool)."""
-    weight = area.astype(np.float32)
-    share = _boxed(weight)
+    height, width = area.shape
+    # Beyond the last pixels lies nothing.
+    held = np.zeros((-(-height // STRIDE) * STRIDE, -(-width // STRIDE) * STRIDE), np.float32)
+    weight, masked = area.astype(np.float32), held[:height, :width]
+    masked[:] = weight
+    share = _boxed(held)
     safe = np.maximum(share, 1e-6)
-    mean = lambda plane: _boxed(cv2.multiply(np.ascontiguousarray(plane), weight)) / safe
+
+    def mean(plane: np.ndarray) -> np.ndarray:
+        np.multiply(plane, weight, out=masked)
+        return _boxed(held) / safe
+
     logs, way = [], np.zeros((*share.shape, 2), np.float32)
     for number, products in enumerate(planes.products):
         xx, yy, xy = (mean(plane) for plane in products)
@@ -296,7 +308,8 @@ def carried(values: np.ndarray, known: np.ndarray, without: np.ndarray, directio
             sx, sy = max(0.6, sigma * across), max(0.6, sigma * down)
             reached, blurred = broadly(weight, sx, sy), broadly(weighted, sx, sy).reshape(part.shape)
             share = np.clip(reached * 5, 0, 1) * (1 - settled)
-            value += share[..., None] * blurred / np.maximum(reached, 1e-5)[..., None]
+            blurred *= (share / np.maximum(reached, 1e-5))[..., None]
+            value += blurred
             settled += share
         # Where nothing lies in that direction, it has no say.
         found.append(value + (1 - settled)[..., None] * (overall if across and down else np.maximum(found[0], overall)))

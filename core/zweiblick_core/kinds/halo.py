@@ -18,6 +18,7 @@ from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..rims import REACH, Rim, ribbon
 from ..windows import Window
+from .alike import explained
 from .rim_nulls import (
     FLOOR,
     LENGTHS,
@@ -238,7 +239,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         best = _reading(window, rim, controls, found, scores, level, naturals, toward, peak - reach, min(peak + reach, peak - reach + len(rim)))
         if strongest is None or best.score > strongest.score:
             strongest = best
-        readings += [_reading(window, rim, controls, found, scores, level, naturals, toward, start, end)
+        readings += [explained(window, rim, _reading(window, rim, controls, found, scores, level, naturals, toward, start, end))
                      for start, end in pieces_of(scores >= 0.5, int(10 / rim.step))]
     if strongest is None:
         return Abstention("the region's boundary runs along the picture's frame only")

@@ -52,6 +52,10 @@ AROUND = 260
 LARGE = 1000
 _SEED = 20263
 _LAGS = ACROSS - HALF
+#: Which places across a template covers at each lag, and ones there, (2 * ACROSS + 1, lags).
+_OF_LAG = (np.arange(2 * HALF + 1)[:, None] + np.arange(2 * _LAGS + 1), np.arange(2 * _LAGS + 1)[None])
+_ONES = np.zeros((2 * ACROSS + 1, 2 * _LAGS + 1), np.float32)
+_ONES[_OF_LAG] = 1.0
 
 
 @dataclass(frozen=True)
@@ -133,12 +137,15 @@ def _sought(rows: np.ndarray, template: np.ndarray) -> tuple[np.ndarray, np.ndar
     Returns:
         (n, lags) correlation; (n, lags) amplitude in multiples of the template. Lag index `_LAGS` is straight on.
     """
-    views = np.lib.stride_tricks.sliding_window_view(rows, 2 * HALF + 1, axis=1)
-    views = views - views.mean(axis=2, keepdims=True)
-    power = float((template ** 2).sum())
-    product = views @ template
+    size, power = 2 * HALF + 1, float((template ** 2).sum())
+    # Every lag at once: a template of zero mean takes no note of the rows' own.
+    laid = np.zeros_like(_ONES)
+    laid[_OF_LAG] = template[:, None]
+    rows = rows - rows.mean(axis=1, keepdims=True)
+    product = rows @ laid
+    sums = rows @ _ONES
     # A floor of two levels keeps a flat row from matching anything.
-    norm = np.sqrt(np.maximum((views ** 2).sum(axis=2), 4.0 * (2 * HALF + 1)) * power)
+    norm = np.sqrt(np.maximum((rows * rows) @ _ONES - sums * sums / size, 4.0 * size) * power)
     return product / norm, product / power
 
 

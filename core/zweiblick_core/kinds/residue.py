@@ -26,6 +26,8 @@ from .detail import outlined
 NULL = "lag"
 #: Ghost: lags that make the null, pixels, and the least area of replaced pixels.
 LAGS, LEAST_AREA = (5, 26), 250
+#: Side of the tiles whose correlations are averaged, pixels.
+_TILE = 24
 _GHOST_HALF, _GHOST_WIDTH = 4.6, 0.5
 #: What several ways together must stand out by more than brightness alone: broad colours go together by chance more often.
 _MANY_WAYS = 1.0
@@ -222,17 +224,20 @@ def _lags(things: list[np.ndarray], fills: list[np.ndarray], weight: np.ndarray)
     margin = LAGS[1] + 1
     if min(weight.shape) < 24:
         return np.zeros((9, len(things))), np.empty((0, len(things)))
+    rows, columns = (-(-side // _TILE) for side in weight.shape)
+    spare = (rows * _TILE - weight.shape[0], columns * _TILE - weight.shape[1])
     # Beyond the picture there is nothing to agree with.
-    fills = [cv2.copyMakeBorder(fill.astype(np.float32), margin, margin, margin, margin, cv2.BORDER_CONSTANT) for fill in fills]
-    size = (max(1, weight.shape[1] // 24), max(1, weight.shape[0] // 24))
-    share = cv2.resize(weight, size, interpolation=cv2.INTER_AREA)
+    whole = lambda plane, edge=0: np.pad(plane.astype(np.float32), ((edge, edge + spare[0]), (edge, edge + spare[1])))
+    by_tile = lambda plane: plane.reshape(rows, _TILE, -1).sum(axis=1).reshape(rows, columns, _TILE).sum(axis=2)
+    weight, things, fills = whole(weight), [whole(thing) for thing in things], [whole(fill, margin) for fill in fills]
+    share = by_tile(weight) / _TILE ** 2
     usable = share > min(0.3, 0.5 * float(share.max()))
-    whole = np.maximum(share[usable], 1e-3)
-    kept = len(whole) - int(0.05 * len(whole))
+    held = np.maximum(share[usable], 1e-3) * _TILE ** 2
+    kept = len(held) - int(0.05 * len(held))
 
     def at(dx: int, dy: int) -> list[float]:
         there = (slice(margin + dy, margin + dy + weight.shape[0]), slice(margin + dx, margin + dx + weight.shape[1]))
-        tiles = [cv2.resize(thing * fill[there], size, interpolation=cv2.INTER_AREA)[usable] / whole for thing, fill in zip(things, fills, strict=True)]
+        tiles = [by_tile(thing * fill[there])[usable] / held for thing, fill in zip(things, fills, strict=True)]
         return [float(np.sort(some)[:kept].mean()) for some in tiles]
 
     rng = np.random.default_rng(20266)

@@ -266,7 +266,7 @@ def natural_profile(controls: Controls, count: int) -> tuple[np.ndarray, np.ndar
         for first in range(0, len(rim) - some + 1, max(1, some))[:6]:
             usable = rim.usable[first:first + some]
             if usable.mean() > 0.6:
-                mean = lightness[first:first + some][usable].mean(axis=0)
+                mean = usable.astype(lightness.dtype) @ lightness[first:first + some] / usable.sum()
                 rows.append(mean - mean.mean())
     if len(rows) < LEAST_CONTROLS:
         return None

@@ -20,6 +20,7 @@ from ..carriers import Carriers
 from ..report import Abstention, Measure, Reading, Signal
 from ..rims import REACH, Rim, ribbon
 from ..windows import Window
+from .alike import explained
 from .edges import SEEN, UNSEEN, Edge, edge_of
 from .halo import removed_direction
 from .rim_nulls import (
@@ -246,7 +247,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         best = read(peak - reach, min(peak + reach, peak - reach + len(rim)))
         if strongest is None or best.score > strongest.score:
             strongest = best
-        readings += [read(start, end) for start, end in pieces_of(scores >= 0.5, int(8 / rim.step))]
+        readings += [explained(window, rim, read(start, end)) for start, end in pieces_of(scores >= 0.5, int(8 / rim.step))]
     if strongest is None:
         return Abstention("the region's boundary runs along the picture's frame only")
     return readings or [strongest]

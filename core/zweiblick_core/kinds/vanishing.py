@@ -11,6 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.spatial import cKDTree
 
 #: How well an edge must point at a vanishing point to count for it, and how far off it may be and still be meant to, degrees.
 AGREES, MEANT = 1.5, 12.0
@@ -150,14 +151,17 @@ def vanishing_points(segments: np.ndarray, outside: np.ndarray, most: int = 3) -
 
 def _goes_on(inside: np.ndarray, outside: np.ndarray) -> np.ndarray:
     """Which edges (n, 4) go straight on as one of those (m, 4) that lie outside: whatever they are, they leave nothing. Bool (n,)."""
-    if not len(outside):
+    if not len(outside) or not len(inside):
         return np.zeros(len(inside), bool)
-    way, other = inside[:, 2:] - inside[:, :2], outside[:, 2:] - outside[:, :2]
-    length, reach = np.hypot(*way.T), np.hypot(*other.T)
-    way, other = way / length[:, None], other / reach[:, None]
-    # Both ends can only lie on the line if the directions are alike: few pairs are.
-    turn = np.abs(way[:, :1] * other[:, 1] - way[:, 1:] * other[:, 0])
-    mine, theirs = np.nonzero(turn <= _ON_MORE + 2 * (_ON + _ON_MORE * _GAP) / reach)
+    way = inside[:, 2:] - inside[:, :2]
+    length = np.hypot(*way.T)
+    way = way / length[:, None]
+    # The nearer end lies close by: few pairs are that near.
+    near = cKDTree(outside.reshape(-1, 2)).query_ball_point((inside[:, :2] + inside[:, 2:]) / 2, length / 2 + _GAP + _ON + _ON_MORE * _GAP)
+    mine = np.repeat(np.arange(len(inside)), [len(ends) for ends in near])
+    theirs = np.array([end // 2 for ends in near for end in ends], int)
+    if not len(mine):
+        return np.zeros(len(inside), bool)
     way, half = way[mine], length[mine, None] / 2
     ends = outside[theirs].reshape(-1, 2, 2) - inside[mine, None, :2]
     beyond = np.abs((ends * way[:, None]).sum(axis=2) - half) - half
@@ -176,12 +180,18 @@ def departures(segments: np.ndarray, area: np.ndarray, known: Points) -> list[Co
         segments: (n, 4), window pixels. area: bool. known: what the surroundings share.
     """
     mine = _cut_to(segments, area)
-    mine = mine[~_goes_on(mine, segments[_sides(segments, area) < 0.2])] if len(mine) else mine
     if len(mine) < FEWEST:
         return []
     lines = (mine - np.tile(known.centre, 2)) / known.unit
+    off = _off(lines, known.points)
+    meant = np.abs(off).min(axis=0) < MEANT
+    # Of many edges few are meant for a point: only of those it is asked whether they are one with an edge outside.
+    meant[meant] = ~_goes_on(mine[meant], segments[_sides(segments, area) < 0.2])
+    if meant.sum() < FEWEST:
+        return []
+    mine, lines, off = mine[meant], lines[meant], off[:, meant]
     length = np.hypot(mine[:, 2] - mine[:, 0], mine[:, 3] - mine[:, 1])
-    off, toward = _off(lines, known.points), _toward(lines, known.points)
+    toward = _toward(lines, known.points)
     nearest = np.abs(off).argmin(axis=0)
     courses = []
     for k, point in enumerate(known.points):

@@ -9,7 +9,7 @@ from ..reading import Picture, eight_bit
 from .masks import JOIN, Region, from_mask
 
 
-def changed_area(original: np.ndarray, result: np.ndarray, lossy: bool, within: np.ndarray | None = None) -> np.ndarray:
+def changed_area(original: np.ndarray, result: np.ndarray, lossy: bool, within: np.ndarray | None = None, error: np.ndarray | None = None) -> np.ndarray:
     """The pixels that a removal changed, told from those that only re-encoding moved.
 
     A lossless result is compared almost exactly. Behind lossy compression the error is normalised by the local activity
@@ -21,19 +21,21 @@ def changed_area(original: np.ndarray, result: np.ndarray, lossy: bool, within: 
         lossy: whether either went through lossy compression after the removal.
         within: bool (height, width), where changes are expected; what lies outside teaches what unchanged looks like. None: the median
             does.
+        error: float32 (height, width), the largest difference of the three colours, where it is known already.
 
     Returns:
         bool (height, width).
     """
-    apart = cv2.absdiff(result, original)
-    error = cv2.max(cv2.max(apart[..., 0], apart[..., 1]), apart[..., 2])
+    if error is None:
+        red, green, blue = cv2.split(cv2.absdiff(result, original))
+        error = cv2.max(cv2.max(red, green), blue)
     if not lossy:
         changed = (error > 0.75).astype(np.uint8)
         # Pixels inside a fill that happen to be equal belong to it.
         return cv2.morphologyEx(changed, cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(bool)
-    grey = cv2.cvtColor(np.ascontiguousarray(original), cv2.COLOR_RGB2GRAY)
-    activity = cv2.blur(np.abs(grey - cv2.blur(grey, (5, 5))), (9, 9))
-    level = cv2.GaussianBlur(error, (0, 0), 1.5) / (1.2 + 0.5 * activity)
+    grey = cv2.cvtColor(original, cv2.COLOR_RGB2GRAY)
+    activity = cv2.blur(cv2.absdiff(grey, cv2.blur(grey, (5, 5))), (9, 9))
+    level = cv2.divide(cv2.GaussianBlur(error, (0, 0), 1.5), 1.2 + np.float32(0.5) * activity)
     outside = level[~within] if within is not None and (~within).sum() > 400 else level.ravel()
     outside = outside[::max(1, len(outside) // 200_000)]
     usual = float(np.quantile(outside, 0.995)) if within is not None else float(np.median(level) * 3)
