@@ -44,6 +44,8 @@ _TRUE = 0.012
 FAR = 240
 #: Lines followed at untouched places, from which on a single one seen from one side may be called broken.
 _MANY = 20
+#: How many lines that run true from end to end, within so many pixels, speak against one that swings.
+_RUN_TRUE, _TRULY = 4, 0.75
 #: And how sure it must be (training photographs: those that stand for a flaw are above .95).
 _ALONE = 0.93
 #: How far around the region straight edges are sought, pixels; as far as anything for regions that are not large.
@@ -340,7 +342,8 @@ def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> 
         # Neither aside as a whole nor at an angle: it may swing, and faster than from one such step to the next.
         closely, beside, likeness = _followed(luma, first.entry, toward, gap, template, room)
         close = _swing_of(closely, beside) if likeness > _LIKE else 0.0
-        if close > max(1.2, 0.75 * apart, swing):
+        # Two lines that lie beside one another, each straight, swing about the chord between them by half of what they lie apart.
+        if close > max(1.2, 0.75 * apart, swing, _BESIDE * room):
             return Break("wave", close, likeness, trace=first.entry + closely[:, None] * toward + beside[:, None] * aside, aside=(0.0, close, 0.0), **facts)
     if missing > 0.5 and (min(first.length, second.length) < 0.45 * gap or not _in_one_line(first, second)):
         # Two short joints that happen to lie in one line need not have been one, nor two edges that do not quite.
@@ -351,7 +354,7 @@ def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> 
         # Two ends that were found a little aside tilt the chord between them by as much.
         tilt = max(0.0, tilt - float(np.degrees(room / gap)))
         what, amount = "offset", apart
-        if swing > 1.2 and swing > 0.75 * apart:
+        if swing > max(1.2, 0.75 * apart, _BESIDE * room):
             what, amount = "wave", swing
         elif tilt > 0.9 and rest < 0.9 and np.tan(np.radians(tilt)) * gap > 2.2 * max(apart, 1.2):
             what, amount = "tilt", tilt
@@ -363,6 +366,8 @@ def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> 
 _LIKE, _LIKELIER = 0.8, 0.65
 #: What a line that swings does to one side, it does to the other by at least this part.
 _BOTH_WAYS = 0.35
+#: What part of the room between two lines that do not quite lie in one a swing must exceed.
+_BESIDE = 0.6
 #: Steps at which a line is followed closely, the length of it that is averaged at each, how far it may move from one to the next, pixels, and what moving costs of its likeness.
 FINE, _OVER, _MOVE, _COST = 4, 6, 3, 0.03
 
@@ -485,8 +490,8 @@ def breaks_of(segments: np.ndarray, area: np.ndarray, luma: np.ndarray) -> list[
     return found + [one for ray in rays if id(ray) not in paired and (one := _one_side(luma, ray)) is not None]
 
 
-#: What is natural for faint lines stands under this name.
-FAINT = "faint"
+#: What is natural for faint lines stands under this name, and for lines that end, seen from one side, under that.
+FAINT, ENDS = "faint", "ends"
 #: Of faint lines: the part missing from which one is looked at again, at which the score is a half (and where little is known of how others go on), and the spreads at
 #: which it is.
 _FAINT_FROM, _FAINT_HALVES, _FAINT_SURE = 0.4, (0.55, 0.65), 2.8
@@ -534,10 +539,13 @@ NAMES = {"missing": "part of the line that is missing", "offset": "how far the l
 
 def _score(known: Break, nature: dict[str, np.ndarray], lossy: bool) -> float:
     half, width, _ = HALVES[known.what]
-    values = nature[known.what]
+    values = nature[ENDS if known.what == "missing" and not known.paired else known.what]
     if len(values) >= 5:
         # A picture whose own lines break like this at untouched places asks for more.
         half = max(half, float(np.quantile(values, 0.95)) * (1.05 if known.what == "missing" else 1.25))
+        if known.what == "missing":
+            # One line of many that is gone for a while by nature is enough to ask for more.
+            half = max(half, 0.8 * float(values.max()))
     else:
         half *= 1.35  # nothing is known of how lines end here
     if not known.paired:
@@ -547,7 +555,7 @@ def _score(known: Break, nature: dict[str, np.ndarray], lossy: bool) -> float:
             half = max(half, 1.15 * float(values.max()))
     if known.what == "wave":
         # What was laid by hand runs true to so much of its length.
-        half = max(half, _TRUE * known.length)
+        half = max(half, _TRUE * known.length * (1.0 if len(values) >= 5 else 1.35))
     if lossy:
         # Compression roughens profiles, and a rough profile is lost sooner along its way.
         half *= 1.15
@@ -646,6 +654,7 @@ def _by_lines(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     courses = _courses(window, segments, area, places) if len(segments) else []
     found = breaks_of(segments, area, luma)
     nature: dict[str, list[float]] = {what: [] for what in HALVES}
+    ends: list[float] = []
     alone = 0
     for dx, dy in places if found else ():
         moved = cv2.warpAffine(area.astype(np.uint8), np.array([[1, 0, dx], [0, 1, dy]], np.float32), area.shape[::-1]).astype(bool)
@@ -657,9 +666,12 @@ def _by_lines(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
                     nature[what].append(amount)
                 nature["missing"].append(0.0)
                 nature["kink"].append(0.0)
+            elif known.what == "missing" and not known.paired:
+                ends.append(known.amount)
             else:
                 nature[known.what].append(known.amount)
-    values = {what: np.array(amounts) for what, amounts in nature.items()}
+    # That a line ends somewhere is common; that it is there again behind, in one line, is not.
+    values = {what: np.array(amounts) for what, amounts in [*nature.items(), (ENDS, [*nature["missing"], *ends])]}
     scored = [(_score(known, values, window.lossy), known) for known in found]
     # What was followed from one end to the other, and goes on or clearly does not, needs no second look.
     followed = [known for score, known in scored if known.paired and (score >= 0.5 or known.amount < HALVES[known.what][0] / 2)]
@@ -681,6 +693,10 @@ def _by_lines(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     # A single line seen from one side is not enough to call a kink, nor anything where little is known of how lines go on here. And that lines end, seen from one side, is no
     # flaw however many they are: a curb may end where the thing stood.
     bundles = [bundle for bundle in bundles if any(one.paired for _, one in bundle) or _stands(bundle, alone)]
+    # Where a fill undulates, all in it does: one line that swings among several that run true is one that was mistaken on its way.
+    true = sum(known.what == "offset" and known.paired and max(known.amount, *known.aside[:2]) < _TRULY for known in found)
+    if true >= _RUN_TRUE:
+        bundles = [bundle for bundle in bundles if bundle[0][1].what != "wave" or len(bundle) > 1]
     turned = float(str(courses[0].evidence["degrees"])) if courses and courses[0].score >= 0.5 else 0.0
     if turned and any(bundle[0][1].what in ("tilt", "kink") and abs(bundle[0][1].amount - turned) < 2.0 for bundle in bundles):
         # The lines that tilt or kink are the courses that left their point: one flaw.
