@@ -1,11 +1,13 @@
 """Which lines are one line, which courses leave nothing, and where a line goes on behind an area."""
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
 from builders import disc
 
-from zweiblick_core.kinds.line import Ray, _goes_on_beyond, _in_one_line, breaks_of, segments_of
+from zweiblick_core.kinds.line import ENDS, HALVES, Break, Ray, _goes_on_beyond, _in_one_line, _score, breaks_of, segments_of
 from zweiblick_core.kinds.vanishing import Points, departures
 
 AREA = disc((400, 400), 200, 200, 50)
@@ -88,3 +90,36 @@ def test_a_bar_that_bends_to_one_side_only_is_no_wave():
     bulge = 4 * np.clip(np.sin(np.pi * (x - 150) / 100), 0, 1)
     luma = cv2.remap(barred(), x, y + np.where((x > 150) & (x < 250), bulge, 0).astype(np.float32), cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
     assert not any(one.what == "wave" and one.amount > 1.9 for one in breaks_of(segments_of(luma, AREA), AREA, luma))
+
+
+def test_two_joints_that_lie_beside_one_another_are_no_wave():
+    # Tiles of two rows: the joint of the lower row stands 5 px beside that of the upper, and each is straight.
+    area = disc((400, 400), 200, 200, 90)
+    y, x = np.mgrid[:400, :400]
+    luma = 150 - 45 * np.exp(-(((x - np.where(y < 200, 198, 203)) / 2.2) ** 2)) - 45 * np.exp(-(((y - 200) / 2.2) ** 2)) + np.random.default_rng(3).normal(0, 1.3, (400, 400))
+    luma = cv2.GaussianBlur(luma.astype(np.float32), (0, 0), 0.7)
+    assert not [one for one in breaks_of(segments_of(luma, area), area, luma) if one.what == "wave" and one.amount > 1.2]
+
+
+def test_a_line_that_detail_hides_from_step_to_step_is_known_by_its_length_behind_an_area():
+    luma = barred()
+    # Behind the area dark joints cross it aslant, one or two to a step.
+    y, x = np.mgrid[:400, :400]
+    joint = (x > 250) & ((x + y) % 24 < 8)
+    hidden = np.where(joint, 20.0, luma).astype(np.float32)
+    one = Ray(np.array([150.0, 190.0]), np.array([1.0, 0.0]), 80.0, 100.0, np.tanh((np.arange(-7, 8)) / 0.9).astype(np.float32) * 20, 40.0)
+    clear, found = _goes_on_beyond(luma, AREA, one), _goes_on_beyond(hidden, AREA, one)
+    assert clear is not None and not clear.hidden
+    assert found is not None and found.hidden and abs(found.entry[1] - 190) < 1.5
+    # Where no line is behind the joints, none is known.
+    bare = np.where(joint, 20.0, np.where(x > 250, 110.0, luma)).astype(np.float32)
+    assert _goes_on_beyond(bare, AREA, one) is None
+
+
+def test_that_lines_end_all_around_does_not_excuse_a_gap_between_two_ends_in_one_line():
+    nature = {what: np.zeros(8) for what in HALVES} | {ENDS: np.array([0.0] * 8 + [0.97] * 6)}
+    gap = Break("missing", 0.8, 1.0, (np.zeros(2), np.array([100.0, 0.0])), np.empty((0, 2)), 40.0, 100.0, 0.0, True)
+    assert _score(gap, nature, lossy=False) > 0.8
+    assert _score(replace(gap, paired=False), nature, lossy=False) < 0.1
+    # One such gap at an untouched place is enough to ask for a wider one.
+    assert _score(gap, nature | {"missing": np.array([0.0] * 20 + [1.0])}, lossy=False) < 0.6

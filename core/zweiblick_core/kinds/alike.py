@@ -27,10 +27,9 @@ _ASKED, _LEFT = 0.5, 0.4
 
 
 def explained(window: Window, rim: Rim, reading: Reading) -> Reading:
-    """A reading of a stretch of boundary, no finding any more if the same lies around; the evidence then says where."""
-    if reading.score >= _ASKED and reading.stretch is not None and (there := lies_around(window, rim, rim.stretch(*reading.stretch))) is not None:
+    """A reading of a stretch of boundary, no finding any more if the same lies around."""
+    if reading.score >= _ASKED and reading.stretch is not None and lies_around(window, rim, rim.stretch(*reading.stretch)) is not None:
         reading.score = _LEFT
-        reading.evidence["lies_around"] = list(there)
     return reading
 
 

@@ -64,7 +64,7 @@ _ONES[_OF_LAG] = 1.0
 class Ray:
     """A segment that enters an area. `entry`: (x, y) where it does; `toward`: unit vector inward; `length`: steady length outside;
     `depth`: pixels from the entry to where its line leaves the area again; `profile`: (2 * HALF + 1,) luma across it, zero mean,
-    left to right of `toward`; `contrast`: its range; `aside`: unit vector across."""
+    left to right of `toward`; `contrast`: its range; `hidden`: whether it shows only over its length; `aside`: unit vector across."""
 
     entry: np.ndarray
     toward: np.ndarray
@@ -72,6 +72,7 @@ class Ray:
     depth: float
     profile: np.ndarray
     contrast: float
+    hidden: bool = False
 
     @property
     def aside(self) -> np.ndarray:
@@ -82,8 +83,8 @@ class Ray:
 class Break:
     """One line that does not go on. `what`: one of `HALVES`; `amount`: share missing, pixels, or degrees;
     `aside`: (offset, swing, tilt) of a line that was followed between two ends, pixels and degrees; `signed`: of a line seen from one side, which way it turns (degrees, from x
-    towards y) or jumps (pixels, along the normal of its direction within half a turn); `faint`: seen over its length only (`faint_lines`); `sure`: 0..1 how well the edge was
-    recognised, of a faint one by how many spreads less is there than should be; `ends`: the outer ends [(x,
+    towards y) or jumps (pixels, along the normal of its direction within half a turn); `faint`: seen over its length only (`faint_lines`); `hidden`: whether one of its ends shows
+    only over its length; `sure`: 0..1 how well the edge was recognised, of a faint one by how many spreads less is there than should be; `ends`: the outer ends [(x,
     y), ...]; `trace`: where the edge was found inside."""
 
     what: str
@@ -98,6 +99,7 @@ class Break:
     aside: tuple[float, float, float] = (0.0, 0.0, 0.0)
     signed: float = 0.0
     faint: bool = False
+    hidden: bool = False
 
     def like(self, other: Break) -> bool:
         """Whether both, seen from one side, go the same way by about as much."""
@@ -290,12 +292,32 @@ def _goes_on_beyond(luma: np.ndarray, area: np.ndarray, ray: Ray) -> Ray | None:
     best = correlation[:, near].argmax(axis=1)
     sure = correlation[:, near].max(axis=1)
     if np.median(sure) < 0.8 or sure[:2].min() < 0.7 or np.ptp(best[sure > 0.7]) > 3 or not 0.5 < float(np.median(amplitude[np.arange(count), near.start + best])) < 2.0:
-        return None
+        return _shown_beyond(luma, area, ray, aside)
     start = ray.entry + ray.depth * ray.toward + (float(np.median(best)) - aside) * ray.aside
     end = start + count * STEP * ray.toward
     if not (0 <= end[0] < area.shape[1] and 0 <= end[1] < area.shape[0]) or area[int(end[1]), int(end[0])]:
         return None
     return _steady(luma, area, start, -ray.toward, float(count * STEP))
+
+
+def _shown_beyond(luma: np.ndarray, area: np.ndarray, ray: Ray, aside: int) -> Ray | None:
+    """The same where the ground's own detail hides the line step by step, but not over a longer stretch."""
+    patch = _patch(luma, ray.entry, ray.toward, ray.depth + 3.0, _BEHIND)
+    # Medians: what crosses the line there is strong, but short.
+    parts = np.stack([np.median(some, axis=0) for some in (patch, *np.array_split(patch, 2))])
+    correlation, amplitude = _sought(parts, ray.profile)
+    near = slice(_LAGS - aside, _LAGS + aside + 1)
+    best = near.start + int(correlation[0, near].argmax())
+    close = slice(max(0, best - 2), best + 3)
+    halves = np.where(amplitude[1:, close] > 0.4, correlation[1:, close], 0.0).max(axis=1)
+    if correlation[0, best] < 0.85 or not 0.5 < amplitude[0, best] < 2.0 or halves.min() < 0.6:
+        return None
+    start = ray.entry + ray.depth * ray.toward + (best - _LAGS) * ray.aside
+    end = start + _BEHIND * ray.toward
+    if not (0 <= end[0] < area.shape[1] and 0 <= end[1] < area.shape[0]) or area[int(end[1]), int(end[0])]:
+        return None
+    profile = parts[0, best:best + 2 * HALF + 1][::-1]
+    return Ray(start, -ray.toward, float(_BEHIND), ray.depth, profile - profile.mean(), float(np.ptp(profile)), hidden=True)
 
 
 def _in_one_line(first: Ray, second: Ray) -> bool:
@@ -329,7 +351,7 @@ def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> 
     aside = np.array([-toward[1], toward[0]])
     trace = middles + np.where(good, lags, 0.0)[:, None] * aside
     facts: dict[str, Any] = dict(ends=(first.entry, second.entry), contrast=min(first.contrast, second.contrast), length=gap,
-                 angle=float(np.degrees(np.arctan2(toward[1], toward[0])) % 180), paired=True)
+                 angle=float(np.degrees(np.arctan2(toward[1], toward[0])) % 180), paired=True, hidden=first.hidden or second.hidden)
     missing = 1.0 - float(there.mean())
     # Two ends that do not quite lie on one line leave that much room between them.
     room = max(abs(float(first.aside @ between)), abs(float(second.aside @ between)))
@@ -366,8 +388,10 @@ def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> 
 _LIKE, _LIKELIER = 0.8, 0.65
 #: What a line that swings does to one side, it does to the other by at least this part.
 _BOTH_WAYS = 0.35
+#: How long a stretch behind an area is averaged where a line is hidden in detail, pixels.
+_BEHIND = 48
 #: What part of the room between two lines that do not quite lie in one a swing must exceed.
-_BESIDE = 0.6
+_BESIDE = 0.75
 #: Steps at which a line is followed closely, the length of it that is averaged at each, how far it may move from one to the next, pixels, and what moving costs of its likeness.
 FINE, _OVER, _MOVE, _COST = 4, 6, 3, 0.03
 
@@ -693,6 +717,11 @@ def _by_lines(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     # A single line seen from one side is not enough to call a kink, nor anything where little is known of how lines go on here. And that lines end, seen from one side, is no
     # flaw however many they are: a curb may end where the thing stood.
     bundles = [bundle for bundle in bundles if any(one.paired for _, one in bundle) or _stands(bundle, alone)]
+    # Of a line whose other end is hidden, what lies beside it may be another: one alone says nothing.
+    chance = [bundle for bundle in bundles if len(bundle) == 1 and bundle[0][1].hidden and bundle[0][1].what not in ("missing", "wave")]
+    if chance:
+        bundles = [bundle for bundle in bundles if bundle not in chance]
+        scored = [pair for pair in scored if all(pair[1] is not bundle[0][1] for bundle in chance)] or [(0.0, scored[0][1])]
     # Where a fill undulates, all in it does: one line that swings among several that run true is one that was mistaken on its way.
     true = sum(known.what == "offset" and known.paired and max(known.amount, *known.aside[:2]) < _TRULY for known in found)
     if true >= _RUN_TRUE:
