@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from builders import disc
 
-from zweiblick_core.kinds.line import ENDS, HALVES, Break, Ray, _goes_on_beyond, _in_one_line, _score, breaks_of, segments_of
+from zweiblick_core.kinds.line import ENDS, HALVES, WAYS, Break, Ray, _goes_on_beyond, _in_one_line, _score, breaks_of, segments_of
 from zweiblick_core.kinds.vanishing import Points, departures
 
 AREA = disc((400, 400), 200, 200, 50)
@@ -117,9 +117,13 @@ def test_a_line_that_detail_hides_from_step_to_step_is_known_by_its_length_behin
 
 
 def test_that_lines_end_all_around_does_not_excuse_a_gap_between_two_ends_in_one_line():
-    nature = {what: np.zeros(8) for what in HALVES} | {ENDS: np.array([0.0] * 8 + [0.97] * 6)}
+    # Eight lines that go on, and six of another direction that end.
+    ways = np.array([(5.0, 0.0)] * 8 + [(70.0, 0.97)] * 6)
+    nature = {what: np.zeros(8) for what in HALVES} | {ENDS: np.array([0.0] * 8 + [0.97] * 6), WAYS: ways}
     gap = Break("missing", 0.8, 1.0, (np.zeros(2), np.array([100.0, 0.0])), np.empty((0, 2)), 40.0, 100.0, 0.0, True)
     assert _score(gap, nature, lossy=False) > 0.8
     assert _score(replace(gap, paired=False), nature, lossy=False) < 0.1
+    # Where lines of its own direction end all around, as the joints of bricks do, it says nothing.
+    assert _score(replace(gap, angle=72.0), nature, lossy=False) < 0.1
     # One such gap at an untouched place is enough to ask for a wider one.
     assert _score(gap, nature | {"missing": np.array([0.0] * 20 + [1.0])}, lossy=False) < 0.6

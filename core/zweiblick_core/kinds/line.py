@@ -514,8 +514,14 @@ def breaks_of(segments: np.ndarray, area: np.ndarray, luma: np.ndarray) -> list[
     return found + [one for ray in rays if id(ray) not in paired and (one := _one_side(luma, ray)) is not None]
 
 
-#: What is natural for faint lines stands under this name, and for lines that end, seen from one side, under that.
-FAINT, ENDS = "faint", "ends"
+#: What is natural for faint lines stands under this name, for lines that end, seen from one side, under that; and which way each goes and how much of it is gone, degrees and
+#: share, under the last.
+FAINT, ENDS, WAYS = "faint", "ends", "ways"
+#: Where this share of the lines of one direction end by nature, as joints do at every brick, a gap in one more says nothing; directions that are alike, degrees, and how many
+#: lines must be known.
+_ENDING, _SAME_WAY, _KNOWN = 0.4, 12.0, 3
+#: A share missing that none reaches.
+_NOTHING = 1.1
 #: Of faint lines: the part missing from which one is looked at again, at which the score is a half (and where little is known of how others go on), and the spreads at
 #: which it is.
 _FAINT_FROM, _FAINT_HALVES, _FAINT_SURE = 0.4, (0.55, 0.65), 2.8
@@ -577,6 +583,11 @@ def _score(known: Break, nature: dict[str, np.ndarray], lossy: bool) -> float:
         if known.what == "kink" and len(values) >= 5:
             # From one side a line that bends by nature, once, is enough to ask for more than that.
             half = max(half, 1.15 * float(values.max()))
+    if known.what == "missing" and known.paired:
+        turn = np.abs(nature[WAYS][:, 0] - known.angle) % 180
+        gone = nature[WAYS][np.minimum(turn, 180 - turn) < _SAME_WAY, 1] > 0.5
+        if len(gone) >= _KNOWN and gone.mean() >= _ENDING:
+            half = max(half, _NOTHING)
     if known.what == "wave":
         # What was laid by hand runs true to so much of its length.
         half = max(half, _TRUE * known.length * (1.0 if len(values) >= 5 else 1.35))
@@ -679,11 +690,13 @@ def _by_lines(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     found = breaks_of(segments, area, luma)
     nature: dict[str, list[float]] = {what: [] for what in HALVES}
     ends: list[float] = []
+    ways: list[tuple[float, float]] = []
     alone = 0
     for dx, dy in places if found else ():
         moved = cv2.warpAffine(area.astype(np.uint8), np.array([[1, 0, dx], [0, 1, dy]], np.float32), area.shape[::-1]).astype(bool)
         for known in breaks_of(segments, moved, luma):
             alone += not known.paired
+            ways.append((known.angle, known.amount if known.what == "missing" else 0.0))
             # A line that was found to go on is a case of nothing missing and of no turn.
             if known.what in ("offset", "tilt", "wave"):
                 for what, amount in zip(("offset", "wave", "tilt"), known.aside if known.paired else (known.amount, 0.0, 0.0), strict=True):
@@ -696,6 +709,7 @@ def _by_lines(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
                 nature[known.what].append(known.amount)
     # That a line ends somewhere is common; that it is there again behind, in one line, is not.
     values = {what: np.array(amounts) for what, amounts in [*nature.items(), (ENDS, [*nature["missing"], *ends])]}
+    values[WAYS] = np.array(ways).reshape(-1, 2)
     scored = [(_score(known, values, window.lossy), known) for known in found]
     # What was followed from one end to the other, and goes on or clearly does not, needs no second look.
     followed = [known for score, known in scored if known.paired and (score >= 0.5 or known.amount < HALVES[known.what][0] / 2)]
