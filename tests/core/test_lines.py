@@ -111,6 +111,8 @@ def test_a_line_that_detail_hides_from_step_to_step_is_known_by_its_length_behin
     clear, found = _goes_on_beyond(luma, AREA, one), _goes_on_beyond(hidden, AREA, one)
     assert clear is not None and not clear.hidden
     assert found is not None and found.hidden and abs(found.entry[1] - 190) < 1.5
+    # Through a wide area so short a stretch may be of another line.
+    assert _goes_on_beyond(hidden, AREA, replace(one, entry=np.array([120.0, 190.0]), depth=130.0)) is None
     # Where no line is behind the joints, none is known.
     bare = np.where(joint, 20.0, np.where(x > 250, 110.0, luma)).astype(np.float32)
     assert _goes_on_beyond(bare, AREA, one) is None

@@ -302,6 +302,8 @@ def _goes_on_beyond(luma: np.ndarray, area: np.ndarray, ray: Ray) -> Ray | None:
 
 def _shown_beyond(luma: np.ndarray, area: np.ndarray, ray: Ray, aside: int) -> Ray | None:
     """The same where the ground's own detail hides the line step by step, but not over a longer stretch."""
+    if ray.depth > _THROUGH:
+        return None
     patch = _patch(luma, ray.entry, ray.toward, ray.depth + 3.0, _BEHIND)
     # Medians: what crosses the line there is strong, but short.
     parts = np.stack([np.median(some, axis=0) for some in (patch, *np.array_split(patch, 2))])
@@ -388,8 +390,8 @@ def _along_pair(luma: np.ndarray, area: np.ndarray, first: Ray, second: Ray) -> 
 _LIKE, _LIKELIER = 0.8, 0.65
 #: What a line that swings does to one side, it does to the other by at least this part.
 _BOTH_WAYS = 0.35
-#: How long a stretch behind an area is averaged where a line is hidden in detail, pixels.
-_BEHIND = 48
+#: How long a stretch behind an area is averaged where a line is hidden in detail, and through how wide an area so short a one is known to be the same line, pixels.
+_BEHIND, _THROUGH = 48, 110.0
 #: What part of the room between two lines that do not quite lie in one a swing must exceed.
 _BESIDE = 0.75
 #: Steps at which a line is followed closely, the length of it that is averaged at each, how far it may move from one to the next, pixels, and what moving costs of its likeness.
