@@ -191,9 +191,15 @@ def _is_of_lines(winner: Reading, loser: Reading) -> bool:
 
 
 def _is_other_way(winner: Reading, loser: Reading) -> bool:
-    """Soft and too little grain go together, sharp and too much of it; and a little softness does not take grain away."""
+    """Soft and too little grain go together, sharp and too much of it; and where sharpening cleared what lies between edges, it looks denoised."""
     together = {("soft", "less grain"), ("sharp", "more grain")}
-    return (winner.evidence.get("what"), loser.evidence.get("what")) not in together or abs(winner.measure.value) < 0.3
+    if "texture_over_grain" not in loser.evidence:
+        together.add(("sharp", "less grain"))
+    return (winner.evidence.get("what"), loser.evidence.get("what")) not in together
+
+
+def _is_no_grain_alone(winner: Reading, loser: Reading) -> bool:
+    return (winner.evidence.get("what"), loser.evidence.get("what")) != ("more grain", "sharp") or float(winner.evidence.get("texture_over_grain", 9.0)) >= 0.9
 
 
 def _is_no_trace(winner: Reading, loser: Reading) -> bool:
@@ -204,6 +210,10 @@ def _is_ghost(winner: Reading, loser: Reading) -> bool:
     return winner.evidence.get("what") == "ghost"
 
 
+#: As much of the grain's energy is missing where something was blurred and has got none again, natural logarithm; where it is not known of the picture itself.
+_GRAIN_GONE = 1.25
+#: What lacks as much as a blur of this many pixels takes is called washed out, not soft.
+_WASHED_OUT = 0.95
 #: What `detail.sparser` comes to where noise was blurred; denoising leaves it above that.
 _BLURRED = -0.19
 
@@ -230,12 +240,12 @@ def _edges_stand(reading: Reading) -> bool:
 
 def _is_blurred(reading: Reading) -> bool:
     """Whether grain is gone, and edges with it."""
-    return _lacks(reading)[0] > 1.25 and float(reading.evidence.get("sparser", 0.0)) < _BLURRED
+    return _lacks(reading)[0] > _GRAIN_GONE and float(reading.evidence.get("sparser", 0.0)) < _BLURRED
 
 
 def _is_softened(reading: Reading) -> bool:
     """Whether some of the grain is gone, and edges with it."""
-    return _lacks(reading)[0] <= 1.25 and float(reading.evidence.get("sparser", 0.0)) < _BLURRED
+    return _lacks(reading)[0] <= _GRAIN_GONE and float(reading.evidence.get("sparser", 0.0)) < _BLURRED
 
 
 def named(reading: Reading) -> str:
@@ -247,7 +257,10 @@ def named(reading: Reading) -> str:
     grain, fine, _, coarse = (float(value) for value in lacks)
     if _is_denoised(reading):
         return "grain"
-    if (fine - coarse > 1.1 and fine > 1.2) or (grain > 1.25 and (fine > 0.5 or reading.kind != "grain")):
+    if reading.kind == "soft" and reading.measure.value < -_WASHED_OUT:
+        return "smear"
+    gone = float(reading.evidence.get("grain_gone", _GRAIN_GONE))
+    if (fine - coarse > 1.1 and fine > 1.2) or (grain > gone and (fine > 0.5 or reading.kind != "grain")):
         return "smear"
     return "grain" if reading.kind == "grain" else "soft"
 
@@ -277,7 +290,8 @@ def _one_lack(kept: list[Reading]) -> None:
         lacking = [r for r in lacking if r not in same]
         together = [first, *same]
         # Grain is told in flat places only and softness in textured ones: with both it is the textured that are looked at.
-        by_kind = {r.kind: r for r in reversed(together)}
+        # Of two that miss grain, the one that saw flat places says more of it.
+        by_kind = {r.kind: r for r in sorted(together, key=lambda r: ("texture_over_grain" in r.evidence, r.score))}
         kind = named(by_kind.get("soft") or by_kind.get("smear") or first)
         if any(_is_denoised(r) for r in together):
             kind = "grain"
@@ -287,8 +301,8 @@ def _one_lack(kept: list[Reading]) -> None:
             flat = float(by_kind["grain"].evidence.get("texture_over_grain", 9.0)) < 0.9
             if "soft" not in by_kind:
                 coarse = "smear" in by_kind and not flat and _is_coarse_too(by_kind["smear"])
-                kind = "smear" if coarse or _is_blurred(by_kind["grain"]) else "soft" if _is_softened(by_kind["grain"]) else "grain"
-            elif flat or (kind == "soft" and by_kind["soft"].measure.value > -0.3):
+                kind = "smear" if coarse or any(_is_blurred(r) for r in together) else "soft" if _is_softened(by_kind["grain"]) else "grain"
+            elif flat:
                 kind = "grain"
         stands = next((r for r in together if r.kind == kind), first)
         for other in together:
@@ -383,6 +397,8 @@ EXPLAINS: tuple[Explains, ...] = (
     # What belongs to nothing around has its own edges, tone, grain and sharpness.
     Explains("halo", "invented", 0.5, unless=_is_no_fringe), *(Explains("invented", loser, 0.5, ratio=0.9) for loser in ("seam", "halo")),
     *(Explains("invented", loser, 0.4) for loser in ("tone", "grain", "soft")), Explains("invented", "line", 0.4, ratio=1.0),
+    # Where hardly anything but grain lies around, more of it is no sharpness.
+    Explains("grain", "soft", 0.3, unless=_is_no_grain_alone),
     # A fill enlarged from less has lost its grain too, a sharpened one has more of it.
     Explains("soft", "grain", 0.3, unless=_is_other_way),
     # Another light makes a step where it ends softly; too little of one to be a seam.

@@ -106,6 +106,6 @@ def least_told(values: np.ndarray, floor: float, half: float, tail: float = 0.5)
     return median + half * spread
 
 
-def score_of(far: np.ndarray, half: float, width: float) -> np.ndarray:
+def score_of(far: np.ndarray, half: float | np.ndarray, width: float) -> np.ndarray:
     """Excesses to 0..1 by a logistic curve: 0.5 at `half`."""
     return 1.0 / (1.0 + np.exp(-np.clip((far - half) / width, -30, 30)))

@@ -1,13 +1,14 @@
 """What smear, soft, grain and invented share: how much detail lies at each place, on a grid, and where the same outline may be laid.
 
-Each cell of the grid holds logarithms of energies of the *result*: the smaller eigenvalue of the structure tensor (Bigun and Granlund 1987) at
-a fine and two middle scales, and the finest Laplacian, which in flat places is grain (Immerkaer 1996). Outside every region cells are
+Each cell of the grid holds logarithms of energies of the *result*: the eigenvalues of the structure tensor (Bigun and Granlund 1987) at
+a fine and three middle scales, and the finest Laplacian, which in flat places is grain (Immerkaer 1996). Outside every region cells are
 filled once from untouched pixels; the fill's cells see only pixels of the fill. Controls are the fill's own cells laid over
 untouched ones, so they cost nothing but arithmetic on the grid.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import cv2
@@ -19,6 +20,8 @@ from ..windows import Window
 STRIDE, BOX = 8, 16
 #: Blur before the gradient at each scale, pixels.
 SCALES = (0.6, 1.4, 2.8)
+#: One more between them, for how sharp things are.
+BETWEEN = 1.0
 #: How far from an area what is known may be carried in, grid steps.
 NEAR = 30
 CONTROLS, LEAST_CONTROLS = 18, 5
@@ -43,6 +46,7 @@ class Cells:
         spread: (rows, columns) deviation of colour about its mean, CIELAB.
         way: (rows, columns, 2) orientation times coherence, as a double angle.
         share: (rows, columns) share of each box that the area covers.
+        structure: (rows, columns, 8) logarithms of both eigenvalues, smaller first, at each of `SCALES` and at `BETWEEN`.
     """
 
     logs: np.ndarray
@@ -53,6 +57,7 @@ class Cells:
     spread: np.ndarray
     way: np.ndarray
     share: np.ndarray
+    structure: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -145,24 +150,29 @@ class Planes:
                 self.square)))
 
 
+def _products(luma: np.ndarray, sigma: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Of the gradient behind a blur: xx, yy, xy."""
+    smooth = cv2.GaussianBlur(luma, (0, 0), sigma)
+    gx, gy = cv2.Sobel(smooth, cv2.CV_32F, 1, 0, scale=0.125), cv2.Sobel(smooth, cv2.CV_32F, 0, 1, scale=0.125)
+    return gx * gx, gy * gy, gx * gy
+
+
 def planes_of(window: Window) -> Planes:
     luma = window.luma_result
     products = []
-    for sigma in SCALES:
-        smooth = cv2.GaussianBlur(luma, (0, 0), sigma)
-        gx, gy = cv2.Sobel(smooth, cv2.CV_32F, 1, 0, scale=0.125), cv2.Sobel(smooth, cv2.CV_32F, 0, 1, scale=0.125)
-        products.append((gx * gx, gy * gy, gx * gy))
+    for sigma in (*SCALES, BETWEEN):
+        products.append(_products(luma, sigma))
     small = cv2.resize(luma, None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA)
     smooth = cv2.GaussianBlur(small, (0, 0), 1.5)
     gx, gy = cv2.Sobel(smooth, cv2.CV_32F, 1, 0, scale=0.03125), cv2.Sobel(smooth, cv2.CV_32F, 0, 1, scale=0.03125)
     coarse = cv2.resize(gx * gx + gy * gy, luma.shape[::-1], interpolation=cv2.INTER_LINEAR)
     lab = window.lab_result
     a, b = np.ascontiguousarray(lab[..., 1]), np.ascontiguousarray(lab[..., 2])
-    return Planes(tuple(products), np.sqrt(np.abs(cv2.filter2D(luma, -1, _LAPLACIAN)) / 6), coarse, luma, a, b, a * a + b * b)
+    return Planes(tuple(products), _finest(luma), coarse, luma, a, b, a * a + b * b)
 
 
-def cells_of(planes: Planes, area: np.ndarray) -> Cells:
-    """Average planes over soft boxes, using only pixels of `area` (bool)."""
+def _means(area: np.ndarray) -> tuple[Callable[[np.ndarray], np.ndarray], np.ndarray]:
+    """What averages a plane over soft boxes, using only pixels of an area (bool), and the share of each box that it covers."""
     height, width = area.shape
     # Beyond the last pixels lies nothing.
     held = np.zeros((-(-height // STRIDE) * STRIDE, -(-width // STRIDE) * STRIDE), np.float32)
@@ -175,16 +185,51 @@ def cells_of(planes: Planes, area: np.ndarray) -> Cells:
         np.multiply(plane, weight, out=masked)
         return _boxed(held) / safe
 
-    logs, way = [], np.zeros((*share.shape, 2), np.float32)
+    return mean, share
+
+
+def _eigenvalues(xx: np.ndarray, yy: np.ndarray, xy: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Logarithms of a structure tensor's eigenvalues, smaller first."""
+    half, split = (xx + yy) / 2, np.sqrt(np.maximum((xx - yy) ** 2 / 4 + xy * xy, 0))
+    return np.log(np.maximum(half - split, 0) + _SMALL), np.log(half + split + _SMALL)
+
+
+def structure_of(luma: np.ndarray, area: np.ndarray) -> np.ndarray:
+    """`Cells.structure` of another plane: luma (n, m) float32, seen through area (n, m) bool."""
+    mean, _ = _means(area)
+    return np.stack([value for sigma in (*SCALES, BETWEEN) for value in _eigenvalues(*(mean(plane) for plane in _products(luma, sigma)))], -1)
+
+
+def noise_of(luma: np.ndarray, area: np.ndarray) -> np.ndarray:
+    """`Cells.noise`, likewise."""
+    mean, _ = _means(area)
+    return _noise(mean(_finest(luma)))
+
+
+def _finest(luma: np.ndarray) -> np.ndarray:
+    """Root of the finest Laplacian's amplitude."""
+    return np.sqrt(np.abs(cv2.filter2D(luma, -1, _LAPLACIAN)) / 6)
+
+
+def _noise(mean: np.ndarray) -> np.ndarray:
+    return 2 * np.log(mean + 0.05)
+
+
+def cells_of(planes: Planes, area: np.ndarray) -> Cells:
+    """Average planes over soft boxes, using only pixels of `area` (bool)."""
+    mean, share = _means(area)
+    structure: list[np.ndarray] = []
+    way = np.zeros((*share.shape, 2), np.float32)
     for number, products in enumerate(planes.products):
         xx, yy, xy = (mean(plane) for plane in products)
-        half, split = (xx + yy) / 2, np.sqrt(np.maximum((xx - yy) ** 2 / 4 + xy * xy, 0))
-        logs.append(np.log(np.maximum(half - split, 0) + _SMALL))
+        structure += _eigenvalues(xx, yy, xy)
         if number == 1:
             way = np.stack([(xx - yy), 2 * xy], -1) / (xx + yy + 0.05)[..., None]
     a, b = mean(planes.a), mean(planes.b)
-    return Cells(np.stack(logs, -1), 2 * np.log(mean(planes.noise) + 0.05), mean(planes.luma) / 255.0, np.log(mean(planes.coarse) + _SMALL), np.stack([a, b], -1),
-                 np.sqrt(np.maximum(mean(planes.square) - a * a - b * b, 0)), way, share)
+    both = np.stack(structure, -1)
+    spread = np.sqrt(np.maximum(mean(planes.square) - a * a - b * b, 0))
+    return Cells(np.ascontiguousarray(both[..., 0:2 * len(SCALES):2]), _noise(mean(planes.noise)), mean(planes.luma) / 255.0, np.log(mean(planes.coarse) + _SMALL),
+                 np.stack([a, b], -1), spread, way, share, both)
 
 
 def ground_of(window: Window) -> Ground | str:

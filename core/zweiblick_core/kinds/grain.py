@@ -1,8 +1,9 @@
 """Grain: noise finer, coarser or missing inside, an outline that shows once the picture is denoised or sharpened.
 
-Only flat places show grain alone. There the mean amplitude of the finest Laplacian (Immerkaer 1996) is compared with what the surroundings have at the
+Told in two ways. Only flat places show grain alone. There the mean amplitude of the finest Laplacian (Immerkaer 1996) is compared with what the surroundings have at the
 same brightness; a little texture that leaks into it is predicted from coarser scales and taken off. The null is the same outline laid over
-untouched parts of the same result.
+untouched parts of the same result. That grain is missing is told in textured places too: by how far the fill shows what denoising would do to its
+surroundings (`trials`).
 """
 
 from __future__ import annotations
@@ -14,6 +15,7 @@ from ..carriers import Carriers, Grain
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
 from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, ground_of, inside_and_around, missing_by_size, narrowed, outlined, pixels_of, pools, predicted, regressed, sparser
+from .trials import Shown, judged, reading_of, shows_of
 
 NULL = "outline"
 PATCHES = (7, 0)
@@ -29,6 +31,8 @@ TAIL = 0.8
 TELLING = 0.7
 #: A ratio of noise below e^this is nothing a person could bring out.
 _LEAST = (0.16, 0.12)
+#: The same in textured places: excess that scores 0.5, and parts of what denoising takes.
+_HALF_TEXTURED, _LEAST_TEXTURED = (4.6, 3.5, 3.1), (0.3, 0.22, 0.16)
 
 
 def _columns(cells: Cells) -> list[np.ndarray]:
@@ -91,21 +95,41 @@ class Expectations:
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
-    """One reading for less grain than around and one for more. See the module's docstring for the method."""
+    """One reading for less grain than around and one for more, in flat places; and one for less in textured ones. See the module's docstring for the methods."""
     ground = ground_of(window)
     if isinstance(ground, str):
         return Abstention(ground)
+    quality = carriers.result_compression.quality
+    if carriers.result_compression.lossy and quality is not None and quality < 86:
+        return Abstention("compression took the grain away")
+    if carriers.result_grain.sigma < 0.25 and carriers.original_grain.sigma < 0.25:
+        return Abstention("the picture has no grain to compare with")
+    flat = _in_flat_places(window, carriers, ground)
+    shown = shows_of(window, carriers, ground).denoised
+    if not shown.tells:
+        return flat
+    lacking = _as_denoised(window, ground, shown)
+    # That no flat place shows it is no reason to be silent where another way tells it.
+    if isinstance(flat, Abstention):
+        return [lacking] if lacking.score >= 0.5 or shown.seen[ground.inside].mean() > 0.5 else flat
+    return [*flat, lacking]
+
+
+def _as_denoised(window: Window, ground: Ground, shown: Shown) -> Reading:
+    made = judged(window, ground, shown, _HALF_TEXTURED, _LEAST_TEXTURED)
+    reading = reading_of("grain", window, ground, made, Measure("gone of what denoising would take", made.amount, "parts", made.natural), 2,
+                         {"what": "less grain", "textured_share": float(shown.seen[ground.inside].mean())})
+    reading.evidence["ratio"] = float(np.exp(-reading.evidence["missing_by_size"][0]))
+    return reading
+
+
+def _in_flat_places(window: Window, carriers: Carriers, ground: Ground) -> list[Reading] | Abstention:
     expectations = Expectations(ground, carriers.result_grain)
     if not ground.enough or expectations.flat.sum() < 60:
         return Abstention("too few flat places around the region to know its grain")
     departure, flat = expectations.departure(ground.corner, ground.inside, ground.fill)
     if flat.sum() < LEAST_CELLS:
         return Abstention("the fill, or what lies beside it, has no flat place that would show grain alone")
-    quality = carriers.result_compression.quality
-    if carriers.result_compression.lossy and quality is not None and quality < 86:
-        return Abstention("compression took the grain away")
-    if carriers.result_grain.sigma < 0.25 and carriers.original_grain.sigma < 0.25:
-        return Abstention("the picture has no grain to compare with")
 
     def chance(corner: tuple[int, int], shape: np.ndarray, cells: Cells | None) -> np.ndarray:
         off, here = expectations.departure(corner, shape, cells)
