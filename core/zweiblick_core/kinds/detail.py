@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -116,6 +117,25 @@ class Ground:
                 drawn += few * scale * (rng.gumbel(size=(len(drawn), 1)) + np.log(np.log(2)))
             rows += list(drawn)
         return np.array(rows)
+
+    @cached_property
+    def deeper(self) -> int:
+        """By how many cells the fill's middle lies farther from anything known than a square's does."""
+        side = self.squares[0]
+        depth = cv2.distanceTransform(np.pad(self.inside, 1).astype(np.uint8), cv2.DIST_C, 3).max()
+        return max(0, int(depth) - side // 2) if side else 0
+
+    def grown_by(self, shape: np.ndarray) -> int:
+        """By how much the gap into which is carried is larger than a shape of cells: a square of the surroundings must know as little of what belongs there as the fill's
+        middle does, or what it departs by would be too little to compare with."""
+        side = self.squares[0]
+        return self.deeper if side and shape.shape == (side, side) and shape.shape != self.inside.shape else 0
+
+    def gap(self, shape: np.ndarray, corner: tuple[int, int]) -> np.ndarray:
+        """`without_of` a shape of cells, `grown_by` as much as it must be; bool, in the whole grid."""
+        whole = without_of(shape, corner, self.known.shape)
+        by = self.grown_by(shape)
+        return cv2.dilate(whole.view(np.uint8), np.ones((2 * by + 1, 2 * by + 1), np.uint8)).astype(bool) if by else whole
 
     def usable(self, values: np.ndarray) -> np.ndarray:
         """Rows of `nulls` that know every pool."""

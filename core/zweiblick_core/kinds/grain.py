@@ -76,9 +76,11 @@ class Expectations:
         """By -1 (less) and 1 (more): (rows, columns) how far a shape's grain lies beyond what flat cells beside it have; and which of its cells are flat."""
         where = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
         # Around it, at the same brightness: a picture whose grain changes from one side to the other is judged by this side.
-        side = (slice(max(0, corner[0] - 12), corner[0] + shape.shape[0] + 12), slice(max(0, corner[1] - 12), corner[1] + shape.shape[1] + 12))
+        by = self.ground.grown_by(shape)
+        side = tuple(slice(max(0, at - 12 - by), at + size + 12 + by) for at, size in zip(corner, shape.shape, strict=True))
         near = self.flat[side].copy()
-        near[corner[0] - side[0].start:corner[0] - side[0].start + shape.shape[0], corner[1] - side[1].start:corner[1] - side[1].start + shape.shape[1]] &= ~shape
+        own_place = tuple(slice(max(0, at - by - one.start), at + size + by - one.start) for at, size, one in zip(corner, shape.shape, side, strict=True))
+        near[own_place] &= False if by else ~shape
         if near.sum() < BESIDE:
             # Flat places far away say nothing of this one: a meadow's blades under a grainy sky are not its grain.
             return dict.fromkeys((-1, 1), np.zeros(shape.shape)), np.zeros(shape.shape, bool)

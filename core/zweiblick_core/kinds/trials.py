@@ -35,7 +35,6 @@ from .detail import (
     sparser,
     structure_of,
     tellable,
-    without_of,
 )
 
 #: Sides of the squares that are looked at, cells (0: all of the fill); and the least natural spread of amounts over each.
@@ -279,8 +278,9 @@ class Trials:
         where = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
         count = len(self.slopes)
         along, weight = (self.planes[where][..., 1:1 + count], self.planes[where][..., 1 + count:]) if cells is None else self._told(cells)
-        near = tuple(slice(max(0, one.start - NEAR), one.stop + NEAR) for one in where)
-        planes = np.ascontiguousarray(self.planes[near] * ~without_of(shape, corner, self.ground.known.shape)[near][..., None])
+        reach = NEAR + self.ground.grown_by(shape)
+        near = tuple(slice(max(0, one.start - reach), one.stop + reach) for one in where)
+        planes = np.ascontiguousarray(self.planes[near] * ~self.ground.gap(shape, corner)[near][..., None])
         total = planes.sum(axis=(0, 1))
         overall = total[1:1 + count] / np.maximum(total[1 + count:], 1e-4)
         row, column = corner[0] - near[0].start, corner[1] - near[1].start
