@@ -8,6 +8,7 @@ from builders import disc, filled, jpeg, png, with_thing
 from zweiblick_core.arbitrate import arbitrate
 from zweiblick_core.check import check
 from zweiblick_core.kinds import grain as grain_kind
+from zweiblick_core.kinds.detail import Ground
 from zweiblick_core.kinds.trials import BLUR, softened
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
@@ -103,6 +104,16 @@ def test_missing_grain_is_told_in_textured_places_too_where_none_is_flat(monkeyp
 def test_softening_lays_as_much_grain_over_it_as_the_picture_has():
     flat = np.full((200, 200), 90, np.float32)
     assert float(softened(1.7)(flat).std()) == pytest.approx(1.7, rel=0.01) and BLUR == 0.8
+
+
+def test_a_square_of_the_surroundings_knows_as_little_of_its_middle_as_the_fill_does():
+    known, inside, square = np.ones((80, 90), bool), np.ones((40, 44), bool), np.ones((6, 6), bool)
+    ground = Ground(None, known, None, (20, 23), inside, [], (6, [(4, 50)]))
+    assert ground.deeper == 20 - 3
+    rows, columns = np.nonzero(ground.gap(square, (40, 50)))
+    # A cell more on each side saw some of it.
+    assert (rows.min(), rows.max(), columns.min(), columns.max()) == (40 - 18, 45 + 18, 50 - 18, 55 + 18)
+    assert ground.grown_by(inside) == 0 and ground.gap(inside, (20, 23)).sum() == 42 * 46
 
 
 def told(kind, what, score=0.9, value=-0.7, **evidence):

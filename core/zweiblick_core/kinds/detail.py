@@ -501,9 +501,11 @@ def narrowed(hot: np.ndarray, values: np.ndarray, known: np.ndarray) -> np.ndarr
 def pixels_of(window: Window, ground: Ground, cells: np.ndarray, margin: int = 2) -> np.ndarray:
     """Pixels of the fill that some of its cells stand for; uint8 like the window."""
     pixels = np.zeros(window.mask.shape, np.uint8)
-    for row, column in zip(*np.nonzero(cells), strict=True):
-        top, left = (ground.corner[0] + int(row)) * STRIDE - margin, (ground.corner[1] + int(column)) * STRIDE - margin
-        pixels[max(0, top):top + STRIDE + 2 * margin, max(0, left):left + STRIDE + 2 * margin] = 1
+    top, left = ground.corner[0] * STRIDE - margin, ground.corner[1] * STRIDE - margin
+    whole = cv2.dilate(np.pad(np.repeat(np.repeat(cells.astype(np.uint8), STRIDE, 0), STRIDE, 1), margin), np.ones((2 * margin + 1, 2 * margin + 1), np.uint8))
+    there = whole[max(0, -top):, max(0, -left):]
+    part = pixels[max(0, top):, max(0, left):][:there.shape[0], :there.shape[1]]
+    part[:] = there[:part.shape[0], :part.shape[1]]
     return pixels & window.filled.astype(np.uint8)
 
 

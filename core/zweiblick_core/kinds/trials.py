@@ -222,6 +222,7 @@ class Trials:
         along, weight = self._told(ground.around)
         # Side by side, so that one blur carries them all.
         self.planes = np.concatenate([np.ones((*along.shape[:2], 1), np.float32), along, weight], axis=-1) * ground.known[..., None]
+        self.total = self.planes.sum(axis=(0, 1))
         self.typical = np.median(weight[ground.known], axis=0)
 
     def _tried(self, luma: np.ndarray, outside: np.ndarray, around: np.ndarray, changes: tuple[Change, ...]) -> tuple[np.ndarray, list[np.ndarray]]:
@@ -278,7 +279,14 @@ class Trials:
         where = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
         count = len(self.slopes)
         along, weight = (self.planes[where][..., 1:1 + count], self.planes[where][..., 1 + count:]) if cells is None else self._told(cells)
-        reach = NEAR + self.ground.grown_by(shape)
+        by = self.ground.grown_by(shape)
+        # What lies farther off than that is not reached by so narrow a blur.
+        sigmas = [sigma for sigma in (1.5, 4.0, 12.0) if by < 3.5 * sigma]
+        if not sigmas:
+            gap = tuple(slice(max(0, one.start - by - 1), one.stop + by + 1) for one in where)
+            total = self.total - self.planes[gap].sum(axis=(0, 1))
+            return along - total[1:1 + count] / np.maximum(total[1 + count:], 1e-4) * weight, weight * shape[..., None]
+        reach = NEAR + by
         near = tuple(slice(max(0, one.start - reach), one.stop + reach) for one in where)
         planes = np.ascontiguousarray(self.planes[near] * ~self.ground.gap(shape, corner)[near][..., None])
         total = planes.sum(axis=(0, 1))
@@ -288,7 +296,7 @@ class Trials:
         ways: list[np.ndarray] = []
         for across, down in ((1.0, 1.0), (1.0, 0.0), (0.0, 1.0)):
             expected, settled = np.zeros((*shape.shape, count), np.float32), np.zeros((*shape.shape, 1), np.float32)
-            for sigma in (1.5, 4.0, 12.0):
+            for sigma in sigmas:
                 carried = broadly(planes, max(0.6, sigma * across), max(0.6, sigma * down))[here]
                 share = np.clip(carried[..., :1] * 5, 0, 1) * (1 - settled)
                 expected += share * carried[..., 1:1 + count] / np.maximum(carried[..., 1 + count:], 1e-4)
