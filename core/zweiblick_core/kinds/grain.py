@@ -15,6 +15,7 @@ from ..carriers import Carriers, Grain
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
 from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, ground_of, inside_and_around, missing_by_size, narrowed, outlined, pixels_of, pools, predicted, regressed, sparser
+from .trials import FLOOR as TRIED_FLOOR
 from .trials import Shown, judged, reading_of, shows_of
 
 NULL = "outline"
@@ -106,8 +107,8 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return Abstention("compression took the grain away")
     if carriers.result_grain.sigma < 0.25 and carriers.original_grain.sigma < 0.25:
         return Abstention("the picture has no grain to compare with")
-    flat = _in_flat_places(window, carriers, ground)
     shown = shows_of(window, carriers, ground).denoised
+    flat = _in_flat_places(window, carriers, ground, shown)
     if not shown.tells:
         return flat
     lacking = _as_denoised(window, ground, shown)
@@ -125,7 +126,15 @@ def _as_denoised(window: Window, ground: Ground, shown: Shown) -> Reading:
     return reading
 
 
-def _in_flat_places(window: Window, carriers: Carriers, ground: Ground) -> list[Reading] | Abstention:
+def _borne_out(shown: Shown, cells: np.ndarray) -> float:
+    """0.5 to 1: whether cells that look quiet show anything of what denoising would do to them. Where nothing does, a few that are quieter than others are chance."""
+    if not shown.tells or not cells.any():
+        return 1.0
+    beyond = max(float(excess(pool[cells].max(), shown.values[:, k], TRIED_FLOOR[k])) for k, pool in enumerate(shown.found))
+    return float(np.clip(0.5 + 0.5 * beyond, 0.5, 1.0))
+
+
+def _in_flat_places(window: Window, carriers: Carriers, ground: Ground, shown: Shown) -> list[Reading] | Abstention:
     expectations = Expectations(ground, carriers.result_grain)
     if not ground.enough or expectations.flat.sum() < 60:
         return Abstention("too few flat places around the region to know its grain")
@@ -150,11 +159,11 @@ def _in_flat_places(window: Window, carriers: Carriers, ground: Ground) -> list[
     # What grain alone would read at the coarsest of the three scales (white noise behind a Gaussian: variance over 8 pi sigma^4).
     alone = float(np.log(0.004 + 6.5e-4 * max(carriers.result_grain.sigma, carriers.original_grain.sigma) ** 2))
     textured = float(np.median(ground.around.logs[ground.known][:, 2])) - alone
-    return [_side(window, ground, departure, flat, values, sign, textured, expectations.beyond_middle[sign]) for sign in (-1, 1)]
+    return [_side(window, ground, departure, flat, values, sign, textured, expectations.beyond_middle[sign], shown) for sign in (-1, 1)]
 
 
 def _side(window: Window, ground: Ground, departure: dict[int, np.ndarray], flat: np.ndarray, values: np.ndarray, sign: int, textured: float,
-          beyond_middle: float) -> Reading:
+          beyond_middle: float, shown: Shown) -> Reading:
     found = pools(departure[sign], flat, PATCHES)
     first = 0 if sign < 0 else len(PATCHES)
     far = np.stack([np.where(pool > -9, excess(pool, values[:, first + k], FLOOR[k], TAIL), -1e3) for k, pool in enumerate(found)])
@@ -165,16 +174,17 @@ def _side(window: Window, ground: Ground, departure: dict[int, np.ndarray], flat
     natural = natural_range(values[:, first + k], ground.null)
     hot = (best >= min(0.5, 0.9 * float(best[at]))) & flat
     hot = narrowed(hot, departure[sign], flat)
+    score = float(best[at]) * (_borne_out(shown, hot) if sign < 0 else 1.0)
     pixels = pixels_of(window, ground, hot)
     (x, y, w, h), ring = outlined(window, pixels)
-    inside, around = inside_and_around(window, pixels if pixels.any() else window.filled.astype(np.uint8), float(best[at]))
+    inside, around = inside_and_around(window, pixels if pixels.any() else window.filled.astype(np.uint8), score)
     bands = tuple((2.0 ** -(octave + 1), abs(around[octave] - inside[octave]) if octave < 2 else 0.0, 0.0) for octave in range(len(inside)))
     ratio = float(np.exp(sign * (found[k][at] + beyond_middle)))
     low, high = natural.low + beyond_middle, natural.high + beyond_middle
-    return Reading("grain", float(best[at]), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(max(pixels.sum(), 1))),
+    return Reading("grain", score, window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(max(pixels.sum(), 1))),
                    Measure("grain against what is around", ratio, "times", Natural(float(np.exp(low if sign > 0 else -high)),
                                                                                   float(np.exp(high if sign > 0 else -low)), natural.n, natural.null)),
                    {"type": "detail", "what": "less grain" if sign < 0 else "more grain", "inside": inside, "around": around, "ratio": ratio, "texture_over_grain": textured,
-                    "missing_by_size": missing_by_size(window, ground, hot), "sparser": sparser(window, pixels, float(best[at])),
+                    "missing_by_size": missing_by_size(window, ground, hot), "sparser": sparser(window, pixels, score),
                     "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))], "patch_px": PATCHES[k] * STRIDE,
                             "flat_share": float(flat.sum() / ground.inside.sum())})

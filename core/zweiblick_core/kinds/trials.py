@@ -281,7 +281,7 @@ class Trials:
         along, weight = (self.planes[where][..., 1:1 + count], self.planes[where][..., 1 + count:]) if cells is None else self._told(cells)
         by = self.ground.grown_by(shape)
         # What lies farther off than that is not reached by so narrow a blur.
-        sigmas = [sigma for sigma in (1.5, 4.0, 12.0) if by < 3.5 * sigma]
+        sigmas = [sigma for sigma in (1.5, 4.0, 12.0) if by < 3 * sigma]
         if not sigmas:
             gap = tuple(slice(max(0, one.start - by - 1), one.stop + by + 1) for one in where)
             total = self.total - self.planes[gap].sum(axis=(0, 1))
