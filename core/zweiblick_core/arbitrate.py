@@ -216,6 +216,8 @@ _GRAIN_GONE = 1.25
 _WASHED_OUT = 0.95
 #: What `detail.sparser` comes to where noise was blurred; denoising leaves it above that.
 _BLURRED = -0.19
+#: Where grain was taken by half, it is above this.
+_HALF_DENOISED = -0.165
 
 
 def _lacks(reading: Reading) -> tuple[float, float]:
@@ -246,6 +248,12 @@ def _is_blurred(reading: Reading) -> bool:
 def _is_softened(reading: Reading) -> bool:
     """Whether some of the grain is gone, and edges with it."""
     return _lacks(reading)[0] <= _GRAIN_GONE and float(reading.evidence.get("sparser", 0.0)) < _BLURRED
+
+
+def _is_half_denoised(soft: Reading) -> bool:
+    """Whether what reads as soft, while grain is missing too, keeps its edges: any blur leaves less of the finest detail in a few places."""
+    how = float(soft.evidence.get("sparser", 0.0))
+    return how != 0.0 and how > _HALF_DENOISED
 
 
 def named(reading: Reading) -> str:
@@ -302,7 +310,7 @@ def _one_lack(kept: list[Reading]) -> None:
             if "soft" not in by_kind:
                 coarse = "smear" in by_kind and not flat and _is_coarse_too(by_kind["smear"])
                 kind = "smear" if coarse or any(_is_blurred(r) for r in together) else "soft" if _is_softened(by_kind["grain"]) else "grain"
-            elif flat:
+            elif flat or (kind == "soft" and _is_half_denoised(by_kind["soft"])):
                 kind = "grain"
         stands = next((r for r in together if r.kind == kind), first)
         for other in together:

@@ -137,6 +137,12 @@ def test_whether_a_blurred_place_was_given_grain_again_is_judged_by_what_a_blur_
     assert names(told("soft", "soft", grain_gone=1.1, **lack))[0][0] == "soft"
 
 
+@pytest.mark.parametrize(("sparser", "kind"), [(-0.25, "soft"), (-0.1, "grain")])
+def test_what_reads_soft_and_misses_grain_but_keeps_its_edges_was_denoised(sparser, kind):
+    lack = {"sparser": sparser, "missing_by_size": [0.4, 0.6, 0.5, 0.5]}
+    assert names(told("grain", "less grain", 0.95, 0.6, **lack), told("soft", "soft", 0.9, -0.6, **lack))[0][0] == kind
+
+
 def test_more_grain_is_no_sharpness_where_hardly_anything_but_grain_lies_around():
     alone, textured = (told("grain", "more grain", 0.95, texture_over_grain=over) for over in (0.3, 3.0))
     assert names(alone, told("soft", "sharp", 1.0, 0.9)) == [("grain", "soft")]

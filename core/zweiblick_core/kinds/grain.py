@@ -112,9 +112,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     if not shown.tells:
         return flat
     lacking = _as_denoised(window, ground, shown)
-    # That no flat place shows it is no reason to be silent where another way tells it.
+    # That no flat place shows it is no reason to be silent where another way tells it; but that nothing is missing does not say that there is not too much.
     if isinstance(flat, Abstention):
-        return [lacking] if lacking.score >= 0.5 or shown.seen[ground.inside].mean() > 0.5 else flat
+        return [lacking] if lacking.score >= 0.5 else flat
     return [*flat, lacking]
 
 
