@@ -24,6 +24,13 @@ def open_picture(page, name):
     expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
 
 
+def waylay(page, pattern, handler):
+    """Have a handler answer requests of an open picture. Chromium tells a page that stands already only later, and its first request may slip by: it is loaded anew."""
+    page.route(pattern, handler)
+    page.reload()
+    expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
+
+
 def current(page):
     return page.locator('table [aria-current="true"]')
 

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from PIL import Image
 from playwright.sync_api import expect
-from walk import SETTLED, current, look_at_both_sides, open_picture
+from walk import SETTLED, current, look_at_both_sides, open_picture, waylay
 
 from zweiblick_core.reading import read
 
@@ -203,7 +203,7 @@ def test_where_what_was_found_covers_half_the_region_one_ruling_is_offered(signe
 def test_a_ruling_the_server_never_got_is_said_and_nothing_is_lost(signed_in):
     page = signed_in()
     open_picture(page, "Boat shed")
-    page.route(re.compile("/verdict/"), lambda route: route.abort())
+    waylay(page, re.compile("/verdict/"), lambda route: route.abort())
     page.keyboard.press("l")
     expect(page.get_by_role("alert")).to_contain_text("cannot be reached")
     page.unroute(re.compile("/verdict/"))
@@ -227,7 +227,7 @@ def test_a_ruling_can_be_taken_back_before_the_server_has_answered(signed_in):
         page.wait_for_timeout(700)
         route.continue_()
 
-    page.route(re.compile("/verdict/"), slowly)
+    waylay(page, re.compile("/verdict/"), slowly)
     with page.expect_response(lambda answer: "/verdict/" in answer.url and answer.request.method == "DELETE"):
         page.keyboard.press("l")
         page.keyboard.press("u")
