@@ -105,10 +105,11 @@ def test_what_was_brought_in_goes_through_what_the_demos_pictures_do(signed_in):
 
 def test_a_file_on_its_way_can_be_cancelled(signed_in):
     page = signed_in()
-    page.route(re.compile("/arrivals/$"), lambda route: None)  # a connection that hangs
-    page.reload()
     page.get_by_role("link", name="Jobs").click()
     page.get_by_role("listitem").filter(has_text="Reed walk").get_by_role("link", name="bring pictures in").click()
+    expect(page.get_by_label("files to bring in")).to_be_attached()
+    page.route(re.compile("/arrivals/$"), lambda route: None)  # a connection that hangs
+    page.reload()
     drop(page, file("slow.png", png(TRUTH)))
     page.get_by_role("button", name="cancel slow.png").click()
     expect(page.get_by_role("alert", name="Not taken")).to_contain_text("slow.png: cancelled")
