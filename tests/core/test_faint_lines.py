@@ -72,6 +72,33 @@ def test_bare_ground_and_things_in_a_row_are_no_lines():
     assert told(row) == []
 
 
+def test_at_the_frames_edge_as_much_of_a_line_is_looked_at_as_there_is():
+    # The outline's left end lies 60 px from the edge; a whole stretch would be 94.
+    left = 148
+    plane = (ground() + np.where(AREA, 0, barred(50, 0.0))).clip(0, 255).astype(np.float32)[:, left:].copy()
+    (lines,) = faint_lines(plane, AREA[:, left:].copy(), [(0, 0)])
+    assert len(lines) == 2 and all(line.missing > 0.6 for line in lines)
+    near = 190
+    assert faint_lines(plane[:, near - left:].copy(), AREA[:, near:].copy(), [(0, 0)]) == [[]]
+
+
+def test_a_line_may_be_crossed_by_something_strong_but_show_nowhere_the_opposite():
+    bar = ground(7) * 0.4 + 70 + np.where(AREA, 0, barred(40, 0.0))
+    crossed = bar.copy()
+    crossed[:, 140:160] = 30
+    assert len(told(bar)) == 2 and len(told(crossed)) == 2
+    # What is the opposite for a sixth of its way is other things in a row.
+    opposed = bar.copy()
+    for left in (131, 333):
+        opposed[:, left:left + 14] -= 3.0 * barred(40, 0.0)[:, left:left + 14]
+    assert told(opposed) == []
+
+
+def test_a_clear_line_is_known_like_a_faint_one():
+    lines = told(110 + np.random.default_rng(2).normal(0, 1.3, SHAPE) + np.where(AREA, 0, barred(60)))
+    assert len(lines) == 2 and all(line.missing > 0.8 for line in lines)
+
+
 def test_a_line_that_comes_from_one_side_only_is_none():
     plane = barred(40, 0.0)
     plane[:, 260:] = 0

@@ -1,4 +1,5 @@
-"""Edges that are lost in the ground's own detail from one short stretch to the next, but stand out over their length: a kerb in gravel, a worn track in grass.
+"""Edges that stand out over their length, though the ground's own detail may hide them from one short stretch to the next: a kerb in gravel, a worn track in grass, a bar
+across things of all kinds.
 
 Lightness is averaged along many directions, over a stretch before an area, what lies inside it, and a stretch behind (a Radon transform in three parts; Deans 1983). An edge
 that both stretches outside show in one and the same line must be there inside too.
@@ -13,13 +14,15 @@ import numpy as np
 
 #: Samples an area is wide when it is looked at, about; all lengths below are in such samples, of two pixels at least.
 _ACROSS = 60.0
-#: Directions that are looked along, and how much of a line is averaged on either side, how far from the area.
+#: Directions that are looked along, and how much of a line is averaged on either side, how far from the area; at the frame's edge as much as there is, but so much.
 TURNS = np.radians(np.arange(0, 180, 1.5))
-STRETCH, APART = 45, 2
+STRETCH, APART, _SHORT = 45, 2, 16
 #: How far across an edge's two sides are compared (standard deviation of a derivative of a Gaussian).
 _SIGMA = 1.25
-#: From how many natural spreads on an edge is one, on the weaker of both sides; how much weaker that may be; what each third of its length must show of the whole.
-CLEAR, _ALIKE, _THIRD = 3.0, 0.55, 0.35
+#: From how many natural spreads on an edge is one, on the weaker of both sides; how much weaker that may be.
+CLEAR, _ALIKE = 3.0, 0.55
+#: Pieces of a stretch, and what each must show of the whole; one may be hidden by what crosses there, but not show the opposite, and none the most of it.
+_PIECES, _PIECE, _OPPOSED, _UNEVEN = 6, 0.35, -1.0, 2.5
 #: Shortest way through an area, and the longest across which half a step of direction does not yet miss the other end.
 _WAY, _LONG = 12.0, 100.0
 #: How many lines are told at most; how near each other two are one, degrees and samples.
@@ -28,8 +31,6 @@ _MOST, _SAME = 6, (9.0, 6)
 _THERE, _SOUGHT = 2, 5
 #: By how much a stretch may run another way (samples over its length), and how much better it may stand out so before it is not this line's.
 _ASKEW, _BETTER = (1.5, 3.0, 4.5, 6.0), 1.25
-#: An edge of this many times the deviation of the ground's own detail is not lost in it: `line` follows it step by step. Detail is what is finer than so many samples.
-_LOST, _FINE = 4.0, 3.0
 #: Smallest spread of differences, levels.
 _FLOOR = 0.3
 
@@ -88,7 +89,8 @@ class _Scan:
     """Edge responses by direction and offset, of the stretches before, inside and behind an outline, at all places at once.
 
     Attributes: responses: (places, 3, turns, offsets), levels; NaN where unknown. ways: (turns, offsets) pixels through the area. starts: (turns, offsets) where it begins,
-    along; rows: (places, turns) by how many samples offsets are moved at a place; moved: (places, turns) likewise along."""
+    along; rows: (places, turns) by how many samples offsets are moved at a place; moved: (places, turns) likewise along. lengths: (places, 2, turns, offsets) samples of the
+    stretches before and behind."""
 
     def __init__(self, small: np.ndarray, outline: np.ndarray, places: np.ndarray) -> None:
         height, width = small.shape
@@ -105,6 +107,7 @@ class _Scan:
         self.ways, self.starts, self.firsts = np.zeros(shape), np.zeros(shape), np.zeros(len(TURNS), int)
         self.rows, self.moved = np.zeros((len(places), len(TURNS)), int), np.zeros((len(places), len(TURNS)))
         means = np.full((len(places), 3, len(TURNS), span + 2 * reach), np.nan, np.float32)
+        self.lengths = np.zeros((len(places), 2, len(TURNS), span), np.uint8)
         for number, turn in enumerate(TURNS):
             way = np.array([np.cos(turn), np.sin(turn)])
             across = np.array([-way[1], way[0]])
@@ -132,14 +135,14 @@ class _Scan:
             np.cumsum(turned, axis=1, out=total[:, 1:])
             far = APART + STRETCH
             stretches = np.array([[begins - far, begins - APART], [begins + APART, ends - APART], [ends + APART, ends + far]])
-            left, right = np.round(stretches[:, 0]).astype(int), np.round(stretches[:, 1]).astype(int)
             held = np.clip(rows, low, high - 1)
             # Of each row, what lies in the picture is one piece.
             ends_of = np.array([[(edge - origin[k] - np.arange(low, high) * across[k]) / (way[k] if abs(way[k]) > 1e-9 else 1e-9) for edge in (0.0, size - 1e-3)]
                                 for k, size in ((0, width), (1, height))])
             enters, leaves = ends_of.min(axis=1).max(axis=0)[held - low], ends_of.max(axis=1).min(axis=0)[held - low]
-            ok = crossed & (right - left >= 3) & (stretches[:, 0] >= enters) & (stretches[:, 1] <= leaves) & (held == rows)
-            left, right = np.clip(left, 0, 2 * radius), np.clip(right, 0, 2 * radius)
+            left, right = (np.clip(np.round(edge), 0, 2 * radius).astype(int) for edge in (np.maximum(stretches[:, 0], enters), np.minimum(stretches[:, 1], leaves)))
+            ok = crossed & (right - left >= np.array([_SHORT, 3, _SHORT])[:, None, None]) & (held == rows)
+            self.lengths[:, :, number] = np.where(ok, right - left, 0)[::2].transpose(1, 0, 2)
             sums = total[held - low, right] - total[held - low, left]
             means[:, :, number, reach:reach + span] = np.where(ok, sums / np.maximum(right - left, 1), np.nan).transpose(1, 0, 2)
         self.responses = sum(part * means[..., k:k + span] for k, part in enumerate(self.kernel.astype(np.float32)))
@@ -152,7 +155,8 @@ class _Scan:
         spread = 1.4826 * float(np.median(np.abs(known))) + _FLOOR
         weaker, stronger = np.minimum(np.abs(before), np.abs(behind)), np.maximum(np.abs(before), np.abs(behind))
         usable = (before * behind > 0) & np.isfinite(inside) & (self.ways >= _WAY) & (self.ways <= _LONG) & (weaker > _ALIKE * stronger)
-        clear = np.where(usable, weaker, 0.0) / spread
+        # Means over shorter stretches vary more.
+        clear = np.where(usable, weaker * np.sqrt(self.lengths[place].min(axis=0) / STRETCH), 0.0) / spread
         found: list[FaintLine] = []
         apart, wide = round(_SAME[0] / float(np.degrees(TURNS[1]))), _SAME[1]
         while len(found) < _MOST:
@@ -166,27 +170,27 @@ class _Scan:
         return found
 
     def _runs_through(self, place: int, turn: int, at: int, mean: float) -> bool:
-        """Whether each third of both stretches shows the edge, and neither does so better another way: what only some strong things in a row make up is none, nor are two
-        edges that end in one line. And whether it is lost in detail; else it need not be sought so."""
+        """Whether the pieces of both stretches show the edge, and neither does so better another way: what only some strong things in a row make up is none, nor are two
+        edges that end in one line."""
         way = np.array([np.cos(TURNS[turn]), np.sin(TURNS[turn])])
         across = np.array([-way[1], way[0]])
         start = self._point(place, turn, at, 0.0)
-        reach, rows = len(self.kernel) // 2, np.arange(STRETCH)
+        reach = len(self.kernel) // 2
         wide = reach + int(max(_ASKEW)) + 1
-        for first in (-float(APART + STRETCH), float(self.ways[turn, at]) + APART):
+        before, behind = (int(length) for length in self.lengths[place, :, turn, at])
+        for first, count in ((-float(APART + before), before), (float(self.ways[turn, at]) + APART, behind)):
+            rows = np.arange(count)
             along, aside = np.meshgrid(first + rows, np.arange(-wide, wide + 1), indexing="ij")
             points = start + along[..., None] * way + aside[..., None] * across
             strip = cv2.remap(self.small, points[..., 0].astype(np.float32), points[..., 1].astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
             shown = np.lib.stride_tricks.sliding_window_view(strip, 2 * reach + 1, axis=1) @ self.kernel * np.sign(mean)
             middle = shown.shape[1] // 2
-            if shown[:, middle].reshape(3, -1).mean(axis=1).min() < _THIRD * abs(mean):
+            pieces = np.sort([piece.mean() for piece in np.array_split(shown[:, middle], _PIECES)]) / abs(mean)
+            if pieces[1] < _PIECE or pieces[0] < _OPPOSED or pieces[-1] > _UNEVEN:
                 return False
-            lean = (rows + 0.5) / STRETCH - 0.5
-            askew = [shown[rows, middle + np.round(some * lean).astype(int)].mean() for much in _ASKEW for some in (-2 * much, 2 * much)]
+            lean = (rows + 0.5) / count - 0.5
+            askew = [shown[rows, middle + np.round(some * lean * count / STRETCH).astype(int)].mean() for much in _ASKEW for some in (-2 * much, 2 * much)]
             if max(askew) > _BETTER * shown[:, middle].mean():
-                return False
-            rest = strip - strip.mean(axis=0)
-            if abs(mean) > _LOST * float((rest - cv2.GaussianBlur(rest, (0, 0), _FINE)).std()):
                 return False
         return True
 

@@ -6,8 +6,8 @@ A *pair* are two segments from opposite sides that lie on one line with the same
 then the edge must be there along the chord, and may be *missing*, *offset*, run at an angle to it (*tilt*, of a horizon above all) or swing about it (*wave*: a board
 that undulates). From *one side* an edge is called that goes on beside its line (*offset*) or turns away (*kink*); that it ends proves nothing, unless others like it are missing
 between both sides. *Courses* (boards, bricks, tiles) that leave their vanishing point are `vanishing.departures`; a fill that lies aside or
-turned as a whole is `displaced`; edges that stand out of busy ground only over their length are `faint_lines`. The null is the same
-walk at the same outline laid over untouched parts of the result.
+turned as a whole is `displaced`; edges that stand out of busy ground only over their length are `faint_lines`; what bends to and fro, followed or not, is `waves`. The null is the
+same walk at the same outline laid over untouched parts of the result.
 """
 
 from __future__ import annotations
@@ -27,6 +27,7 @@ from .displaced import Displaced, displaced, tangents_of
 from .faint_lines import FaintLine, faint_lines
 from .rim_nulls import controls_of
 from .vanishing import Course, departures, vanishing_points
+from .waves import Waves, waves
 
 NULL = "outline"
 #: Shortest segment outside, and how far its end may lie from the fill, pixels.
@@ -524,11 +525,16 @@ FAINT, ENDS, WAYS = "faint", "ends", "ways"
 _ENDING, _SAME_WAY, _KNOWN = 0.4, 12.0, 3
 #: A share missing that none reaches.
 _NOTHING = 1.1
-#: Of faint lines: the part missing from which one is looked at again, at which the score is a half (and where little is known of how others go on), and the spreads at
-#: which it is.
-_FAINT_FROM, _FAINT_HALVES, _FAINT_SURE = 0.4, (0.55, 0.65), 2.8
+#: Of faint lines: the part missing from which one is looked at again, and how much more of it must be to count in full; at which the score is a half (and where little is
+#: known of how others go on), and the spreads at which it is.
+_FAINT_FROM, _FAINT_WIDE, _FAINT_HALVES, _FAINT_SURE = 0.4, 0.3, (0.55, 0.65), 2.8
 #: How sure a faint edge must be that has no second beside it, as a bar, a track or a kerb has; what it may score else.
 _FAINT_ALONE, _FAINT_MOST = 6.0, 0.6
+
+
+def _gone(line: FaintLine) -> float:
+    """By how many spreads less of an edge is there than should be, if it is mostly missing: what nature lays across one leaves some of it."""
+    return line.sure * float(np.clip((line.missing - _FAINT_FROM) / _FAINT_WIDE, 0, 1))
 
 
 def _faint_breaks(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, int]], known: list[Break]) -> tuple[list[tuple[float, Break]], np.ndarray]:
@@ -547,16 +553,17 @@ def _faint_breaks(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, in
         return [], np.empty(0)
     # Where things that lie in one line by chance, or lines that nature interrupts, are seen so at untouched places, more is asked for.
     others = [line for lines in (faint_lines(luma, area, places) if places else []) for line in lines]
-    natural = np.array([line.sure for line in others])
+    natural = np.array([_gone(line) for line in others])
     known_well = len(natural) >= 5
     sure = max(_FAINT_SURE, 1.2 * float(np.quantile(natural, 0.95))) if known_well else _FAINT_SURE
     found = []
     for line in broken:
-        score = float(score_of(np.array(line.missing), _FAINT_HALVES[not known_well], 0.07)) * float(score_of(np.array(line.sure), sure, 0.35))
+        score = float(score_of(np.array(line.missing), _FAINT_HALVES[not known_well], 0.07)) * float(score_of(np.array(_gone(line)), sure, 0.35))
         facts: dict[str, Any] = dict(sure=line.sure, ends=tuple(line.ends), contrast=line.contrast, length=line.length, angle=line.angle, paired=True, faint=True)
         alike = [abs(other.angle - line.angle) % 180 for other in broken if other is not line and other.sure > _FAINT_SURE]
         if line.sure < _FAINT_ALONE and not any(min(turn, 180 - turn) < 8 for turn in alike):
-            score = min(score, _FAINT_MOST)
+            # What lies beside its line may well be another.
+            score = min(score, 0.45 if line.aside else _FAINT_MOST)
         across = np.array([-np.sin(np.radians(line.angle)), np.cos(np.radians(line.angle))])
         trace = line.ends + line.aside * across if line.aside else np.empty((0, 2))
         found.append((score, Break("offset" if line.aside else "missing", abs(line.aside) if line.aside else float(np.clip(line.missing, 0, 1)), trace=trace, **facts)))
@@ -618,9 +625,37 @@ _ASIDE_HALF, _ASIDE_WIDTH = 2.5, 0.3
 _SHOWN, _SHOWN_PX = 12, 14.0
 
 
+#: How far what bends to and fro must stand out for a half, and the width (training photographs: clean ones up to 0.75, waved by 4 px mostly from 1.2 on).
+_WAVES_HALF, _WAVES_WIDTH = 1.1, 0.13
+
+
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
-    """Readings for broken lines; parallel lines that break alike are one, and so is all that breaks because the fill lies aside as a whole. See the module's docstring."""
-    lines = _by_lines(window, carriers)
+    """Readings for broken lines; parallel lines that break alike are one, and so is all that breaks because the fill lies aside as a whole or undulates. See the module's
+    docstring."""
+    area = cv2.morphologyEx(window.filled.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)).astype(bool)
+    if not area.any():
+        return Abstention("the region has no boundary inside the picture")
+    places = window.room.places(area, CONTROLS, _SEED)
+    lines = _with_the_whole(window, _by_lines(window, area, places))
+    found = waves(window.luma_result, area, window.apart, places)
+    if found is None or not found.traces:
+        return lines
+    waved = _waved(window, found)
+    if isinstance(lines, Abstention):
+        return [waved]
+    standing = [reading for reading in lines if reading.score >= 0.5]
+    if waved.score < 0.5:
+        return lines if standing or lines[0].score >= waved.score else [waved]
+    if not standing:
+        return [waved]
+    # One flaw: a line that was followed shows it best, and edges that swing away and back were taken for ones that jump, turn or end.
+    shown = next((reading for reading in standing if reading.evidence["what"] == "wave"), waved)
+    shown.score = max(waved.score, *(reading.score for reading in standing))
+    return [shown]
+
+
+def _with_the_whole(window: Window, lines: list[Reading] | Abstention) -> list[Reading] | Abstention:
+    """Readings of lines, and of the fill where it lies aside as a whole."""
     entered = [] if isinstance(lines, Abstention) else [reading.evidence.pop("entries", []) for reading in lines]
     controls = controls_of(window)
     found = displaced(controls) if controls.rims else None
@@ -681,13 +716,31 @@ def _displaced(window: Window, found: Displaced) -> Reading:
                     "from_both_sides": True, "horizon": False, "shift_px": found.shift.tolist(), "degrees" if found.turned else "amount": amount})
 
 
-def _by_lines(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
-    area = cv2.morphologyEx(window.filled.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)).astype(bool)
+def _waved(window: Window, found: Waves) -> Reading:
+    """A fill in which what is straight or evenly round about it bends to and fro."""
+    score = float(score_of(np.array(found.far), _WAVES_HALF, _WAVES_WIDTH))
+    swing = float(found.swings.max())
+    luma, lines = window.luma_result, []
+    for trace, amount in zip(found.traces, found.swings, strict=True):
+        way = trace[-1] - trace[0]
+        chord = window.to_frame(np.array([trace[0], trace[-1]]) + 0.5)
+        lines.append({"ends": chord, "trace": window.to_frame(trace[::3] + 0.5), "straight": chord, "amount": float(amount),
+                      "angle": float(np.degrees(np.arctan2(way[1], way[0])) % 180)})
+    cloud = np.clip(np.concatenate(found.traces), 0, np.array(luma.shape[::-1]) - 1.0)
+    (x0, y0), (x1, y1) = cloud.min(axis=0), cloud.max(axis=0)
+    contrast = 2 * float(np.std(luma[int(y0):int(y1) + 1, int(x0):int(x1) + 1]))
+    bands = tuple((2.0 ** -octave, min(contrast, 60) / 2.55 / 2 * min(1.0, swing / 4) * part, 0.0) for octave, part in ((2, 0.35), (3, 0.6), (4, 0.6)))
+    length = float(max(len(trace) for trace in found.traces))
+    return Reading("line", score, window.box_to_frame(x0, y0, x1 - x0, y1 - y0), window.to_frame(np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])),
+                   Signal(bands, length, length * 8 * len(lines), swing),
+                   Measure("by how much edges turn one way and back again", found.turning, "degrees", natural_range(found.nature, NULL)),
+                   {"type": "line", "what": "wave", "whole": True, "lines": lines, "count": len(lines), "contrast": contrast, "from_both_sides": False, "horizon": False,
+                    "amount": swing, "degrees": found.turning})
+
+
+def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]]) -> list[Reading] | Abstention:
     luma = cv2.GaussianBlur(window.luma_result, (0, 0), 0.7)
-    if not area.any():
-        return Abstention("the region has no boundary inside the picture")
     segments = segments_of(window.luma_result, area)
-    places = window.room.places(area, CONTROLS, _SEED)
     courses = _courses(window, segments, area, places) if len(segments) else []
     found = breaks_of(segments, area, luma)
     nature: dict[str, list[float]] = {what: [] for what in HALVES}
