@@ -25,6 +25,8 @@ from zweiblick_core.reading import read  # noqa: E402
 from zweiblick_core.regions import from_mask  # noqa: E402
 
 Row = dict
+#: Strengths at which a flaw shows at 100 % or when the picture is fitted.
+VISIBLE = ("clear", "glaring")
 
 
 def encoded(pixels: np.ndarray, quality: int) -> bytes:
@@ -97,8 +99,12 @@ def auc(bad: np.ndarray, good: np.ndarray) -> float:
 
 def table(rows: list[Row], out) -> None:
     plain, crossed, boards = ([row for row in rows if row["flaw"] == flaw] for flaw in ("clean", "clean, lined", "clean, coursed"))
-    print(f"{'flaw':16} {'kind':9} {'n':>4} {'AUC':>6} {'R@5%':>6} {'R@2%':>6} {'found':>6} {'first':>6} {'in two':>6} {'IoU':>5} {'overall':>8}", file=out)
-    for flaw, (kind, _, _) in {**FLAWS, **LINED, **COURSED}.items():
+    header = f"{'n':>4} {'AUC':>6} {'R@5%':>6} {'R@2%':>6} {'found':>6} {'first':>6} {'in two':>6} {'IoU':>5} {'overall':>8}"
+    told = lambda name, kind, n, values: print(f"{name:16} {kind:9} {n:4} " + " ".join(f"{value:{width}.{digits}f}" for value, width, digits in zip(
+        values, (6, 6, 6, 6, 6, 6, 5, 8), (3, 2, 2, 2, 2, 2, 2, 2), strict=True)), file=out)
+    print(f"{'flaw':16} {'kind':9} {header}", file=out)
+    by_kind: dict[str, list[tuple[int, list[float]]]] = {}
+    for flaw, (kind, strength, _) in {**FLAWS, **LINED, **COURSED}.items():
         if not kind:
             continue
         good = crossed if flaw in LINED else boards if flaw in COURSED else plain
@@ -107,13 +113,21 @@ def table(rows: list[Row], out) -> None:
         if not bad or not len(ok):
             continue
         scores = np.array([row["scores"][kind] for row in bad])
-        recall = [float((scores > np.quantile(ok, 1 - rate)).mean()) for rate in (0.05, 0.02)]
-        found = np.mean([kind in row["found"] for row in bad])
         first = [row for row in bad if row["found"]]
-        right, two = (np.mean(some) if first else float("nan") for some in ([row["right_first"] for row in first], [row["among_two"] for row in first]))
-        places = [row["iou"] for row in bad if row["iou"] is not None]
-        print(f"{flaw:16} {kind:9} {len(bad):4} {auc(scores, ok):6.3f} {recall[0]:6.2f} {recall[1]:6.2f} {found:6.2f} {right:6.2f} {two:6.2f} "
-              f"{np.mean(places) if places else float('nan'):5.2f} {np.mean([row['overall'] for row in bad]):8.2f}", file=out)
+        mean = lambda some: float(np.mean(some)) if len(some) else float("nan")
+        values = [auc(scores, ok), *(float((scores > np.quantile(ok, 1 - rate)).mean()) for rate in (0.05, 0.02)), mean([kind in row["found"] for row in bad]),
+                  mean([row["right_first"] for row in first]), mean([row["among_two"] for row in first]), mean([row["iou"] for row in bad if row["iou"] is not None]),
+                  mean([row["overall"] for row in bad])]
+        told(flaw, kind, len(bad), values)
+        if strength in VISIBLE and kind != "untouched":
+            by_kind.setdefault(kind, []).append((len(bad), values))
+    # Each flaw against clean results of its own ground, so a kind's figures are the mean over its flaws.
+    print(f"\n{'visible flaws of':26} {header}", file=out)
+    for kind, flaws in by_kind.items():
+        weights, values = np.array([n for n, _ in flaws], float), np.array([values for _, values in flaws])
+        held = np.isfinite(values) * weights[:, None]
+        told(kind, f"{len(flaws)} flaws", int(weights.sum()), (np.nan_to_num(values) * held).sum(axis=0) / np.maximum(held.sum(axis=0), 1e-9))
+    print(file=out)
     every = [row for row in rows if row["kind"] and row["found"]]
     if every:
         print(f"right kind first {np.mean([row['right_first'] for row in every]):.3f}, among two {np.mean([row['among_two'] for row in every]):.3f}, "

@@ -190,6 +190,10 @@ def _is_of_lines(winner: Reading, loser: Reading) -> bool:
     return not loser.evidence.get("whole")
 
 
+def _is_no_undulation(winner: Reading, loser: Reading) -> bool:
+    return not (loser.evidence.get("whole") and loser.evidence.get("what") == "wave")
+
+
 def _is_other_way(winner: Reading, loser: Reading) -> bool:
     """Soft and too little grain go together, sharp and too much of it; and where sharpening cleared what lies between edges, it looks denoised."""
     together = {("soft", "less grain"), ("sharp", "more grain")}
@@ -386,6 +390,8 @@ EXPLAINS: tuple[Explains, ...] = (
     Explains("smear", "seam", 0.5, unless=_is_step), Explains("smear", "repeat", 0.5, unless=_agrees_well), Explains("smear", "soft", 0.3),
     Explains("smear", "grain", 0.3, ratio=0.6),
     Explains("smear", "invented", 0.4), Explains("smear", "tone", 0.4), Explains("smear", "line", 0.6, unless=_is_no_gap),
+    # What is left of washed-out texture runs to and fro, and so does a ring along an outline.
+    Explains("smear", "line", 0.3, unless=_is_no_undulation), Explains("halo", "line", 0.3, unless=_is_no_undulation),
     # A piece of the thing has edges, a colour and a texture of its own.
     *(Explains("residue", loser, 0.3) for loser in ("seam", "halo", "invented", "tone", "grain")),
     Explains("residue", "invented", 0.3, of_loser=True, unless=_is_ghost), Explains("residue", "tone", 0.3, of_loser=True), Explains("residue", "line", 0.3, of_loser=True),

@@ -132,3 +132,11 @@ def test_a_step_all_round_explains_light_that_falls_off_and_one_just_there_does_
     assert names(reading("seam", what="step", profile=across(0.0)), crossing) == [("seam", None), ("shadow", None)]
     crossing.bbox = [0.0, 0.0, 20.0, 20.0]
     assert names(reading("seam", what="step", profile=across(0.0)), crossing) == [("seam", "shadow")]
+
+
+@pytest.mark.parametrize("winner", ["smear", "halo"])
+def test_what_is_left_of_washed_out_texture_undulates_and_is_no_line(winner):
+    waved = lambda **more: reading("line", what="wave", **more)
+    assert names(reading(winner), waved(whole=True)) == [(winner, "line")]
+    # A line that was followed and swings is one.
+    assert sorted(names(reading(winner), waved())) == sorted([(winner, None), ("line", None)])

@@ -22,14 +22,14 @@ _ACROSS, _LEAST = 200.0, 70.0
 _EDGES, _WAYS, _REACH = 1.2, 3.0, 9.0
 #: Gradients above so many levels a sample count for no more, those well below another for little.
 _STRONG, _WEAK = 20.0, 2.0
-#: Sharpest turn that counts, radians a sample, on the weaker side.
-_SHARP = 0.15
+#: Sharpest turn that counts, radians a sample, on the weaker side: letters and things with corners turn more sharply here and there, what undulates does gently all over.
+_SHARP = 0.03
 #: How much of one direction there must be to count at all: grain by itself comes to less.
 _CLEAR = 0.4
 #: Part of a fill's area that counts as ordinary ground, so that what hardly has edges says little.
 _PRIOR = 0.05
 #: Degrees that are added before readings are compared by ratio; the least spread of those, natural logarithm; how much the largest control counts.
-_OFFSET, _FLOOR, _TAIL = 3.0, 0.25, 0.5
+_OFFSET, _FLOOR, _TAIL = 3.0, 0.3, 0.5
 #: Places an outline is read at, at most; how far from the fill what lies around begins and ends; how far inside the fill begins.
 _MOST, _RING, _INSIDE = 2500, (6, 36), 3
 #: Places that must be known, and what a reading counts where fewer than the second are.
@@ -44,7 +44,8 @@ class Waves:
 
     Attributes:
         far: by how many natural spreads more than where it is laid over untouched ground, or than around it.
-        turning: degrees by which edges turn one way and back again, on average over a fill's edges. nature: (places,) the same at untouched places.
+        turning: degrees by which edges turn one way and back again over 9 samples, on average over a fill's edges (sharper turns than 15 count as 15).
+        nature: (places,) the same at untouched places.
         traces: what bends most, each (n, 2) points (x, y) in pixels. swings: (traces,) half the way between extremes about the chord, pixels.
     """
 
