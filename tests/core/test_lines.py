@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from builders import disc
 
-from zweiblick_core.kinds.line import ENDS, HALVES, WAYS, Break, Ray, _goes_on_beyond, _in_one_line, _score, breaks_of, segments_of
+from zweiblick_core.kinds.line import ENDS, HALVES, WAYS, Break, Ray, _goes_on_beyond, _in_one_line, _score, _stands, breaks_of, segments_of
 from zweiblick_core.kinds.vanishing import Points, departures
 
 AREA = disc((400, 400), 200, 200, 50)
@@ -129,3 +129,9 @@ def test_that_lines_end_all_around_does_not_excuse_a_gap_between_two_ends_in_one
     assert _score(replace(gap, angle=72.0), nature, lossy=False) < 0.1
     # One such gap at an untouched place is enough to ask for a wider one.
     assert _score(gap, nature | {"missing": np.array([0.0] * 20 + [1.0])}, lossy=False) < 0.6
+
+
+@pytest.mark.parametrize(("apart", "stands"), [(5.0, False), (40.0, True)])
+def test_two_kinks_seen_from_one_side_count_as_two_only_where_they_are_two_things(apart, stands):
+    kink = lambda y: Break("kink", 6.0, 0.9, (np.array([100.0, y]),), np.empty((0, 2)), 40.0, 40.0, 90.0, False, signed=6.0)
+    assert _stands([(0.95, kink(100.0)), (0.9, kink(100.0 + apart))], 12) is stands

@@ -608,13 +608,26 @@ def _score(known: Break, nature: dict[str, np.ndarray], lossy: bool) -> float:
     return score * (0.35 + 0.65 * faint)
 
 
+#: Breaks that begin as near to each other as so many pixels are one thing's.
+_NEAR = 12.0
+
+
+def _apart(breaks: list[Break]) -> int:
+    """How many places breaks begin at: both flanks of a strap are one thing that bends."""
+    kept: list[Break] = []
+    for one in breaks:
+        if all(np.hypot(*(one.ends[0] - other.ends[0])) > _NEAR for other in kept):
+            kept.append(one)
+    return len(kept)
+
+
 def _stands(bundle: list[tuple[float, Break]], known: int) -> bool:
     """Whether lines seen from one side only are enough, where so many others were seen so at untouched places."""
     what = bundle[0][1].what
     if what == "missing":
         return False
     # Lines that nature bends go each their own way; where a fill was laid in askew, all go the same.
-    alike = max(sum(one.like(other) for _, other in bundle) for _, one in bundle)
+    alike = max(_apart([other for _, other in bundle if one.like(other)]) for _, one in bundle)
     if alike > 1:
         return known >= 5 or alike > 3
     return what != "kink" and known >= _MANY and bundle[0][0] >= _ALONE
