@@ -735,10 +735,10 @@ def _waved(window: Window, found: Waves) -> Reading:
     score = float(score_of(np.array(found.far), _WAVES_HALF, _WAVES_WIDTH))
     swing = float(found.swings.max())
     luma, lines = window.luma_result, []
-    for trace, amount in zip(found.traces, found.swings, strict=True):
+    for amount, trace in sorted(zip(found.swings.tolist(), found.traces, strict=True), key=lambda pair: -pair[0]):
         way = trace[-1] - trace[0]
         chord = window.to_frame(np.array([trace[0], trace[-1]]) + 0.5)
-        lines.append({"ends": chord, "trace": window.to_frame(trace[::3] + 0.5), "straight": chord, "amount": float(amount),
+        lines.append({"ends": chord, "trace": window.to_frame(trace[::3] + 0.5), "straight": chord, "amount": amount,
                       "angle": float(np.degrees(np.arctan2(way[1], way[0])) % 180)})
     cloud = np.clip(np.concatenate(found.traces), 0, np.array(luma.shape[::-1]) - 1.0)
     (x0, y0), (x1, y1) = cloud.min(axis=0), cloud.max(axis=0)

@@ -33,6 +33,13 @@ test("a broken line says how many there are, at what angle, and from where they 
   expect(screen.getByText("one line, at 11°; seen on both sides over its length only")).toBeTruthy();
 });
 
+test("a fill that undulates as a whole says by how much, not that it lies aside", () => {
+  const { container } = render(<EvidencePlots finding={finding({ type: "line", what: "wave", whole: true, count: 3, from_both_sides: false, amount: 3.84, lines: [{ amount: 3.84, angle: 2 }, { amount: 2, angle: 90 }] })} />);
+  expect(screen.getByText("edges in the fill bend to and fro, by up to 3.8 px; those around it do not; 3 that show it best")).toBeTruthy();
+  // Nothing is known of how they run outside.
+  expect([...container.querySelectorAll("path")].some((path) => /H84/.test(path.getAttribute("d") ?? ""))).toBe(false);
+});
+
 test("an untouched region says how little of it differs", () => {
   render(<EvidencePlots finding={finding({ type: "unchanged", share: 0.004, outside: 0 })} />);
   expect(screen.getByText("0.4 % of its pixels differ from the original.")).toBeTruthy();

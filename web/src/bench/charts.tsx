@@ -126,6 +126,7 @@ type LineEvidence = { what: LineFlaw; count: number; from_both_sides: boolean; f
 export function LineChart({ evidence }: { evidence: LineEvidence }) {
   const some = evidence.lines.slice(0, 4);
   const most = Math.max(...some.map((line) => line.amount), 1e-6);
+  const undulates = evidence.whole && evidence.what === "wave";
   return (
     <figure className="m-0">
       <svg width="260" height={some.length * 18 + 4} viewBox={`0 0 260 ${some.length * 18 + 4}`} role="img" aria-label={`${evidence.count} lines, ${evidence.what}`}>
@@ -133,7 +134,7 @@ export function LineChart({ evidence }: { evidence: LineEvidence }) {
           const y = 10 + i * 18, aside = (line.amount / most) * 6;
           return (
             <g key={i} stroke="currentColor" strokeWidth="2" fill="none">
-              <path d={`M4 ${y}H84${evidence.from_both_sides ? ` M176 ${y}H256` : ""}`} />
+              {!undulates && <path d={`M4 ${y}H84${evidence.from_both_sides ? ` M176 ${y}H256` : ""}`} />}
               <path d={`M84 ${y}H176`} strokeWidth="1" strokeDasharray="4 3" />
               {evidence.what === "offset" && <path d={`M84 ${y + aside}H176`} />}
               {evidence.what === "kink" && <path d={`M84 ${y}L176 ${y + aside}`} />}
@@ -143,7 +144,9 @@ export function LineChart({ evidence }: { evidence: LineEvidence }) {
           );
         })}
       </svg>
-      {evidence.whole
+      {undulates
+        ? <figcaption className="text-[13px]">edges in the fill bend to and fro, by up to {number(evidence.amount ?? 0)} px; those around it do not; {evidence.count} that show it best</figcaption>
+        : evidence.whole
         ? <figcaption className="text-[13px]">the fill as a whole lies {evidence.what === "kink" ? `turned by ${number(evidence.degrees ?? 0, 1)}°` : `${number(evidence.amount ?? 0, 1)} px aside`}: {evidence.count} places where something crosses its boundary, the clearest first</figcaption>
         : <figcaption className="text-[13px]">{evidence.count === 1 ? "one line" : `${evidence.count} lines`}, at {some.map((line) => `${Math.round(line.angle)}°`).join(", ")}; {evidence.what === "course" ? "seen inside only" : evidence.faint ? "seen on both sides over its length only" : `followed from ${evidence.from_both_sides ? "both sides" : "one side"}`}{evidence.horizon ? "; level and long enough to be a horizon" : ""}</figcaption>}
     </figure>
