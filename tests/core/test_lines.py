@@ -1,13 +1,14 @@
 """Which lines are one line, which courses leave nothing, and where a line goes on behind an area."""
 
 from dataclasses import replace
+from types import SimpleNamespace
 
 import cv2
 import numpy as np
 import pytest
 from builders import disc
 
-from zweiblick_core.kinds.line import ENDS, HALVES, WAYS, Break, Ray, _goes_on_beyond, _in_one_line, _score, _stands, breaks_of, segments_of
+from zweiblick_core.kinds.line import ENDS, HALVES, WAYS, Break, Ray, _borne_out, _goes_on_beyond, _in_one_line, _score, _stands, breaks_of, segments_of
 from zweiblick_core.kinds.vanishing import Points, departures
 
 AREA = disc((400, 400), 200, 200, 50)
@@ -135,3 +136,22 @@ def test_that_lines_end_all_around_does_not_excuse_a_gap_between_two_ends_in_one
 def test_two_kinks_seen_from_one_side_count_as_two_only_where_they_are_two_things(apart, stands):
     kink = lambda y: Break("kink", 6.0, 0.9, (np.array([100.0, y]),), np.empty((0, 2)), 40.0, 40.0, 90.0, False, signed=6.0)
     assert _stands([(0.95, kink(100.0)), (0.9, kink(100.0 + apart))], 12) is stands
+
+
+@pytest.mark.parametrize(("what", "lies", "bends", "stands"), [
+    ("offset", 0.1, 0.2, False), ("offset", 2.0, 0.2, True), ("tilt", 0.1, 0.2, False), ("wave", 0.1, 0.6, False), ("wave", 0.1, 1.3, True), ("wave", 3.0, 0.0, True),
+    ("missing", 0.0, 0.0, True), ("offset", None, 0.0, True), ("wave", 0.0, None, True)])
+def test_one_line_alone_is_believed_only_where_the_rest_of_the_fill_says_so_too(what, lies, bends, stands):
+    known = lambda far: None if far is None else SimpleNamespace(far=far)
+    assert _borne_out(SimpleNamespace(evidence={"what": what}), known(lies), known(bends)) is stands
+
+
+@pytest.mark.parametrize(("joint", "gone"), [(-40.0, False), (40.0, False), (0.0, True)])
+def test_a_joint_that_is_light_between_dark_tiles_is_not_missing(joint, gone):
+    # Light tiles with dark joints, and a row of dark ones across the area.
+    y, x = np.mgrid[:400, :400]
+    row = np.abs(y - 200) < 44
+    luma = np.where(row, 80.0, 190.0) + np.where(row, joint, -40.0) * np.exp(-((x - 200) / 1.6) ** 2) + np.random.default_rng(4).normal(0, 1.0, (400, 400))
+    luma = cv2.GaussianBlur(luma.astype(np.float32), (0, 0), 0.7)
+    found = [one for one in breaks_of(segments_of(luma, AREA), AREA, luma) if one.paired and one.what == "missing" and one.amount > 0.6]
+    assert bool(found) is gone
