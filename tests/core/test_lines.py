@@ -142,8 +142,11 @@ def test_two_kinks_seen_from_one_side_count_as_two_only_where_they_are_two_thing
     ("offset", 0.1, 0.2, False), ("offset", 2.0, 0.2, True), ("tilt", 0.1, 0.2, False), ("wave", 0.1, 0.6, False), ("wave", 0.1, 1.3, True), ("wave", 3.0, 0.0, True),
     ("missing", 0.0, 0.0, True), ("offset", None, 0.0, True), ("wave", 0.0, None, True)])
 def test_one_line_alone_is_believed_only_where_the_rest_of_the_fill_says_so_too(what, lies, bends, stands):
-    known = lambda far: None if far is None else SimpleNamespace(far=far)
-    assert _borne_out(SimpleNamespace(evidence={"what": what}), known(lies), known(bends)) is stands
+    known = lambda far, **more: None if far is None else SimpleNamespace(far=far, **more)
+    alone = SimpleNamespace(evidence={"what": what})
+    assert _borne_out(alone, known(lies), known(bends, turning=1.0)) is stands
+    # Where edges bend everywhere, one that does need not stand out.
+    assert _borne_out(alone, known(lies), known(bends, turning=3.0)) is (stands or what == "wave")
 
 
 @pytest.mark.parametrize(("joint", "gone"), [(-40.0, False), (40.0, False), (0.0, True)])

@@ -675,16 +675,17 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     return [shown]
 
 
-#: How far ground must lie aside, or bend to and fro, to bear out one line alone (training photographs: true ones are above 0.8 and 1.0, mistaken ones below 0.2 and 0.65).
-_LIES, _BENDS = 0.5, 0.8
+#: How far ground must lie aside, or bend to and fro, to bear out one line alone (training photographs: true ones are above 0.8 and 1.0, mistaken ones below 0.2 and 0.65). In busy
+#: ground of which edges turn by so many degrees anyway, a line that swings need not stand out.
+_LIES, _BENDS, _BUSY = 0.5, 0.8, 2.0
 
 
 def _borne_out(reading: Reading, aside: Displaced | None, waves: Waves | None) -> bool:
     """Whether what one line shows is seen in all that crosses the boundary, or in all that lies inside: one line alone may have been taken for another beside it. That it is
     missing says nothing of the rest; nor does anything where the rest is not known."""
-    lies, bends = aside is None or aside.far >= _LIES, waves is None or waves.far >= _BENDS
+    lies, bends = aside is None or aside.far >= _LIES, waves is None or waves.far >= _BENDS or waves.turning >= _BUSY
     what = reading.evidence["what"]
-    return lies or bends if what in ("offset", "kink", "tilt", "wave") else True
+    return lies or (bends and what == "wave") if what in ("offset", "kink", "tilt", "wave") else True
 
 
 def _with_the_whole(window: Window, lines: list[Reading] | Abstention, found: Displaced | None) -> list[Reading] | Abstention:
