@@ -289,6 +289,19 @@ def _is_washed_in_part(smear: Reading) -> bool:
     return smear.evidence.get("expected_from") == "least grain" and float(smear.evidence.get("share_of_fill", 1.0)) < 0.5 and grain > 0.8 and fine > 0.4
 
 
+#: As much grain is missing at least where a part of a fill was washed out, natural logarithm of energy: what denoises does so all over, and leaves more.
+_WASHED_GRAIN = 1.2
+
+
+def _is_washed_in_colour(grain: Reading) -> bool:
+    """Whether a part of the fill lacks nearly all of its grain, in colour and in brightness."""
+    return _in_colour(grain) and float(grain.evidence.get("share_of_fill", 1.0)) < 0.5 and _lacks(grain)[0] > _WASHED_GRAIN
+
+
+def _in_colour(grain: Reading) -> bool:
+    return grain.evidence.get("seen_in") == "colour"
+
+
 def _lacks_detail(reading: Reading) -> bool:
     return reading.kind == "smear" or (reading.kind, reading.evidence.get("what")) in (("soft", "soft"), ("grain", "less grain"))
 
@@ -307,7 +320,7 @@ def _one_lack(kept: list[Reading]) -> None:
         kind = named(by_kind.get("soft") or by_kind.get("smear") or first)
         if any(_is_denoised(r) for r in together):
             kind = "grain"
-        elif "smear" in by_kind and _is_washed_in_part(by_kind["smear"]):
+        elif ("smear" in by_kind and _is_washed_in_part(by_kind["smear"])) or any(_is_washed_in_colour(r) for r in together):
             kind = "smear"
         elif "grain" in by_kind:
             flat = float(by_kind["grain"].evidence.get("texture_over_grain", 9.0)) < 0.9
@@ -326,14 +339,21 @@ def _one_lack(kept: list[Reading]) -> None:
         stands.score = max(r.score for r in together)
 
 
+def _is_island(invented: Reading) -> bool:
+    """Whether it stands off from its surroundings as nothing else does: light, a fringe or a blur make none."""
+    return "stands_off" in invented.evidence
+
+
 def _is_a_smooth_place(winner: Reading, loser: Reading) -> bool:
     """Whether something that reads as foreign may be what lay there, washed out: its colour is about right, and its structure not all that differs."""
+    if _is_island(winner):
+        return False
     shares = winner.evidence.get("shares", {})
     return float(np.sqrt(shares.get("colour", 0.0))) * winner.measure.value < 8.0 and shares.get("structure", 0.0) < 0.6
 
 
 def _is_more_than_colour(winner: Reading, loser: Reading) -> bool:
-    return loser.measure.value > 3.5 or loser.evidence.get("shares", {}).get("detail", 0.0) > 0.45
+    return _is_island(loser) or loser.measure.value > 3.5 or loser.evidence.get("shares", {}).get("detail", 0.0) > 0.45
 
 
 def _agrees_poorly(winner: Reading, loser: Reading) -> bool:
@@ -365,7 +385,7 @@ def _is_hard_step(winner: Reading, loser: Reading) -> bool:
 
 def _is_no_fringe(winner: Reading, loser: Reading) -> bool:
     """A strong fringe in the thing's colour makes cells along it foreign; something foreign makes an edge that is weak beside itself."""
-    return float(winner.evidence.get("likeness_to_removed", 0.0)) < 0.9 or winner.measure.value < 8 * loser.measure.value
+    return _is_island(loser) or float(winner.evidence.get("likeness_to_removed", 0.0)) < 0.9 or winner.measure.value < 8 * loser.measure.value
 
 
 def _has_colour(winner: Reading, loser: Reading) -> bool:
@@ -376,6 +396,10 @@ def _is_shadow_yet(winner: Reading, loser: Reading) -> bool:
     """Whether a dark place was seen, or the rim that stands out is no more than where the light falls off: a shadow that ends at the outline is an edge there too."""
     (_, _, w, h), (_, _, width, height) = winner.bbox, loser.bbox
     return not loser.evidence.get("across_rim") or (winner.kind in ("seam", "halo") and w * h < 1.6 * width * height)
+
+
+def _is_not_in_colour(winner: Reading, loser: Reading) -> bool:
+    return not _in_colour(loser)
 
 
 EXPLAINS: tuple[Explains, ...] = (
@@ -415,6 +439,8 @@ EXPLAINS: tuple[Explains, ...] = (
     Explains("grain", "soft", 0.3, unless=_is_no_grain_alone),
     # A fill enlarged from less has lost its grain too, a sharpened one has more of it.
     Explains("soft", "grain", 0.3, unless=_is_other_way),
+    # Colour shows grain that nobody sees. What is sharpened has more of it, and what was softened or enlarged was given some again, of a strength of its own.
+    Explains("soft", "grain", 0.3, ratio=0.5, unless=_is_not_in_colour),
     # Another light makes a step where it ends softly; too little of one to be a seam.
     Explains("tone", "seam", 0.5, unless=_is_hard_step), Explains("tone", "halo", 0.5, ratio=1.3),
 )

@@ -92,6 +92,16 @@ def test_a_strong_fringe_makes_cells_foreign_and_something_foreign_makes_a_weak_
     assert names(halo(profile, (10.0, 0.0, 0.0), -0.3), reading("invented", 0.99, value=7.0)) == [("invented", "halo")]
 
 
+def test_what_stands_off_from_its_surroundings_is_no_wash_out_no_light_and_no_fringe():
+    island = lambda: reading("invented", 0.98, value=3.0, type="island", stands_off={"delta_e": 60.0})
+    foreign = lambda: reading("invented", 0.98, value=3.0, type="foreign", shares={"colour": 0.3, "detail": 0.3, "structure": 0.3})
+    fringe = halo(across(10.0 * NEAR), (10.0, 0.0, 0.0), 0.98)
+    fringe.measure = Measure("m", 60.0, "u", Natural(0.0, 1.0, 12, "outline"))
+    for other in (lambda: reading("smear", 0.95), lambda: reading("tone", 0.95), lambda: fringe):
+        assert names(other(), island())[0][0] == "invented"
+        assert names(other(), foreign())[0][0] != "invented"
+
+
 def test_places_alike_in_what_a_blur_left_are_no_copies_but_those_that_share_their_grain_are():
     assert names(reading("smear"), reading("repeat", value=0.4, patches=4))[0][0] == "smear"
     assert names(reading("smear"), reading("repeat", value=0.93, patches=4)) == [("repeat", "smear")]

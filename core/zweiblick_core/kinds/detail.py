@@ -188,10 +188,10 @@ def planes_of(window: Window) -> Planes:
     coarse = cv2.resize(gx * gx + gy * gy, luma.shape[::-1], interpolation=cv2.INTER_LINEAR)
     lab = window.lab_result
     a, b = np.ascontiguousarray(lab[..., 1]), np.ascontiguousarray(lab[..., 2])
-    return Planes(tuple(products), _finest(luma), coarse, luma, a, b, a * a + b * b)
+    return Planes(tuple(products), finest_of(luma), coarse, luma, a, b, a * a + b * b)
 
 
-def _means(area: np.ndarray) -> tuple[Callable[[np.ndarray], np.ndarray], np.ndarray]:
+def boxed_means(area: np.ndarray) -> tuple[Callable[[np.ndarray], np.ndarray], np.ndarray]:
     """What averages a plane over soft boxes, using only pixels of an area (bool), and the share of each box that it covers."""
     height, width = area.shape
     # Beyond the last pixels lies nothing.
@@ -216,17 +216,17 @@ def _eigenvalues(xx: np.ndarray, yy: np.ndarray, xy: np.ndarray) -> tuple[np.nda
 
 def structure_of(luma: np.ndarray, area: np.ndarray) -> np.ndarray:
     """`Cells.structure` of another plane: luma (n, m) float32, seen through area (n, m) bool."""
-    mean, _ = _means(area)
+    mean, _ = boxed_means(area)
     return np.stack([value for sigma in (*SCALES, BETWEEN) for value in _eigenvalues(*(mean(plane) for plane in _products(luma, sigma)))], -1)
 
 
 def noise_of(luma: np.ndarray, area: np.ndarray) -> np.ndarray:
     """`Cells.noise`, likewise."""
-    mean, _ = _means(area)
-    return _noise(mean(_finest(luma)))
+    mean, _ = boxed_means(area)
+    return _noise(mean(finest_of(luma)))
 
 
-def _finest(luma: np.ndarray) -> np.ndarray:
+def finest_of(luma: np.ndarray) -> np.ndarray:
     """Root of the finest Laplacian's amplitude."""
     return np.sqrt(np.abs(cv2.filter2D(luma, -1, _LAPLACIAN)) / 6)
 
@@ -237,7 +237,7 @@ def _noise(mean: np.ndarray) -> np.ndarray:
 
 def cells_of(planes: Planes, area: np.ndarray) -> Cells:
     """Average planes over soft boxes, using only pixels of `area` (bool)."""
-    mean, share = _means(area)
+    mean, share = boxed_means(area)
     structure: list[np.ndarray] = []
     way = np.zeros((*share.shape, 2), np.float32)
     for number, products in enumerate(planes.products):

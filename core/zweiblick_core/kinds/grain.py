@@ -2,11 +2,13 @@
 
 Told in two ways. Only flat places show grain alone. There the mean amplitude of the finest Laplacian (Immerkaer 1996) is compared with what the surroundings have at the
 same brightness; a little texture that leaks into it is predicted from coarser scales and taken off. The null is the same outline laid over
-untouched parts of the same result. That grain is missing is told in textured places too: by how far the fill shows what denoising would do to its
-surroundings (`trials`).
+untouched parts of the same result. In textured places it is told by colour (`colour_grain`); and that it is missing by how far the fill shows what denoising
+would do to its surroundings (`trials`).
 """
 
 from __future__ import annotations
+
+from typing import Any
 
 import numpy as np
 
@@ -14,7 +16,25 @@ from ..calibrate import excess, least_told, natural_range, score_of
 from ..carriers import Carriers, Grain
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
-from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, ground_of, inside_and_around, missing_by_size, narrowed, outlined, pixels_of, pools, predicted, regressed, sparser
+from .colour_grain import PATCHES as IN_COLOUR
+from .colour_grain import ColourGrain, in_colour
+from .detail import (
+    CONTROLS,
+    LEAST_CONTROLS,
+    STRIDE,
+    Cells,
+    Ground,
+    ground_of,
+    inside_and_around,
+    missing_by_size,
+    narrowed,
+    outlined,
+    pixels_of,
+    pools,
+    predicted,
+    regressed,
+    sparser,
+)
 from .trials import FLOOR as TRIED_FLOOR
 from .trials import Shown, judged, reading_of, shows_of
 
@@ -32,6 +52,8 @@ TAIL = 0.8
 TELLING = 0.7
 #: A ratio of noise below e^this is nothing a person could bring out.
 _LEAST = (0.16, 0.12)
+#: In colour: the least that counts, natural logarithm of the ratio, and the least spread.
+_LEAST_IN_COLOUR, FLOOR_IN_COLOUR = (0.32, 0.26, 0.24), (0.10, 0.08, 0.06)
 #: The same in textured places: excess that scores 0.5, and parts of what denoising takes.
 _HALF_TEXTURED, _LEAST_TEXTURED = (4.6, 3.5, 3.1), (0.3, 0.22, 0.16)
 
@@ -109,6 +131,11 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return Abstention("the picture has no grain to compare with")
     shown = shows_of(window, carriers, ground).denoised
     flat = _in_flat_places(window, carriers, ground, shown)
+    colour = in_colour(window, ground)
+    if colour is not None:
+        coloured = [_in_colour(window, ground, colour, sign) for sign in (-1, 1)]
+        # By each way what it tells; of two that tell the same, the surer.
+        flat = coloured if isinstance(flat, Abstention) else [max(pair, key=lambda one: one.score) for pair in zip(flat, coloured, strict=True)]
     if not shown.tells:
         return flat
     lacking = _as_denoised(window, ground, shown)
@@ -175,16 +202,39 @@ def _side(window: Window, ground: Ground, departure: dict[int, np.ndarray], flat
     hot = (best >= min(0.5, 0.9 * float(best[at]))) & flat
     hot = narrowed(hot, departure[sign], flat)
     score = float(best[at]) * (_borne_out(shown, hot) if sign < 0 else 1.0)
+    low, high = natural.low + beyond_middle, natural.high + beyond_middle
+    return _reading(window, ground, hot, score, sign, float(found[k][at] + beyond_middle), Natural(low, high, natural.n, natural.null),
+                    {"texture_over_grain": textured, "patch_px": PATCHES[k] * STRIDE, "flat_share": float(flat.sum() / ground.inside.sum())})
+
+
+def _reading(window: Window, ground: Ground, hot: np.ndarray, score: float, sign: int, beyond: float, natural: Natural, evidence: dict[str, Any]) -> Reading:
+    """Of less (-1) or more (1) grain by a ratio of e^beyond in some cells of the fill."""
     pixels = pixels_of(window, ground, hot)
     (x, y, w, h), ring = outlined(window, pixels)
     inside, around = inside_and_around(window, pixels if pixels.any() else window.filled.astype(np.uint8), score)
     bands = tuple((2.0 ** -(octave + 1), abs(around[octave] - inside[octave]) if octave < 2 else 0.0, 0.0) for octave in range(len(inside)))
-    ratio = float(np.exp(sign * (found[k][at] + beyond_middle)))
-    low, high = natural.low + beyond_middle, natural.high + beyond_middle
+    ratio = float(np.exp(sign * beyond))
     return Reading("grain", score, window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(max(pixels.sum(), 1))),
-                   Measure("grain against what is around", ratio, "times", Natural(float(np.exp(low if sign > 0 else -high)),
-                                                                                  float(np.exp(high if sign > 0 else -low)), natural.n, natural.null)),
-                   {"type": "detail", "what": "less grain" if sign < 0 else "more grain", "inside": inside, "around": around, "ratio": ratio, "texture_over_grain": textured,
+                   Measure("grain against what is around", ratio, "times", Natural(float(np.exp(natural.low if sign > 0 else -natural.high)),
+                                                                                  float(np.exp(natural.high if sign > 0 else -natural.low)), natural.n, natural.null)),
+                   {"type": "detail", "what": "less grain" if sign < 0 else "more grain", "inside": inside, "around": around, "ratio": ratio,
                     "missing_by_size": missing_by_size(window, ground, hot), "sparser": sparser(window, pixels, score),
-                    "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))], "patch_px": PATCHES[k] * STRIDE,
-                            "flat_share": float(flat.sum() / ground.inside.sum())})
+                    "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))], **evidence})
+
+
+def _in_colour(window: Window, ground: Ground, colour: ColourGrain, sign: int) -> Reading:
+    found = pools(colour.departure[sign], colour.shows, IN_COLOUR)
+    first = 0 if sign < 0 else len(IN_COLOUR)
+    # A small part that lacks grain was washed out; one that has more of it by itself is chance.
+    told = slice(0 if sign < 0 else 1, None)
+    far = np.stack([np.where(pool > -9, excess(pool, colour.values[:, first + k], FLOOR_IN_COLOUR[k], TAIL), -1e3) for k, pool in enumerate(found)])
+    # What is rare has not been seen among a few controls.
+    doubt = max(1.0, (1 + 6 / len(colour.values)) / (1 + 6 / CONTROLS))
+    scores = np.minimum(score_of(far / doubt, _HALF, _WIDTH), score_of((np.stack(found) - np.array(_LEAST_IN_COLOUR)[:, None, None]) / 0.04, 0.0, 1.0))
+    best, level = scores[told].max(axis=0), scores[told].argmax(axis=0) + (told.start or 0)
+    at = np.unravel_index(int(np.argmax(np.where(colour.shows, best, -1))), best.shape)
+    k = int(level[at])
+    hot = narrowed((best >= min(0.5, 0.9 * float(best[at]))) & colour.shows, colour.departure[sign], colour.shows)
+    share = float(pixels_of(window, ground, hot).sum() / max(int(window.filled.sum()), 1))
+    return _reading(window, ground, hot, float(best[at]), sign, float(found[k][at]), natural_range(colour.values[:, first + k], ground.null),
+                    {"patch_px": IN_COLOUR[k] * STRIDE, "seen_in": "colour", "share_of_fill": share})

@@ -3,6 +3,8 @@
 Every cell of the fill is described by its colour, its detail at three scales, its coarse structure, its orientation and how colourful it is inside, each in units of
 their spread over the surroundings. Its distance to the nearest of all untouched cells says how foreign it is (nearest-neighbour novelty, as in
 video and texture analysis, Boiman and Irani 2007). The null is the same outline over untouched parts, its own cells left out of those it is compared with.
+
+What is made of what lies elsewhere too may still lie on a ground where nothing like it does: `islands`.
 """
 
 from __future__ import annotations
@@ -14,6 +16,7 @@ from ..calibrate import excess, natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Reading, Signal
 from ..windows import Window
+from . import islands
 from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, ground_of, inside_and_around, outlined, pixels_of, pools
 
 NULL = "outline"
@@ -24,6 +27,9 @@ LEAST = 2.4
 FLOOR = (0.22, 0.18)
 #: Untouched cells that are compared with, and cells of an area that are: more tell nothing new, and cost their product.
 _MOST, _EACH = 2400, 600
+#: An island: how far beyond what is natural, spreads, and how unlike anything around, CIELAB.
+_ISLAND_HALF, _ISLAND_WIDTH = 4.0, 0.5
+_UNLIKE_HALF, _UNLIKE_WIDTH = 30.0, 2.5
 
 
 #: What makes a cell foreign, by the columns of `described`. Another light, another grain or a blur changes one of them; a thing has several.
@@ -93,12 +99,55 @@ class Foreignness:
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
-    """One reading, at the most foreign place. See the module's docstring for the method."""
+    """At the most foreign place, and where something stands off from its surroundings: one reading, or two where these are different places. See the module's docstring for
+    the methods."""
     ground = ground_of(window)
     if isinstance(ground, str):
         return Abstention(ground)
     if not ground.enough or ground.known.sum() < 150:
         return Abstention("too little untouched picture around the region to know what belongs here")
+    foreign = _foreign(window, ground)
+    if isinstance(foreign, Abstention):
+        return foreign
+    stands_off = _island(window, ground)
+    if stands_off is None or stands_off.score < 0.5:
+        return [foreign if stands_off is None or foreign.score >= stands_off.score else stands_off]
+    if foreign.score < 0.5:
+        return [stands_off]
+    if _shared(foreign, stands_off) > 0.3:
+        # Told in both ways: what it is made of says more, and that it stands off makes it surer.
+        foreign.score = max(foreign.score, stands_off.score)
+        foreign.evidence["stands_off"] = stands_off.evidence["stands_off"]
+        return [foreign]
+    return [foreign, stands_off]
+
+
+def _shared(one: Reading, other: Reading) -> float:
+    """Share of the smaller box that both cover."""
+    (ax, ay, aw, ah), (bx, by, bw, bh) = one.bbox, other.bbox
+    w, h = min(ax + aw, bx + bw) - max(ax, bx), min(ay + ah, by + bh) - max(ay, by)
+    return max(0.0, w) * max(0.0, h) / max(1.0, min(aw * ah, bw * bh))
+
+
+def _island(window: Window, ground: Ground) -> Reading | None:
+    """What stands off from its surroundings as nothing else around does."""
+    found = islands.island(window, ground)
+    if found is None:
+        return None
+    score = float(score_of(np.array(found.far), _ISLAND_HALF, _ISLAND_WIDTH)) * float(score_of(np.array(found.apart), _UNLIKE_HALF, _UNLIKE_WIDTH))
+    pixels = islands.outline_of(found, window)
+    (x, y, w, h), ring = outlined(window, pixels)
+    lightness, a, b = (float(value) for value in found.contrast)
+    size = float(max(w, h, 2))
+    bands = tuple((min(0.5, factor / (2 * size)), abs(lightness) * part, float(np.hypot(a, b)) * part) for factor, part in ((0.5, 0.5), (1.0, 1.0), (2.0, 0.5)))
+    return Reading("invented", score, window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, size, float(max(pixels.sum(), 1))),
+                   Measure("unlike anything around by how it stands off from its surroundings", found.apart, "CIELAB", natural_range(found.nature, ground.null)),
+                   {"type": "island", "stands_off": {"difference": {"lightness": lightness, "a": a, "b": b}, "delta_e": float(np.linalg.norm(found.contrast)),
+                                                     "surroundings_px": found.radius}})
+
+
+def _foreign(window: Window, ground: Ground) -> Reading | Abstention:
+    """What is made of nothing that lies around."""
     foreignness = Foreignness(ground)
     own = foreignness.nearest(ground.corner, ground.inside, ground.fill)
 
@@ -135,8 +184,8 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     untouched = np.flatnonzero(~(window.elsewhere | window.filled))[::17]
     apart = colour - (np.median(window.lab_result.reshape(-1, 3)[untouched], axis=0) if len(untouched) else colour)
     bands = tuple((2.0 ** -(octave + 1), max(inside[octave], abs(inside[octave] - around[octave])), 0.2 * float(np.hypot(apart[1], apart[2]))) for octave in range(len(inside)))
-    return [Reading("invented", float(best[at]), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(max(pixels.sum(), 1))),
+    return Reading("invented", float(best[at]), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(max(pixels.sum(), 1))),
                     Measure("distance to the most alike place around", float(found[k][at]), "spreads of the surroundings", natural_range(values[:, k], ground.null)),
                     {"type": "foreign", "shares": dict(zip(GROUPS, shares.tolist(), strict=True)), "odd": [{"what": name, "spreads": value} for name, value in odd],
                             "inside": inside, "around": around,
-                     "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))], "patch_px": PATCHES[k] * STRIDE})]
+                     "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))], "patch_px": PATCHES[k] * STRIDE})

@@ -3,7 +3,9 @@
 Colour is averaged over cells of 4 to 16 px. From the cells around an area a membrane is stretched over it (Laplace's equation, by relaxation), which is what the
 tone there would be if nothing but light changed; what the fill departs from it, as a signed CIELAB difference, is averaged over small and large
 patches. Differences are taken in units of what the same outline yields over untouched parts of the picture (Mahalanobis 1936): restless
-surroundings have a wide spread of their own, and colour, which changes less than brightness, tells more.
+surroundings have a wide spread of their own, and colour, which changes less than brightness, tells more. So three times: with the cells' mean brightness, and with the darkest
+and the lightest that lies within a few cells: between coins, the cloth is what tells; in a lawn behind a tripod, the grass. What lies between its like above and below, or to
+both sides, is a board and no patch.
 
 Where the ground has edges, neither a membrane nor a plane knows what lies behind them. But edges are few, and a patch that was laid over all of the fill adds a little slope
 everywhere along its rim: its height is what the slopes of the fill (colour differences of neighbouring cells) come to along those of a hump in the fill's own shape, by a robust
@@ -11,6 +13,8 @@ regression (Huber 1964), to which edges count little. It is compared with what t
 """
 
 from __future__ import annotations
+
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -24,6 +28,10 @@ from .detail import outlined, pools
 NULL = "outline"
 PATCHES = (3, 7, 0)
 WAYS = ("membrane", "plane")
+#: Brightness that is compared, and within how many cells the darkest and lightest is sought (opening and closing by erosion and dilation, Serra 1982).
+BRIGHTNESS, WITHIN = ("mean", "darkest", "lightest"), 5
+#: How many cells on either side say what lies between, and what part of its departure something may have left, for lying between its like, to be no patch.
+_BESIDE, _LIKE = 2, 0.4
 #: How far from the rim a hump rises, as shares of the fill's greatest depth; and how many cells across the fill its slopes are taken on.
 RISES, ACROSS = (0.25, 0.5, 1.0), 28
 #: Natural deviation of a hump's height in brightness (L*) and colour (a*, b*) from which slopes tell nothing.
@@ -69,9 +77,38 @@ def membrane(colour: np.ndarray, area: np.ndarray, known: np.ndarray) -> np.ndar
     return out
 
 
-def _residual(colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray) -> np.ndarray | None:
-    """Signed departures (ways, rows, columns, 3) of a shape of cells from the membrane over it and from the plane through what is around; None where it has no room."""
-    margin = 10
+@dataclass(frozen=True)
+class _Around:
+    """A shape of cells with what lies around it.
+
+    Attributes:
+        colour: (rows, columns, 3) CIELAB. area: bool, the shape. grown: bool, the same and a cell around it. known: bool, untouched cells. inner: where the shape's box lies.
+    """
+
+    colour: np.ndarray
+    area: np.ndarray
+    grown: np.ndarray
+    known: np.ndarray
+    inner: tuple[slice, slice]
+
+    def of(self, brightness: str) -> _Around:
+        """The same with another of `BRIGHTNESS`; what lies in the area and what lies around it each by itself."""
+        if brightness == "mean":
+            return self
+        darkest = brightness == "darkest"
+        near = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (WITHIN, WITHIN))
+        lightness = self.colour[..., 0]
+        none = np.float32(1e3 if darkest else -1e3)
+        extreme = lightness.copy()
+        for part in (self.known & ~self.grown, self.area):
+            held = np.where(part, lightness, none).astype(np.float32)
+            extreme[part] = (cv2.erode(held, near) if darkest else cv2.dilate(held, near))[part]
+        return replace(self, colour=np.dstack([extreme, self.colour[..., 1:]]))
+
+
+def _laid(colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray) -> _Around | None:
+    """A shape of cells at a corner (row, column); None where too little around it is known."""
+    margin = 10 + WITHIN
     top, left = corner
     bottom, right = top + shape.shape[0], left + shape.shape[1]
     here = (slice(max(0, top - margin), bottom + margin), slice(max(0, left - margin), right + margin))
@@ -79,11 +116,33 @@ def _residual(colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], kn
     inner = (slice(top - here[0].start, bottom - here[0].start), slice(left - here[1].start, right - here[1].start))
     area[inner] = shape
     grown = cv2.dilate(area.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool)
-    beyond = known[here] & ~grown
-    if beyond.sum() < 12:
-        return None
-    stretched = membrane(colour[here], grown, known[here])
-    return np.stack([(colour[here] - expected)[inner] for expected in (stretched, _plane(colour[here], beyond, area))])
+    return _Around(colour[here], area, grown, known[here], inner) if (known[here] & ~grown).sum() >= 12 else None
+
+
+def _residual(laid: _Around) -> np.ndarray:
+    """Signed departures (ways, rows, columns, 3) of a shape of cells from the membrane over it and from the plane through what is around."""
+    stretched = membrane(laid.colour, laid.grown, laid.known)
+    return np.stack([(laid.colour - expected)[laid.inner] for expected in (stretched, _plane(laid.colour, laid.known & ~laid.grown, laid.area))])
+
+
+def _between(laid: _Around) -> np.ndarray:
+    """Signed departures (2, rows, columns, 3) from what lies above and below, and from what lies to both sides, along a straight line; infinite where nothing does."""
+    found = []
+    for axis in (0, 1):
+        colour, area, known = (plane if axis == 0 else plane.swapaxes(0, 1) for plane in (laid.colour, laid.grown, laid.known & ~laid.grown))
+        weight = known.astype(np.float32)
+        across = np.array([[0.25, 0.5, 0.25]], np.float32)
+        mean = cv2.filter2D(np.ascontiguousarray(colour * weight[..., None], np.float32), -1, across, borderType=cv2.BORDER_REPLICATE)
+        mean = mean / np.maximum(cv2.filter2D(weight, -1, across, borderType=cv2.BORDER_REPLICATE), 1e-4)[..., None]
+        departs = np.full(colour.shape, np.inf, np.float32)
+        for column in np.flatnonzero(area.any(axis=0)):
+            own, there = np.flatnonzero(area[:, column]), np.flatnonzero(known[:, column])
+            sides = [side for side in (there[there < own[0]][-_BESIDE:], there[there > own[-1]][:_BESIDE]) if len(side)]
+            if sides:
+                at, values = [float(side.mean()) for side in sides], np.stack([mean[side, column].mean(axis=0) for side in sides])
+                departs[own, column] = colour[own, column] - np.stack([np.interp(own, at, values[:, channel]) for channel in range(3)], -1)
+        found.append((departs if axis == 0 else departs.swapaxes(0, 1))[laid.inner])
+    return np.stack(found)
 
 
 def _plane(colour: np.ndarray, beyond: np.ndarray, area: np.ndarray) -> np.ndarray:
@@ -237,14 +296,14 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
     ys, xs = np.flatnonzero(shape_whole.any(1)), np.flatnonzero(shape_whole.any(0))
     corner = (int(ys[0]), int(xs[0]))
     shape = shape_whole[ys[0]:ys[-1] + 1, xs[0]:xs[-1] + 1]
-    own = _residual(result, shape, corner, known)
+    own = _laid(result, shape, corner, known)
     # The fill itself is never a control, nor is what lies beside it: its rim may be stained.
     controls = []
     for dx, dy in window.room.places(area, CONTROLS, _SEED):
         row, column = corner[0] + round(dy / side), corner[1] + round(dx / side)
         if row < 0 or column < 0 or row + shape.shape[0] > known.shape[0] or column + shape.shape[1] > known.shape[1]:
             continue
-        there = _residual(original, shape, (row, column), known)
+        there = _laid(original, shape, (row, column), known)
         if there is not None and (known[row:row + shape.shape[0], column:column + shape.shape[1]] | ~shape).mean() > 0.7:
             controls.append(there)
     inflated = 1.0
@@ -252,17 +311,24 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
         controls, inflated = _squares(original, known, int(shape.sum()))
     if own is None or len(controls) < LEAST_CONTROLS:
         return Abstention("too little untouched picture around the region to know its tones")
-    # By the better of the two ways.
-    means = np.array([[way.reshape(-1, 3).mean(axis=0) if way.shape[:2] != shape.shape else way[shape].mean(axis=0) for way in one] for one in controls])
-    unrest = np.sqrt((means ** 2).mean(axis=0)).min(axis=0) * inflated
-    if unrest[0] > RESTLESS[0] and max(unrest[1:]) > RESTLESS[1]:
-        return Abstention("light and colour change too much around the region to tell a patch from them")
     cells = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
-    likeness = [_likeness(way, original[cells], result[cells], shape) for way in own]
-    return [_reading(window, side, shape, corner, own, [one * inflated for one in controls], likeness)]
+    readings = []
+    for brightness in BRIGHTNESS:
+        mine, nature = own.of(brightness), [_residual(control.of(brightness)) * inflated for control in controls]
+        if brightness == "mean":
+            # By the better of the two ways.
+            means = np.array([[way[control.area[control.inner]].mean(axis=0) for way in one] for control, one in zip(controls, nature, strict=True)])
+            unrest = np.sqrt((means ** 2).mean(axis=0)).min(axis=0)
+            if unrest[0] > RESTLESS[0] and max(unrest[1:]) > RESTLESS[1]:
+                return Abstention("light and colour change too much around the region to tell a patch from them")
+            plain = _residual(mine)
+            likeness = [_likeness(way, original[cells], result[cells], shape) for way in plain]
+        departs = plain if brightness == "mean" else _residual(mine)
+        readings.append(_reading(window, side, shape, corner, departs, _between(mine), nature, likeness, brightness))
+    return [max(readings, key=lambda reading: reading.score)]
 
 
-def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[np.ndarray], float]:
+def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[_Around], float]:
     """Where the outline has no room: the largest squares that have, and by what their departures grow for the whole (they grow with the gap's width)."""
     rng = np.random.default_rng(_SEED)
     whole = np.sqrt(cells)
@@ -276,7 +342,7 @@ def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[np
         found = []
         square = np.ones((size, size), bool)
         for k in rng.permutation(len(rows))[:CONTROLS]:
-            there = _residual(colour, square, (int(rows[k]), int(columns[k])), known)
+            there = _laid(colour, square, (int(rows[k]), int(columns[k])), known)
             if there is not None:
                 found.append(there)
         if len(found) >= LEAST_CONTROLS:
@@ -293,17 +359,34 @@ def _pooled(residual: np.ndarray, shape: np.ndarray) -> list[np.ndarray]:
     return found
 
 
-def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, int], own: np.ndarray, controls: list[np.ndarray],
-             likeness: list[tuple[float, float]]) -> Reading:
+def _lies_between(beside: np.ndarray, shape: np.ndarray) -> list[list[np.ndarray]]:
+    """What `_between` departs by over each of `PATCHES`, (rows, columns, 3) by direction; infinite where that is not known of most of a patch."""
+    found: list[list[np.ndarray]] = []
+    for way in beside:
+        known = shape & np.isfinite(way[..., 0])
+        if not known.any():
+            continue
+        shares = pools(known.astype(np.float32), shape, PATCHES)
+        found.append([np.where((share > 0.8)[..., None], pooled, np.inf) for share, pooled in zip(shares, _pooled(np.where(known[..., None], way, 0)[None], known), strict=True)])
+    return found
+
+
+def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, int], own: np.ndarray, beside: np.ndarray, controls: list[np.ndarray],
+             likeness: list[tuple[float, float]], brightness: str) -> Reading:
     shapes = [shape if one.shape[1:3] == shape.shape else np.ones(one.shape[1:3], bool) for one in controls]
     laid = [_pooled(one, inside) for one, inside in zip(controls, shapes, strict=True)]
-    mine = _pooled(own, shape)
+    mine, between = _pooled(own, shape), _lies_between(beside, shape)
     scores, amounts, natural = [], [], []
     for k in range(len(mine)):
         rows = np.concatenate([(one[k][inside])[:: max(1, int(inside.sum()) // 60)] for one, inside in zip(laid, shapes, strict=True)])
         whiten = _whitening(rows)
         null = np.array([float(_amount(one[k], whiten)[inside].max()) for one, inside in zip(laid, shapes, strict=True)])
         amount = np.where(shape, _amount(mine[k], whiten), 0)
+        for way in between:
+            departs = way[k % len(PATCHES)]
+            known = np.isfinite(departs[..., 0])
+            remains = np.where(known, _amount(np.where(known[..., None], departs, 0), whiten), np.inf)
+            amount = np.where(remains < _LIKE * amount, remains, amount)
         amounts.append(amount)
         scores.append(np.where(shape, score_of(excess(amount, null, 0.35, TAIL) / _doubt(len(null)), _HALF, _WIDTH), 0))
         natural.append(natural_range(null, NULL))
@@ -321,7 +404,7 @@ def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, in
     return Reading("tone", float(best[at]), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(_bands(step, size), float(size), float(max(pixels.sum(), 1))),
                    Measure("departure from the tone around", float(amounts[k][at]), "natural spreads", natural[k]),
                    {"type": "tone", "difference": {"lightness": float(step[0]), "a": float(step[1]), "b": float(step[2])}, "delta_e": float(np.linalg.norm(step)),
-                    "patch_px": PATCHES[k % len(PATCHES)] * side, "expected_from": WAYS[k // len(PATCHES)],
+                    "patch_px": PATCHES[k % len(PATCHES)] * side, "expected_from": WAYS[k // len(PATCHES)], "brightness": brightness,
                     "likeness_to_removed": likeness[k // len(PATCHES)][0], "pattern_of_removed": likeness[k // len(PATCHES)][1],
                     "map": {"corner": window.to_frame(np.array([[corner[1] * side, corner[0] * side]]))[0], "cell_px": side,
                             "lightness": np.round(np.where(shape, own[k // len(PATCHES)][..., 0], 0), 1) if shape.size <= 900 else []}})

@@ -52,6 +52,9 @@ test("a tone says which way it departs, a ghost where it is most alike, an inven
   expect(screen.getByRole("img", { name: "likeness 0.2 at the thing's place; up to 0.03 at 3 others" })).toBeTruthy();
   render(<EvidencePlots finding={finding({ type: "foreign", odd: [{ what: "blue to yellow", spreads: -5.2 }, { what: "fine detail", spreads: 3.1 }] })} />);
   expect(screen.getByText("unlike all around in blue to yellow (−5.2 spreads), fine detail (+3.1 spreads)")).toBeTruthy();
+  render(<EvidencePlots finding={finding({ type: "island", stands_off: { difference: { lightness: -61, a: 0, b: -6 }, delta_e: 61.3, surroundings_px: 48 } })} />);
+  expect(screen.getByText("it stands off from all that lies 48 px about it as nothing else here does")).toBeTruthy();
+  expect(screen.getByRole("img", { name: /^darker by 61; .*bluer by 6$/ })).toBeTruthy();
 });
 
 test("bits that were kept, a shadow's hint and a change outside are said in words, grain in times", () => {
@@ -62,7 +65,9 @@ test("bits that were kept, a shadow's hint and a change outside are said in word
   render(<EvidencePlots finding={finding({ type: "outside", difference: { red: 4, green: 4, blue: 3.5 } })} />);
   expect(screen.getByText("red 4, green 4, blue 3.5 levels against the original")).toBeTruthy();
   render(<EvidencePlots finding={finding({ type: "detail", what: "less grain", inside: [0.2], around: [1], wavelengths_px: [2], ratio: 0.31 })} />);
-  expect(screen.getByText(/0.31 times the grain around/)).toBeTruthy();
+  expect(screen.getByText(/0.31 times the grain around$/)).toBeTruthy();
+  render(<EvidencePlots finding={finding({ type: "detail", what: "more grain", inside: [2], around: [1], wavelengths_px: [2], ratio: 1.9, seen_in: "colour" })} />);
+  expect(screen.getByText(/1.9 times the grain around, seen in colour$/)).toBeTruthy();
 });
 
 test("a rim's profile stands over the band of what is natural there, and says where it leaves it", () => {

@@ -97,7 +97,7 @@ export function CurveChart({ curve, width = 260 }: { curve: Curve; width?: numbe
   );
 }
 
-type Detail = { what?: string; inside: number[]; around: number[]; wavelengths_px: number[]; streaks?: { coherence: number; angle: number }; ratio?: number };
+type Detail = { what?: string; inside: number[]; around: number[]; wavelengths_px: number[]; streaks?: { coherence: number; angle: number }; ratio?: number; seen_in?: string };
 
 /** Detail by its size: what is inside against what is around, both as bars from the same ground. */
 export function DetailChart({ detail }: { detail: Detail }) {
@@ -115,7 +115,7 @@ export function DetailChart({ detail }: { detail: Detail }) {
           </g>
         ))}
       </svg>
-      <figcaption className="text-[13px]">contrast of detail by its size: around (open), inside (filled){detail.ratio !== undefined ? `; ${number(detail.ratio, 2)} times the grain around` : ""}{detail.streaks && detail.streaks.coherence > 0.45 ? `; what is left runs at ${Math.round(detail.streaks.angle)}°` : ""}</figcaption>
+      <figcaption className="text-[13px]">contrast of detail by its size: around (open), inside (filled){detail.ratio !== undefined ? `; ${number(detail.ratio, 2)} times the grain around${detail.seen_in === "colour" ? ", seen in colour" : ""}` : ""}{detail.streaks && detail.streaks.coherence > 0.45 ? `; what is left runs at ${Math.round(detail.streaks.angle)}°` : ""}</figcaption>
     </figure>
   );
 }
@@ -197,7 +197,7 @@ export function ForeignList({ odd }: { odd: { what: string; spreads: number }[] 
 }
 
 type Evidence = { difference?: Lab & { red: number; green: number; blue: number }; delta_e?: number; correlation?: number; elsewhere?: number[]; odd?: { what: string; spreads: number }[];
-  what?: string; times_natural?: number; pixels?: number; darker?: number; fill_is_lit?: number; type: string; share?: number; outside?: number; along?: Along; profile?: Profile; offset_px?: number[]; mirrored?: boolean; turned_degrees?: number; scale?: number; patches?: number; source_inside_region?: boolean };
+  stands_off?: { difference: Lab; delta_e: number; surroundings_px: number }; what?: string; times_natural?: number; pixels?: number; darker?: number; fill_is_lit?: number; type: string; share?: number; outside?: number; along?: Along; profile?: Profile; offset_px?: number[]; mirrored?: boolean; turned_degrees?: number; scale?: number; patches?: number; source_inside_region?: boolean };
 
 /** A finding's evidence as plots. */
 export function EvidencePlots({ finding }: { finding: Pick<Finding, "measure" | "evidence"> }) {
@@ -214,6 +214,12 @@ export function EvidencePlots({ finding }: { finding: Pick<Finding, "measure" | 
       {evidence.type === "detail" && <DetailChart detail={finding.evidence as unknown as Detail} />}
       {evidence.type === "tone" && evidence.difference && <ToneChart difference={evidence.difference} deltaE={evidence.delta_e ?? 0} />}
       {evidence.type === "ghost" && evidence.elsewhere && <GhostChart correlation={evidence.correlation ?? 0} elsewhere={evidence.elsewhere} />}
+      {evidence.stands_off && (
+        <>
+          <p className="m-0 text-[13px]">it stands off from all that lies {Math.round(evidence.stands_off.surroundings_px)} px about it as nothing else here does</p>
+          <ToneChart difference={evidence.stands_off.difference} deltaE={evidence.stands_off.delta_e} />
+        </>
+      )}
       {evidence.type === "foreign" && evidence.odd && <ForeignList odd={evidence.odd} />}
       {evidence.type === "kept" && <p className="m-0 text-[13px]">{evidence.what}: {evidence.pixels} pixels here are still the original's, and look like the thing</p>}
       {evidence.type === "shadow" && <p className="m-0 text-[13px]">a hint: {Math.round((evidence.darker ?? 0) * 100)} % less light than beyond it, alike in all colours, in the original as here</p>}

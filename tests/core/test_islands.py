@@ -1,0 +1,83 @@
+"""What stands off from its surroundings as nothing else around does belongs to nothing here, whatever it is made of."""
+
+import cv2
+import numpy as np
+import pytest
+from builders import disc, holding, png, with_thing
+
+from zweiblick_core.check import check
+from zweiblick_core.kinds.islands import kept_in_all_directions
+from zweiblick_core.reading import read
+from zweiblick_core.regions.masks import from_mask
+
+SHAPE = (440, 620)
+AREA = disc(SHAPE, 310, 220, 62)
+Y, X = np.mgrid[:SHAPE[0], :SHAPE[1]].astype(np.float32)
+
+
+def wall(seed=2):
+    """Grey plaster with a broad black opening: black lies in this picture in plenty."""
+    rng = np.random.default_rng(seed)
+    plane = 150 + 6 * cv2.GaussianBlur(rng.normal(size=SHAPE).astype(np.float32), (0, 0), 3) * 6
+    plane[:, 520:] = 24
+    plane[:120, :200] = 24
+    return np.clip(plane[..., None] + rng.normal(0, 1.5, (*SHAPE, 3)), 0, 255).astype(np.float32)
+
+
+def put(ground, x, y, radius, level=24.0):
+    amount = np.clip(radius - np.hypot(X - x, Y - y) + 0.5, 0, 1)[..., None]
+    return ground * (1 - amount) + (level + np.random.default_rng(9).normal(0, 1.5, ground.shape)) * amount
+
+
+def judged(behind):
+    truth = np.clip(behind, 0, 255).round().astype(np.uint8)
+    return check(read(png(with_thing(truth, AREA))), read(png(holding(truth, AREA))), from_mask(AREA)).regions[0]
+
+
+def named(region, kind="invented"):
+    return [finding for finding in region.findings if finding.kind == kind]
+
+
+def test_a_black_disc_on_a_wall_is_told_though_black_lies_around_in_plenty():
+    region = judged(put(wall(), 318, 215, 24))
+    (finding,) = named(region)
+    assert region.findings[0] is finding and finding.evidence["type"] == "island" and finding.score > 0.8
+    difference = finding.evidence["stands_off"]["difference"]
+    assert difference["lightness"] < -30 and abs(difference["a"]) < 3
+    # Where it is, and how large.
+    x, y, w, h = finding.bbox
+    assert abs(x + w / 2 - 318) < 5 and abs(y + h / 2 - 215) < 5 and 40 < w < 56 and 40 < h < 56
+    assert finding.measure.value > 30 > finding.measure.natural.high
+
+
+def test_the_wall_itself_is_none():
+    assert not named(judged(wall()))
+
+
+def test_nor_is_one_of_many_such_discs():
+    ground = wall()
+    for x in (60, 150, 230, 318, 400, 470):
+        for y in (170, 215, 330):
+            ground = put(ground, x, y, 24)
+    assert not named(judged(ground))
+
+
+def test_nor_the_end_of_something_that_comes_in_from_outside():
+    ground = wall()
+    ground[205:235, :330] = 24
+    assert not [finding for finding in named(judged(ground)) if finding.evidence["type"] == "island"]
+
+
+def test_nor_a_faint_spot():
+    assert not named(judged(put(wall(), 318, 215, 24, 125.0)))
+
+
+@pytest.mark.parametrize("radius", [3, 6])
+def test_only_what_differs_in_every_direction_counts(radius):
+    grid = np.full((40, 40, 3), 60.0, np.float32)
+    grid[19:22, 19:22, 0] = 20
+    grid[:, :8, 1] = 30
+    kept = kept_in_all_directions(grid, radius)
+    assert kept.shape == grid.shape and np.allclose(kept[20, 20], (-40, 0, 0), atol=1e-3)
+    # A side of something large differs one way only; and at the corner too few ways lie in the picture.
+    assert not kept[30, 7].any() and not kept[0, 39].any()
