@@ -220,6 +220,8 @@ _GRAIN_GONE = 1.25
 _WASHED_OUT = 0.95
 #: What `detail.sparser` comes to where noise was blurred; denoising leaves it above that.
 _BLURRED = -0.19
+#: So much of the grain in colour and less is left where it was taken on purpose.
+_GONE_IN_COLOUR = 0.45
 #: Where grain was taken by half, it is above this.
 _HALF_DENOISED = -0.165
 
@@ -234,6 +236,9 @@ def _is_denoised(reading: Reading) -> bool:
     """Whether grain is gone, but edges stand: no blur leaves both. Or fine texture went with it, which denoising takes for grain, but not as in a blur."""
     grain, fine = _lacks(reading)
     how = float(reading.evidence.get("sparser", 0.0))
+    if _in_colour(reading) and float(reading.evidence["ratio"]) < _GONE_IN_COLOUR and float(reading.evidence["share_of_fill"]) > 0.5 and grain < 1.0 and how > -0.2:
+        # Colour says that hardly any grain is left, all over. Where brightness lacks less of it, it has detail that was kept.
+        return True
     return (grain > 1.0 and how > 0.5) or (how != 0.0 and how > _BLURRED and 0.4 < grain < 1.0 and grain + 0.6 < fine < 2.2 and _edges_stand(reading))
 
 

@@ -102,6 +102,27 @@ def test_what_stands_off_from_its_surroundings_is_no_wash_out_no_light_and_no_fr
         assert names(other(), foreign())[0][0] != "invented"
 
 
+def in_colour(what, ratio, grain=0.5, share=1.0, sparser=-0.1, **more):
+    return reading("grain", 0.99, ratio, what=what, seen_in="colour", ratio=ratio, share_of_fill=share, missing_by_size=[grain, 0.6, 0.5, 0.4], sparser=sparser, **more)
+
+
+def test_a_part_that_lost_all_its_grain_was_washed_out_and_all_of_it_was_denoised():
+    assert names(in_colour("less grain", 0.4, grain=1.6, share=0.2, sparser=0.0)) == [("smear", "grain")]
+    # As much of it all over, with detail that stands, is what a denoiser leaves; and so is less of it in a part.
+    smooth = lambda: reading("smear", 0.98, missing_by_size=[0.6, 1.9, 0.8, 0.4], sparser=0.0)
+    assert names(in_colour("less grain", 0.35), smooth()) == [("grain", "smear")]
+    assert names(in_colour("less grain", 0.35, sparser=-0.6), smooth()) == [("smear", "grain")]
+    assert names(in_colour("less grain", 0.6, grain=0.5, share=0.2)) == [("grain", None)]
+
+
+@pytest.mark.parametrize("what, how", [("more grain", "sharp"), ("more grain", "soft"), ("less grain", "soft")])
+def test_grain_that_only_colour_shows_is_explained_by_what_is_sharper_or_softer(what, how):
+    soft = lambda score: reading("soft", score, 0.6, what=how, missing_by_size=[0.3, 0.4, 0.4, 0.4], sparser=-0.3)
+    assert names(in_colour(what, 1.5, sparser=-0.3), soft(0.6))[0][0] == "soft"
+    plain = reading("grain", 0.99, 1.5, what="more grain", ratio=1.5, missing_by_size=[0.1, 0.2, 0.2, 0.2], sparser=-0.3)
+    assert names(plain, soft(0.6))[0][0] == "grain" or what == "less grain"
+
+
 def test_places_alike_in_what_a_blur_left_are_no_copies_but_those_that_share_their_grain_are():
     assert names(reading("smear"), reading("repeat", value=0.4, patches=4))[0][0] == "smear"
     assert names(reading("smear"), reading("repeat", value=0.93, patches=4)) == [("repeat", "smear")]
