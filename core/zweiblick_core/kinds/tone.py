@@ -3,9 +3,8 @@
 Colour is averaged over cells of 4 to 16 px. From the cells around an area a membrane is stretched over it (Laplace's equation, by relaxation), which is what the
 tone there would be if nothing but light changed; what the fill departs from it, as a signed CIELAB difference, is averaged over small and large
 patches. Differences are taken in units of what the same outline yields over untouched parts of the picture (Mahalanobis 1936): restless
-surroundings have a wide spread of their own, and colour, which changes less than brightness, tells more. So three times: with the cells' mean brightness, and with the darkest
-and the lightest that lies within a few cells: between coins, the cloth is what tells; in a lawn behind a tripod, the grass. What lies between its like above and below, or to
-both sides, is a board and no patch.
+surroundings have a wide spread of their own, and colour, which changes less than brightness, tells more. What lies between its like above and below, or to both sides, is a
+board or a course of bricks and no patch.
 
 Where the ground has edges, neither a membrane nor a plane knows what lies behind them. But edges are few, and a patch that was laid over all of the fill adds a little slope
 everywhere along its rim: its height is what the slopes of the fill (colour differences of neighbouring cells) come to along those of a hump in the fill's own shape, by a robust
@@ -14,7 +13,7 @@ regression (Huber 1964), to which edges count little. It is compared with what t
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -28,10 +27,8 @@ from .detail import outlined, pools
 NULL = "outline"
 PATCHES = (3, 7, 0)
 WAYS = ("membrane", "plane")
-#: Brightness that is compared, and within how many cells the darkest and lightest is sought (opening and closing by erosion and dilation, Serra 1982).
-BRIGHTNESS, WITHIN = ("mean", "darkest", "lightest"), 5
 #: How many cells on either side say what lies between, and what part of its departure something may have left, for lying between its like, to be no patch.
-_BESIDE, _LIKE = 2, 0.4
+_BESIDE, _LIKE = 2, 0.5
 #: How far from the rim a hump rises, as shares of the fill's greatest depth; and how many cells across the fill its slopes are taken on.
 RISES, ACROSS = (0.25, 0.5, 1.0), 28
 #: Natural deviation of a hump's height in brightness (L*) and colour (a*, b*) from which slopes tell nothing.
@@ -91,24 +88,10 @@ class _Around:
     known: np.ndarray
     inner: tuple[slice, slice]
 
-    def of(self, brightness: str) -> _Around:
-        """The same with another of `BRIGHTNESS`; what lies in the area and what lies around it each by itself."""
-        if brightness == "mean":
-            return self
-        darkest = brightness == "darkest"
-        near = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (WITHIN, WITHIN))
-        lightness = self.colour[..., 0]
-        none = np.float32(1e3 if darkest else -1e3)
-        extreme = lightness.copy()
-        for part in (self.known & ~self.grown, self.area):
-            held = np.where(part, lightness, none).astype(np.float32)
-            extreme[part] = (cv2.erode(held, near) if darkest else cv2.dilate(held, near))[part]
-        return replace(self, colour=np.dstack([extreme, self.colour[..., 1:]]))
-
 
 def _laid(colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray) -> _Around | None:
     """A shape of cells at a corner (row, column); None where too little around it is known."""
-    margin = 10 + WITHIN
+    margin = 10
     top, left = corner
     bottom, right = top + shape.shape[0], left + shape.shape[1]
     here = (slice(max(0, top - margin), bottom + margin), slice(max(0, left - margin), right + margin))
@@ -155,6 +138,12 @@ def _plane(colour: np.ndarray, beyond: np.ndarray, area: np.ndarray) -> np.ndarr
     # The slope is drawn towards nought: a few odd cells on one side must not tilt it.
     solved = np.linalg.solve(rows.T @ (rows * weight) + np.diag([1e-6, 1.0, 1.0]) * 0.5 * float(weight.sum()) / 10, rows.T @ (colour[beyond] * weight))
     return (design @ solved).astype(np.float32)
+
+
+def _between_of(colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray) -> list[np.ndarray]:
+    """`_between` of a shape of cells, by the directions that are known of most of it."""
+    laid = _laid(colour, shape, corner, known)
+    return [] if laid is None else [way for way in _between(laid) if np.isfinite(way[..., 0])[shape].mean() > 0.8]
 
 
 def humps(shape: np.ndarray) -> list[np.ndarray]:
@@ -211,13 +200,17 @@ def _by_slopes(window: Window) -> Reading | None:
     if unrest[0] > SLOPING[0] and max(unrest[1:]) > SLOPING[1]:
         return None
     mine = heights(result[top:top + height, left:left + width], laid, area)
+    beside = [heights(np.where(np.isfinite(way), way, 0), laid, area) for way in _between_of(result, shape, (top, left), free)]
     scores, amounts, natural = [], [], []
     for k in range(len(laid)):
         rows = np.array([one[k] for one in controls])
         whiten = _whitening(rows)
-        null, amount = _amount(rows, whiten), _amount(mine[k], whiten)
-        scores.append(float(score_of(excess(amount, null, 0.35, TAIL) / _doubt(len(null)), _SLOPES_HALF, _WIDTH)))
-        amounts.append(float(amount))
+        null, amount = _amount(rows, whiten), float(_amount(mine[k], whiten))
+        for way in beside:
+            left_over = float(_amount(way[k], whiten))
+            amount = left_over if left_over < _LIKE * amount else amount
+        scores.append(float(score_of(excess(np.array(amount), null, 0.35, TAIL) / _doubt(len(null)), _SLOPES_HALF, _WIDTH)))
+        amounts.append(amount)
         natural.append(natural_range(null, NULL))
     k = int(np.argmax(scores))
     (x, y, w, h), ring = outlined(window, window.filled.astype(np.uint8))
@@ -312,20 +305,14 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
     if own is None or len(controls) < LEAST_CONTROLS:
         return Abstention("too little untouched picture around the region to know its tones")
     cells = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
-    readings = []
-    for brightness in BRIGHTNESS:
-        mine, nature = own.of(brightness), [_residual(control.of(brightness)) * inflated for control in controls]
-        if brightness == "mean":
-            # By the better of the two ways.
-            means = np.array([[way[control.area[control.inner]].mean(axis=0) for way in one] for control, one in zip(controls, nature, strict=True)])
-            unrest = np.sqrt((means ** 2).mean(axis=0)).min(axis=0)
-            if unrest[0] > RESTLESS[0] and max(unrest[1:]) > RESTLESS[1]:
-                return Abstention("light and colour change too much around the region to tell a patch from them")
-            plain = _residual(mine)
-            likeness = [_likeness(way, original[cells], result[cells], shape) for way in plain]
-        departs = plain if brightness == "mean" else _residual(mine)
-        readings.append(_reading(window, side, shape, corner, departs, _between(mine), nature, likeness, brightness))
-    return [max(readings, key=lambda reading: reading.score)]
+    departs, nature = _residual(own), [_residual(control) * inflated for control in controls]
+    # By the better of the two ways.
+    means = np.array([[way[control.area[control.inner]].mean(axis=0) for way in one] for control, one in zip(controls, nature, strict=True)])
+    unrest = np.sqrt((means ** 2).mean(axis=0)).min(axis=0)
+    if unrest[0] > RESTLESS[0] and max(unrest[1:]) > RESTLESS[1]:
+        return Abstention("light and colour change too much around the region to tell a patch from them")
+    likeness = [_likeness(way, original[cells], result[cells], shape) for way in departs]
+    return [_reading(window, side, shape, corner, departs, _between(own), nature, likeness)]
 
 
 def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[_Around], float]:
@@ -372,7 +359,7 @@ def _lies_between(beside: np.ndarray, shape: np.ndarray) -> list[list[np.ndarray
 
 
 def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, int], own: np.ndarray, beside: np.ndarray, controls: list[np.ndarray],
-             likeness: list[tuple[float, float]], brightness: str) -> Reading:
+             likeness: list[tuple[float, float]]) -> Reading:
     shapes = [shape if one.shape[1:3] == shape.shape else np.ones(one.shape[1:3], bool) for one in controls]
     laid = [_pooled(one, inside) for one, inside in zip(controls, shapes, strict=True)]
     mine, between = _pooled(own, shape), _lies_between(beside, shape)
@@ -404,7 +391,7 @@ def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, in
     return Reading("tone", float(best[at]), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(_bands(step, size), float(size), float(max(pixels.sum(), 1))),
                    Measure("departure from the tone around", float(amounts[k][at]), "natural spreads", natural[k]),
                    {"type": "tone", "difference": {"lightness": float(step[0]), "a": float(step[1]), "b": float(step[2])}, "delta_e": float(np.linalg.norm(step)),
-                    "patch_px": PATCHES[k % len(PATCHES)] * side, "expected_from": WAYS[k // len(PATCHES)], "brightness": brightness,
+                    "patch_px": PATCHES[k % len(PATCHES)] * side, "expected_from": WAYS[k // len(PATCHES)],
                     "likeness_to_removed": likeness[k // len(PATCHES)][0], "pattern_of_removed": likeness[k // len(PATCHES)][1],
                     "map": {"corner": window.to_frame(np.array([[corner[1] * side, corner[0] * side]]))[0], "cell_px": side,
                             "lightness": np.round(np.where(shape, own[k // len(PATCHES)][..., 0], 0), 1) if shape.size <= 900 else []}})
