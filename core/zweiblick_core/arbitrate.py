@@ -411,6 +411,8 @@ EXPLAINS: tuple[Explains, ...] = (
     # Too much grain makes nothing foreign.
     Explains("grain", "invented", 0.4, unless=_has_colour),
     *(Explains("untouched", loser, 0.0) for loser in ("repeat", "seam", "halo", "smear", "line", "residue", "tone", "grain", "soft", "invented")),
+    # A piece of the thing stands off from all about it; before it could explain anything itself.
+    Explains("residue", "invented", 0.3), Explains("residue", "invented", 0.3, of_loser=True, unless=_is_ghost),
     # Something foreign may be smooth by itself; a wash-out has the colours of what it washed out.
     Explains("invented", "smear", 0.4, unless=_is_a_smooth_place),
     # Another light makes colours foreign that are not far from what they should be.
@@ -422,8 +424,8 @@ EXPLAINS: tuple[Explains, ...] = (
     # What is left of washed-out texture runs to and fro, and so does a ring along an outline.
     Explains("smear", "line", 0.3, unless=_is_no_undulation), Explains("halo", "line", 0.3, unless=_is_no_undulation),
     # A piece of the thing has edges, a colour and a texture of its own.
-    *(Explains("residue", loser, 0.3) for loser in ("seam", "halo", "invented", "tone", "grain")),
-    Explains("residue", "invented", 0.3, of_loser=True, unless=_is_ghost), Explains("residue", "tone", 0.3, of_loser=True), Explains("residue", "line", 0.3, of_loser=True),
+    *(Explains("residue", loser, 0.3) for loser in ("seam", "halo", "tone", "grain")),
+    Explains("residue", "tone", 0.3, of_loser=True), Explains("residue", "line", 0.3, of_loser=True),
     # Where the thing shows through, all it covered has some of its colour.
     Explains("residue", "tone", 0.0, ratio=0.6, unless=_is_no_trace),
     # A step or ring all round shifts the tone of what it encloses.

@@ -102,6 +102,11 @@ def test_what_stands_off_from_its_surroundings_is_no_wash_out_no_light_and_no_fr
         assert names(other(), foreign())[0][0] != "invented"
 
 
+def test_a_piece_of_the_thing_that_stands_off_explains_nothing_else_for_that():
+    island = reading("invented", 0.98, value=3.0, type="island", stands_off={"delta_e": 60.0})
+    assert sorted(names(reading("residue", 0.99, what="sliver"), island, reading("smear", 0.95))) == [("residue", "invented"), ("smear", None)]
+
+
 def in_colour(what, ratio, grain=0.5, share=1.0, sparser=-0.1, **more):
     return reading("grain", 0.99, ratio, what=what, seen_in="colour", ratio=ratio, share_of_fill=share, missing_by_size=[grain, 0.6, 0.5, 0.4], sparser=sparser, **more)
 
