@@ -95,6 +95,7 @@ def test_an_even_wall_shows_neither_sharpness_nor_the_lack_of_it():
 
 def test_missing_grain_is_told_in_textured_places_too_where_none_is_flat(monkeypatch):
     monkeypatch.setattr(grain_kind, "_in_flat_places", lambda *_: Abstention("no flat place"))
+    monkeypatch.setattr(grain_kind, "in_colour", lambda *_: None)
     quiet = cv2.fastNlMeansDenoisingColored(TRUTH, None, 6.0, 6.0, 5, 11).astype(np.float32)
     finding = read_as(quiet, "grain")[0]["less grain"]
     assert finding.measure.value > finding.measure.natural.high and finding.evidence["ratio"] < 0.8
