@@ -1,7 +1,8 @@
 """Copies that were turned, made larger or smaller, or mirrored and turned, before they were laid in.
 
-Features (ORB, Rublee and others 2011) of the fill are matched with those of everything around it and with each other, and a similarity that many matches share is sought
-by random sampling (as for copies since Amerini and others 2011). That proposes; what decides is the grain again: the source is brought onto the fill, brought into register to a
+Features of the fill are matched with those of everything around it and with each other, and a similarity that many matches share is sought by random sampling (as for copies
+since Amerini and others 2011). In a small fill they are SIFT (Lowe 2004) of the picture as it is: on boards, bricks and cloth little but the grain's own blobs tells one place
+from another. A large fill has corners enough, and ORB (Rublee and others 2011) finds those in less time. That proposes; what decides is the grain again: the source is brought onto the fill, brought into register to a
 fraction of a pixel, and their fine detail compared. The null is the same search for the same outline laid over untouched parts.
 """
 
@@ -15,14 +16,18 @@ import numpy as np
 
 from ..windows import Window
 
-#: Features sought in the whole window and in an area, at most, for small areas twice as many; matches that a similarity needs.
+#: Corners sought in the whole window and in a large area, at most; matches that a similarity needs.
 EVERYWHERE, IN_AREA, FEWEST = 4000, 600, 5
 #: Pairs of features, the most alike, that are asked for a similarity; and how many similarities are looked at.
 MOST_PAIRS, PROPOSALS = 1200, 3
 #: A source is brought into register over no more than this, pixels.
 LOOKED = 400
-#: Areas less wide or high than this are looked at in full size, pixels: by half they hold too few corners (on training photographs 1 to 43 that are right, in full 2 to 152).
+#: Areas less wide or high than this are small, pixels: by half they hold too few corners (on training photographs 1 to 43 that are right; of blobs 60 to 300).
 SMALL = 260
+#: Blobs are sought in windows made as small as this, pixels squared: what they cost goes with it. The least contrast that makes one (of 1), below the grain's.
+LOOKED_THROUGH, FAINT = 640, 0.005
+#: How unlike two matched features may be: bits of 256, and by the norm of SIFT's vectors (512 each).
+UNLIKE = {True: 320.0, False: 64.0}
 #: How much larger or smaller a source may be.
 SCALES = (0.5, 2.0)
 #: A source nearer than this is the place itself, pixels.
@@ -55,7 +60,7 @@ class Similar:
 
 @dataclass(frozen=True)
 class Features:
-    """`points`: (n, 2) pixels; `words`: (n, 32) uint8; `angles`: (n,) degrees; `sizes`: (n,) pixels."""
+    """`points`: (n, 2) pixels; `words`: (n, 32) uint8 or (n, 128) float32; `angles`: (n,) degrees; `sizes`: (n,) pixels."""
 
     points: np.ndarray
     words: np.ndarray
@@ -68,20 +73,28 @@ class Searcher:
 
     def __init__(self, window: Window, high_pass: Callable[[np.ndarray], np.ndarray], steepness: Callable[[np.ndarray], np.ndarray]) -> None:
         self.luma, self.high_pass, self.steepness = window.luma_result, high_pass, steepness
-        # Grain is no feature: half the size, or evened out, and contrast that stands above it.
-        self.every = 1 if min(cv2.boundingRect(window.filled.view(np.uint8))[2:]) < SMALL else 2
-        calm = _calm(self.luma) if self.every == 1 else cv2.resize(self.luma, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+        self.small = min(cv2.boundingRect(window.filled.view(np.uint8))[2:]) < SMALL
+        height, width = self.luma.shape
+        zoom = min(1.0, LOOKED_THROUGH / np.sqrt(height * width)) if self.small else 0.5
+        size = (max(1, round(width * zoom)), max(1, round(height * zoom)))
         self.white = np.ones(self.luma.shape, np.uint8)
-        self.plane = np.clip(calm, 0, 255).astype(np.uint8)
-        self.everywhere = self._found(self.plane, None, EVERYWHERE * 2 // self.every)
+        self.plane = np.clip(cv2.resize(self.luma, size, interpolation=cv2.INTER_AREA), 0, 255).astype(np.uint8)
+        #: Plane pixels to a window pixel, (x, y).
+        self.zoom = np.array(size, float) / (width, height)
+        self.everywhere = self._found(self.plane, None, EVERYWHERE)
 
     def _found(self, plane: np.ndarray, mask: np.ndarray | None, most: int) -> Features:
-        patch = 31 if self.every == 1 else 25
-        orb = cv2.ORB.create(nfeatures=most, scaleFactor=1.25, nlevels=5 if self.every == 1 else 4, edgeThreshold=patch // 2, patchSize=patch, fastThreshold=5)
-        keys, words = orb.detectAndCompute(plane, mask)
+        finder = cv2.SIFT.create(contrastThreshold=FAINT, edgeThreshold=15) if self.small else cv2.ORB.create(
+            nfeatures=most, scaleFactor=1.25, nlevels=4, edgeThreshold=12, patchSize=25, fastThreshold=5)
+        keys, words = finder.detectAndCompute(plane, mask)  # type: ignore[call-overload]
         if words is None:
-            keys, words = (), np.empty((0, 32), np.uint8)
+            keys, words = (), np.empty((0, 128 if self.small else 32), np.float32 if self.small else np.uint8)
         return Features(np.array([key.pt for key in keys], np.float32).reshape(-1, 2), words, np.array([key.angle for key in keys]), np.array([key.size for key in keys]))
+
+    def _in_window(self, points: np.ndarray) -> np.ndarray:
+        """Plane pixels as window pixels, (n, 2)."""
+        placed: np.ndarray = ((points + 0.5) / self.zoom - 0.5).astype(np.float32)
+        return placed
 
     def _compared(self, here: np.ndarray, warp: np.ndarray, inside: np.ndarray) -> tuple[float, np.ndarray, np.ndarray, int]:
         """How far the grain of a part agrees with its source's, -1..1; where their detail agrees (bool, empty where there is too little to compare); the warp; and over how many
@@ -147,22 +160,21 @@ class Searcher:
 
     def best(self, area: np.ndarray) -> Similar | None:
         """The similarity that lays an area (bool, window) onto another place with the most agreement; None where no features share one."""
-        x, y, w, h = cv2.boundingRect(area.view(np.uint8))
-        every = self.every
-        top, left = max(0, y // every - 14), max(0, x // every - 14)
-        crop = (slice(top, (y + h) // every + 15), slice(left, (x + w) // every + 15))
-        part = self.plane[crop]
-        inside = cv2.resize(area.view(np.uint8), self.plane.shape[::-1], interpolation=cv2.INTER_NEAREST)[crop]
+        inside = cv2.resize(area.view(np.uint8), self.plane.shape[::-1], interpolation=cv2.INTER_NEAREST)
+        x, y, w, h = cv2.boundingRect(inside)
+        top, left = max(0, y - 14), max(0, x - 14)
+        crop = (slice(top, y + h + 15), slice(left, x + w + 15))
+        part, inside = self.plane[crop], inside[crop]
         found: list[Similar] = []
         for mirrored in (False, True):
             plane, mask = (np.ascontiguousarray(part[:, ::-1]), np.ascontiguousarray(inside[:, ::-1])) if mirrored else (part, inside)
-            mine = self._found(plane, mask, IN_AREA * 2 // every)
+            mine = self._found(plane, mask, IN_AREA)
             if len(mine.points) < FEWEST or len(self.everywhere.points) < 30:
                 continue
             at = mine.points.copy()
             if mirrored:
                 at[:, 0] = part.shape[1] - 1 - at[:, 0]
-            at = (at + np.array([left, top], np.float32)) * every
+            at = self._in_window(at + np.array([left, top], np.float32))
             one = self._similarity(mine, at, mirrored, area)
             if one is not None:
                 found.append(one)
@@ -170,9 +182,9 @@ class Searcher:
 
     def _similarity(self, mine: Features, at: np.ndarray, mirrored: bool, area: np.ndarray) -> Similar | None:
         # Several candidates each: at its own place a feature finds itself, and repetition has many places.
-        candidates = cv2.BFMatcher(cv2.NORM_HAMMING).knnMatch(mine.words, self.everywhere.words, k=4)
-        there = self.everywhere.points * self.every
-        pairs = [(m.distance, m.queryIdx, m.trainIdx) for some in candidates for m in some if m.distance < 64 and np.hypot(*(at[m.queryIdx] - there[m.trainIdx])) > 30]
+        candidates = cv2.BFMatcher(cv2.NORM_L2 if self.small else cv2.NORM_HAMMING).knnMatch(mine.words, self.everywhere.words, k=4)
+        there = self._in_window(self.everywhere.points)
+        pairs = [(m.distance, m.queryIdx, m.trainIdx) for some in candidates for m in some if m.distance < UNLIKE[self.small] and np.hypot(*(at[m.queryIdx] - there[m.trainIdx])) > 30]
         if len(pairs) < FEWEST:
             return None
         _, mine_of, there_of = np.array(sorted(pairs)[:MOST_PAIRS]).astype(int).T
