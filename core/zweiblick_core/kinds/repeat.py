@@ -446,19 +446,20 @@ def _turned(window: Window, doubt: float, fine: np.ndarray, band: Searched, tile
     found = best([by_corners, by_tiles])
     if found is None or found.agreement < 0.12:
         return None
+    # Without a copy the grain agrees by nought; the less of it there is, the more by chance, since the likest of many places is taken. About six pixels of it are one that was
+    # evened out.
+    least = LEAST[window.lossy] + CHANCE * float(np.sqrt(6.0 / max(found.judged, 1))) + 0.06 * doubt
     natural = []
-    for dx, dy in window.room.places(window.filled, _PLACES, 20269):
+    # What is below the least can't be told, whatever is natural here.
+    for dx, dy in window.room.places(window.filled, _PLACES, 20269) if found.agreement > least - 0.05 else ():
         moved = cv2.warpAffine(window.filled.astype(np.uint8), np.array([[1, 0, dx], [0, 1, dy]], np.float32), window.filled.shape[::-1]).astype(bool)
         # The same search that found it, so that what it finds by nature is known.
-        other = turned(moved, [(x + dx, y + dy) for x, y in tiles]) if found is by_tiles else searcher.best(moved)
+        other = turned(moved, [(x + dx, y + dy) for x, y in tiles]) if found is by_tiles else searcher.best(moved, (found.mirrored,))
         # Where a control's counterpart lies in the fill, it is the copy's source and no control.
         if other is None or not window.filled[other.source_of(moved, window.filled.shape)].mean() > 0.05:
             natural.append(0.0 if other is None else other.agreement)
     null = np.array(natural if len(natural) >= 4 else [*natural, 0.0, 0.05, 0.1])
-    # Without a copy the grain agrees by nought; the less of it there is, the more by chance, since the likest of many places is taken. About six pixels of it are one that was
-    # evened out.
-    chance = CHANCE * float(np.sqrt(6.0 / max(found.judged, 1)))
-    needed = max(LEAST[window.lossy] + chance, float(np.median(null)) + 0.2, float(null.max()) + 0.1) + 0.06 * doubt
+    needed = max(least, float(np.median(null)) + 0.2 + 0.06 * doubt, float(null.max()) + 0.1 + 0.06 * doubt)
     score = float(score_of(np.array((found.agreement - needed) / 0.025), 0.0, 1.0))
     return _turned_reading(window, found, score, natural_range(null, NULL))
 

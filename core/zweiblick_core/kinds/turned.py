@@ -18,6 +18,8 @@ from ..windows import Window
 
 #: Corners sought in the whole window and in a large area, at most; matches that a similarity needs.
 EVERYWHERE, IN_AREA, FEWEST = 4000, 600, 5
+#: Others that a feature may be matched with: at its own place it finds itself, and repetition has many places.
+CANDIDATES = 4
 #: Pairs of features, the most alike, that are asked for a similarity; and how many similarities are looked at.
 MOST_PAIRS, PROPOSALS = 1200, 3
 #: A source is brought into register over no more than this, pixels.
@@ -68,6 +70,13 @@ class Features:
     sizes: np.ndarray
 
 
+def _features(finder: cv2.Feature2D, plane: np.ndarray, mask: np.ndarray | None, length: int, of: type) -> Features:
+    keys, words = finder.detectAndCompute(plane, mask)  # type: ignore[call-overload]
+    if words is None:
+        keys, words = (), np.empty((0, length), of)
+    return Features(np.array([key.pt for key in keys], np.float32).reshape(-1, 2), words, np.array([key.angle for key in keys]), np.array([key.size for key in keys]))
+
+
 class Searcher:
     """Features of one window, found once."""
 
@@ -84,12 +93,12 @@ class Searcher:
         self.everywhere = self._found(self.plane, None, EVERYWHERE)
 
     def _found(self, plane: np.ndarray, mask: np.ndarray | None, most: int) -> Features:
-        finder = cv2.SIFT.create(contrastThreshold=FAINT, edgeThreshold=15) if self.small else cv2.ORB.create(
-            nfeatures=most, scaleFactor=1.25, nlevels=4, edgeThreshold=12, patchSize=25, fastThreshold=5)
-        keys, words = finder.detectAndCompute(plane, mask)  # type: ignore[call-overload]
-        if words is None:
-            keys, words = (), np.empty((0, 128 if self.small else 32), np.float32 if self.small else np.uint8)
-        return Features(np.array([key.pt for key in keys], np.float32).reshape(-1, 2), words, np.array([key.angle for key in keys]), np.array([key.size for key in keys]))
+        if not self.small:
+            return _features(cv2.ORB.create(nfeatures=most, scaleFactor=1.25, nlevels=4, edgeThreshold=12, patchSize=25, fastThreshold=5), plane, mask, 32, np.uint8)
+        blobs = cv2.SIFT.create(contrastThreshold=FAINT, edgeThreshold=15)
+        # The grain's blobs, and those of what lies under it; a plane made smaller has lost most of its grain already.
+        both = [_features(blobs, some, mask, 128, np.float32) for some in ((plane, cv2.GaussianBlur(plane, (0, 0), 1.0)) if self.zoom.min() == 1 else (plane,))]
+        return Features(*(np.concatenate([getattr(one, name) for one in both]) for name in ("points", "words", "angles", "sizes")))
 
     def _in_window(self, points: np.ndarray) -> np.ndarray:
         """Plane pixels as window pixels, (n, 2)."""
@@ -158,15 +167,19 @@ class Searcher:
             warp = matrix.astype(np.float32)
         return warp
 
-    def best(self, area: np.ndarray) -> Similar | None:
-        """The similarity that lays an area (bool, window) onto another place with the most agreement; None where no features share one."""
+    def best(self, area: np.ndarray, ways: tuple[bool, ...] = (False, True)) -> Similar | None:
+        """The similarity that lays an area (bool, window) onto another place with the most agreement; None where no features share one.
+
+        Args:
+            ways: whether it is sought mirrored.
+        """
         inside = cv2.resize(area.view(np.uint8), self.plane.shape[::-1], interpolation=cv2.INTER_NEAREST)
         x, y, w, h = cv2.boundingRect(inside)
         top, left = max(0, y - 14), max(0, x - 14)
         crop = (slice(top, y + h + 15), slice(left, x + w + 15))
         part, inside = self.plane[crop], inside[crop]
         found: list[Similar] = []
-        for mirrored in (False, True):
+        for mirrored in ways:
             plane, mask = (np.ascontiguousarray(part[:, ::-1]), np.ascontiguousarray(inside[:, ::-1])) if mirrored else (part, inside)
             mine = self._found(plane, mask, IN_AREA)
             if len(mine.points) < FEWEST or len(self.everywhere.points) < 30:
@@ -181,13 +194,12 @@ class Searcher:
         return max(found, key=lambda one: one.agreement, default=None)
 
     def _similarity(self, mine: Features, at: np.ndarray, mirrored: bool, area: np.ndarray) -> Similar | None:
-        # Several candidates each: at its own place a feature finds itself, and repetition has many places.
-        candidates = cv2.BFMatcher(cv2.NORM_L2 if self.small else cv2.NORM_HAMMING).knnMatch(mine.words, self.everywhere.words, k=4)
         there = self._in_window(self.everywhere.points)
-        pairs = [(m.distance, m.queryIdx, m.trainIdx) for some in candidates for m in some if m.distance < UNLIKE[self.small] and np.hypot(*(at[m.queryIdx] - there[m.trainIdx])) > 30]
-        if len(pairs) < FEWEST:
+        mine_of, there_of, unlike = _matched(mine.words, self.everywhere.words)
+        some = (unlike < UNLIKE[self.small]) & (np.hypot(*(at[mine_of] - there[there_of]).T) > 30)
+        mine_of, there_of = (of[some][np.argsort(unlike[some], kind="stable")[:MOST_PAIRS]] for of in (mine_of, there_of))
+        if len(mine_of) < FEWEST:
             return None
-        _, mine_of, there_of = np.array(sorted(pairs)[:MOST_PAIRS]).astype(int).T
         # A mirrored copy is a turned one of the mirrored window.
         flip = np.array([[-1.0, 0, 0], [0, 1, 0]]) if mirrored else np.array([[1.0, 0, 0], [0, 1, 0]])
         source, target = at[mine_of].astype(float), there[there_of].astype(float)
@@ -246,6 +258,20 @@ class Searcher:
         scale = float(np.sqrt(abs(np.linalg.det(full[:, :2]))))
         turn = full[:, :2] @ np.diag([-1.0, 1.0]) if mirrored else full[:, :2]
         return Similar(full, value, 1 / scale, float(np.degrees(np.arctan2(turn[1, 0] - turn[0, 1], turn[0, 0] + turn[1, 1]))), mirrored, where, len(seen), judged)
+
+
+def _matched(words: np.ndarray, others: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Each feature's likest `CANDIDATES` among others, as numbers of the one and of the other, and how unlike they are (bits, or the norm of the difference)."""
+    if words.dtype == np.uint8:
+        found = [(m.queryIdx, m.trainIdx, m.distance) for some in cv2.BFMatcher(cv2.NORM_HAMMING).knnMatch(words, others, k=CANDIDATES) for m in some]
+        mine, there, unlike = np.array(found, float).reshape(-1, 3).T
+        return mine.astype(int), there.astype(int), unlike
+    # By one product of matrices: twenty times as quick as pair by pair.
+    few = min(CANDIDATES, len(others))
+    squares = np.einsum("ij,ij->i", words, words)[:, None] + np.einsum("ij,ij->i", others, others) - 2 * (words @ others.T)
+    nearest = np.argpartition(squares, few - 1, axis=1)[:, :few]
+    mine = np.repeat(np.arange(len(words)), few)
+    return mine, nearest.ravel(), np.sqrt(np.maximum(squares[mine, nearest.ravel()], 0.0))
 
 
 def _clusters(source: np.ndarray, target: np.ndarray, turn: np.ndarray, size: np.ndarray) -> list[np.ndarray]:
