@@ -74,6 +74,30 @@ def test_a_small_copy_that_was_turned_or_scaled_is_found_too(degrees, scale, enc
     assert finding.measure.value > finding.measure.natural.high + 0.1
 
 
+def boards_alike() -> np.ndarray:
+    """A wall of boards that are alike but for their grain: every place looks like a hundred others, and none has a corner."""
+    rng = np.random.default_rng(8)
+    x = np.arange(620) % 26
+    wall = 128 - 34 * np.exp(-((x - 3) / 1.2) ** 2) + 5 * (x > 14) + np.zeros((460, 1))
+    noise = cv2.GaussianBlur(rng.normal(0, 1, (460, 620, 3)).astype(np.float32), (0, 0), 0.6)
+    return np.clip(wall[..., None] + 2.4 * noise / noise.std(), 0, 255).round().astype(np.uint8)
+
+
+@pytest.mark.parametrize(("degrees", "scale"), [(4, 1.0), (0, 1.06), (-10, 0.8)])
+def test_a_copy_that_was_turned_or_scaled_is_known_by_its_grain_where_all_is_alike(degrees, scale):
+    wall = boards_alike()
+    matrix = cv2.getRotationMatrix2D((430.0, 250.0), degrees, scale)
+    matrix[:, 2] -= (130, 20)
+    fill = cv2.warpAffine(wall, matrix, wall.shape[1::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+    judge = lambda result: check(read(png(with_thing(wall, MASK))), read(png(result)), from_mask(MASK), kinds=("repeat",)).regions[0]
+    (finding,) = judge(filled(wall, MASK, fill)).findings
+    assert abs(finding.evidence["turned_degrees"]) == pytest.approx(abs(degrees), abs=1) and finding.evidence["scale"] == pytest.approx(scale, rel=0.03)
+    x, y, w, h = finding.evidence["source"]
+    assert x + w / 2 == pytest.approx(430, abs=25) and y + h / 2 == pytest.approx(250, abs=25)
+    # Boards themselves are no copies of one another.
+    assert judge(holding(wall, MASK)).scores["repeat"] < 0.1
+
+
 def test_a_copy_is_found_through_jpeg():
     assert "repeat" in [f.kind for f in examined(copied(151, 11), jpeg).findings]
 
