@@ -2,8 +2,8 @@
 
 Features of the fill are matched with those of everything around it and with each other, and a similarity that many matches share is sought by random sampling (as for copies
 since Amerini and others 2011). In a small fill they are SIFT (Lowe 2004) of the picture as it is: on boards, bricks and cloth little but the grain's own blobs tells one place
-from another. A large fill has corners enough, and ORB (Rublee and others 2011) finds those in less time. That proposes; what decides is the grain again: the source is brought onto the fill, brought into register to a
-fraction of a pixel, and their fine detail compared. The null is the same search for the same outline laid over untouched parts.
+from another. A large fill has corners enough, and ORB (Rublee and others 2011) finds those in less time. That proposes; what decides is the grain again: the source is brought
+onto the fill, brought into register to a fraction of a pixel, and their fine detail compared. The null is the same search for the same outline laid over untouched parts.
 """
 
 from __future__ import annotations
