@@ -20,6 +20,8 @@ from ..windows import Window
 EVERYWHERE, IN_AREA, FEWEST = 4000, 600, 5
 #: Others that a feature may be matched with: at its own place it finds itself, and repetition has many places.
 CANDIDATES = 4
+#: Features that are compared with all others at a time.
+_AT_A_TIME = 512
 #: Pairs of features, the most alike, that are asked for a similarity; and how many similarities are looked at.
 MOST_PAIRS, PROPOSALS = 1200, 3
 #: A source is brought into register over no more than this, pixels.
@@ -266,12 +268,16 @@ def _matched(words: np.ndarray, others: np.ndarray) -> tuple[np.ndarray, np.ndar
         found = [(m.queryIdx, m.trainIdx, m.distance) for some in cv2.BFMatcher(cv2.NORM_HAMMING).knnMatch(words, others, k=CANDIDATES) for m in some]
         mine, there, unlike = np.array(found, float).reshape(-1, 3).T
         return mine.astype(int), there.astype(int), unlike
-    # By one product of matrices: twenty times as quick as pair by pair.
-    few = min(CANDIDATES, len(others))
-    squares = np.einsum("ij,ij->i", words, words)[:, None] + np.einsum("ij,ij->i", others, others) - 2 * (words @ others.T)
-    nearest = np.argpartition(squares, few - 1, axis=1)[:, :few]
-    mine = np.repeat(np.arange(len(words)), few)
-    return mine, nearest.ravel(), np.sqrt(np.maximum(squares[mine, nearest.ravel()], 0.0))
+    # By products of matrices: twenty times as quick as pair by pair.
+    few, norms = min(CANDIDATES, len(others)), np.einsum("ij,ij->i", others, others)
+    nearest = np.empty((len(words), few), int)
+    squares = np.empty((len(words), few), np.float32)
+    for first in range(0, len(words), _AT_A_TIME):
+        some = words[first:first + _AT_A_TIME]
+        apart = np.einsum("ij,ij->i", some, some)[:, None] + norms - 2 * (some @ others.T)
+        here = np.argpartition(apart, few - 1, axis=1)[:, :few]
+        nearest[first:first + len(some)], squares[first:first + len(some)] = here, np.take_along_axis(apart, here, axis=1)
+    return np.repeat(np.arange(len(words)), few), nearest.ravel(), np.sqrt(np.maximum(squares.ravel(), 0.0))
 
 
 def _clusters(source: np.ndarray, target: np.ndarray, turn: np.ndarray, size: np.ndarray) -> list[np.ndarray]:
