@@ -477,6 +477,44 @@ def pools(values: np.ndarray, known: np.ndarray, sides: tuple[int, ...]) -> list
     return found
 
 
+#: Places of a colour within this distance (CIELAB, lightness by half: shading changes it) are of the same thing; so many of them are looked through, and so many must be known.
+_SAME_COLOUR, _SAMPLED, _SO_MANY = 5.0, 900, 40
+#: Values that are larger by less than this count as little, natural logarithms.
+_AS_LITTLE = 0.15
+#: The share of places with as little that is rare, and that is natural; what natural ones leave of a score.
+_RARE, _NATURAL, _LEAVES = 0.04, 0.12, 0.4
+
+
+def common_elsewhere(ground: Ground, own: np.ndarray, around: np.ndarray) -> np.ndarray:
+    """How common places with as little of something are among untouched ones of the same colour; 0 where too few of these are known.
+
+    A blur leaves a place its colour and takes its detail; what is as smooth by nature is so wherever it shows.
+
+    Args:
+        own, around: (rows, columns) of the fill's crop and of the window, natural logarithms.
+
+    Returns:
+        (rows, columns) of the crop, 0..1.
+    """
+    described = lambda cells, some: np.column_stack([50.0 * cells.level[some], cells.colour[some]])
+    here, there, values = described(ground.fill, ground.inside), described(ground.around, ground.known), around[ground.known]
+    if len(there) > _SAMPLED:
+        some = np.random.default_rng(20267).permutation(len(there))[:_SAMPLED]
+        there, values = there[some], values[some]
+    share = np.zeros(ground.inside.shape, np.float32)
+    if len(there) and len(here):
+        alike = (there ** 2).sum(axis=1) - 2 * here @ there.T + (here ** 2).sum(axis=1)[:, None] < _SAME_COLOUR ** 2
+        count = alike.sum(axis=1)
+        as_little = (alike & (values <= own[ground.inside][:, None] + _AS_LITTLE)).sum(axis=1)
+        share[ground.inside] = np.where(count >= _SO_MANY, as_little / np.maximum(count, 1), 0.0)
+    return share
+
+
+def uncommon(share: np.ndarray) -> np.ndarray:
+    """What is left of a score where so large a share of what is alike is the same by nature; of any shape."""
+    return np.asarray(1 - (1 - _LEAVES) * np.clip((share - _RARE) / (_NATURAL - _RARE), 0, 1))
+
+
 def narrowed(hot: np.ndarray, values: np.ndarray, known: np.ndarray) -> np.ndarray:
     """Some cells that were told by the mean of them all, less those that have no part in it: where most of what is missing is missing in a part of them, that part;
     a few that have no part in it are no part to leave out.

@@ -24,6 +24,7 @@ from .detail import (
     STRIDE,
     Cells,
     Ground,
+    common_elsewhere,
     ground_of,
     inside_and_around,
     missing_by_size,
@@ -34,6 +35,7 @@ from .detail import (
     predicted,
     regressed,
     sparser,
+    uncommon,
 )
 from .trials import FLOOR as TRIED_FLOOR
 from .trials import Shown, judged, reading_of, shows_of
@@ -201,7 +203,12 @@ def _side(window: Window, ground: Ground, departure: dict[int, np.ndarray], flat
     natural = natural_range(values[:, first + k], ground.null)
     hot = (best >= min(0.5, 0.9 * float(best[at]))) & flat
     hot = narrowed(hot, departure[sign], flat)
-    score = float(best[at]) * (_borne_out(shown, hot) if sign < 0 else 1.0)
+    score = float(best[at])
+    if sign < 0:
+        score *= _borne_out(shown, hot)
+    elif score >= 0.3 and hot.any():
+        # As much grain in much else of that colour is its texture: a lawn beside a smooth coat.
+        score *= float(uncommon(np.median(common_elsewhere(ground, -ground.fill.noise, -ground.around.noise)[hot])))
     low, high = natural.low + beyond_middle, natural.high + beyond_middle
     return _reading(window, ground, hot, score, sign, float(found[k][at] + beyond_middle), Natural(low, high, natural.n, natural.null),
                     {"texture_over_grain": textured, "patch_px": PATCHES[k] * STRIDE, "flat_share": float(flat.sum() / ground.inside.sum())})

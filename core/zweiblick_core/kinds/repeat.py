@@ -343,8 +343,9 @@ def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: f
         options = []
         for some in ([match], same):
             grain = float(np.median([one.grain for one in some]))
-            # Little grain tells little.
+            # Little grain tells little; and where only a few tiles of many say so, they may be what is likest by chance.
             least = max(NEEDED[window.lossy][min(len(some), 3) - 1], highest + 0.15) + 0.5 * max(0.0, 0.6 - grain) + 0.06 * doubt
+            least += _FEW_SAY * (len(some) < _FILLS * len(matches))
             if match.coarse == 0.0:
                 # Where fine detail is regular, a search by it finds what is likest of all.
                 least = max(least, min(float(controls.max()) + 0.05, 0.92))
@@ -362,8 +363,8 @@ def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: f
 #: to .40 and .30), and how many of its own spreads more.
 LEAST = {False: 0.3, True: 0.15}
 CHANCE = 3.0
-#: What part of the fill a copy must cover that was found by its grain alone.
-_FILLS = 0.35
+#: What part of the fill a copy must cover that was found by its grain alone, or agree by so much more.
+_FILLS, _FEW_SAY = 0.35, 0.12
 #: How many places of the same outline a turned copy's agreement is compared with.
 _PLACES = 5
 

@@ -60,6 +60,8 @@ BANDS = ((-6, -4), (-3, -2), (-1, -1), (1, 1), (2, 3), (4, 6))
 #: Steps looked for: hard, and feathered by so many pixels.
 _FEATHERS = (0.0, 2.0)
 
+#: How many usual gradients a place may count for: a sixth of the boundary that grazes a strong edge must not rule it all.
+_RULES = 4.0
 #: Gradient across the boundary, over its parallels', that nobody sees, and that counts in full; CIELAB over two pixels, its three planes together.
 _UNSEEN = (1.0, 2.2)
 
@@ -189,7 +191,7 @@ def lines(course: Course, spread: Spread, judged: bool = True) -> Lines:
     plain = means_along(course.own, rim) if judged else near
     across, aside = cuts(course.planes, (-1, 0, 1)), cuts(course.planes, PARALLELS)
     # An edge that the rim crosses is no edge along it.
-    most = 1.5 * float(np.quantile(aside, 0.95)) + 2.0
+    most = min(1.5 * float(np.quantile(aside, 0.95)), _RULES * float(np.median(aside))) + 2.0
     gradient, gradient_beside = means_along(np.minimum(across, most), rim), means_along(np.minimum(aside, most), rim)
     whole = means_along(across, rim) if judged else gradient
     step_levels, cut_levels, seen_levels = [], [], []
