@@ -131,11 +131,12 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     # Compression takes some detail itself, unevenly. Less than a sixth of the detail gone is nothing a person sees, however even the surroundings are.
     least = np.array(_LEAST[:len(missing)]).repeat(len(PATCHES))[:, None, None] + (0.12 if window.lossy else 0.0)
     scores = np.minimum(score_of(far, _HALF, _WIDTH), score_of((np.stack(found) - least) / 0.12, 0.0, 1.0))
-    if scores[:2 * len(PATCHES)].max() >= 0.3:
-        # What is expected from around says nothing where much of that colour is as smooth: a matt ground between coins, a plain wall behind leaves.
+    by_detail = scores[:3 * len(PATCHES)]
+    if by_detail.max() >= 0.3:
+        # What detail is expected says nothing where much of that colour is as smooth: a matt ground between coins, a plain wall behind leaves.
         common = common_elsewhere(ground, ground.fill.logs @ WEIGHTS, ground.around.logs @ WEIGHTS)
         left = np.stack([uncommon(np.maximum(pool, 0)) for pool in pools(common, known, PATCHES)])
-        scores[:2 * len(PATCHES)] *= np.concatenate([left, left])
+        by_detail *= np.concatenate([left] * 3)
     level, best = scores.argmax(axis=0), scores.max(axis=0)
     natural = [natural_range(values[:, k], ground.null) for k in range(len(found))]
     told = best >= 0.5
