@@ -6,7 +6,7 @@ from builders import disc, holding, png, with_thing
 
 from zweiblick_core.check import check
 from zweiblick_core.kinds import tone
-from zweiblick_core.kinds.tone import _between, _laid
+from zweiblick_core.kinds.tone import _between, _laid, heights, humps, stands_out
 from zweiblick_core.reading import read
 from zweiblick_core.regions.masks import from_mask
 
@@ -48,3 +48,21 @@ def test_what_lies_between_is_a_straight_line_from_one_side_to_the_other():
     known = np.ones((30, 30), bool)
     known[:11] = known[19:] = False
     assert np.isinf(_between(_laid(colour, shape, (11, 11), known))[0]).all()
+
+
+@pytest.mark.parametrize(("band", "patch", "stands"), [(0, 6, True), (9, 0, False), (4, 6, True)])
+def test_a_hump_stands_out_from_side_to_side_as_well_as_from_top_to_bottom(band, patch, stands):
+    shape = disc((40, 40), 20, 20, 15)
+    hump = humps(shape)[1]
+    height = np.array([1.0, 0.4, -0.3])
+    # A band of bricks between boards and setts, soft at its edges, that goes on to one side at least.
+    along = np.clip((13 - np.abs(np.arange(40) - 20)) / 6, 0, 1)[:, None]
+    colour = np.random.default_rng(2).normal(0, 0.3, (40, 40, 3)) + (band * along)[..., None] * height + (patch * hump)[..., None] * height
+    ways = stands_out(colour.astype(np.float32), hump, np.ones((40, 40), bool), heights(colour.astype(np.float32), [hump], np.ones((40, 40), bool))[0])
+    assert (ways > 0.4) is stands if stands else ways < 0.2
+
+
+def test_where_the_frame_leaves_no_side_it_says_nothing():
+    hump = np.tile(np.clip((13 - np.abs(np.arange(40.0) - 20)) / 6, 0, 1)[:, None], (1, 40)).astype(np.float32)
+    colour = hump[..., None] * np.array([5.0, 1.0, 0.0], np.float32)
+    assert stands_out(colour, hump, np.ones((40, 40), bool), np.array([5.0, 1.0, 0.0])) == 1.0

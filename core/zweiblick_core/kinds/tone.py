@@ -31,6 +31,8 @@ WAYS = ("membrane", "plane")
 _BESIDE, _LIKE = 2, 0.5
 #: How far from the rim a hump rises, as shares of the fill's greatest depth; and how many cells across the fill its slopes are taken on.
 RISES, ACROSS = (0.25, 0.5, 1.0), 28
+#: What a hump must show across, of what it shows along, to count, and to count in full.
+_ONE_WAY = (0.2, 0.4)
 #: Natural deviation of a hump's height in brightness (L*) and colour (a*, b*) from which slopes tell nothing.
 SLOPING = (2.5, 1.6)
 #: How far outside what is natural slopes must be for a half, and of how many controls that must be known: of six to nine it was not (five of 440 clean cases).
@@ -160,18 +162,36 @@ def heights(colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray) -> np.
     """
     beside, below = area[:, 1:] & area[:, :-1], area[1:] & area[:-1]
     slopes = np.concatenate([np.diff(colour, axis=1)[beside], np.diff(colour, axis=0)[below]]).astype(float)
-    found = np.zeros((len(laid), 3))
-    for k, hump in enumerate(laid):
-        rising = np.concatenate([np.diff(hump, axis=1)[beside], np.diff(hump, axis=0)[below]]).astype(float)
-        some = np.abs(rising) > 1e-4
-        if some.sum() < 12:
-            continue
-        here, rise = slopes[some], rising[some][:, None]
-        usual = _HUBER * np.median(np.abs(here), axis=0) + 0.02
-        for _ in range(8):
-            weight = rise / np.maximum(1.0, np.abs(here - found[k] * rise) / usual)
-            found[k] = (weight * here).sum(axis=0) / (weight * rise).sum(axis=0)
+    return np.stack([_height(slopes, np.concatenate([np.diff(hump, axis=1)[beside], np.diff(hump, axis=0)[below]]).astype(float)) for hump in laid])
+
+
+def _height(slopes: np.ndarray, rising: np.ndarray) -> np.ndarray:
+    """(3,) how many times a hump's slopes (n,) are in those of colours (n, 3): a location, in which strong ones count for no more than is usual (Huber 1964)."""
+    some = np.abs(rising) > 1e-4
+    found = np.zeros(3)
+    if some.sum() < 12:
+        return found
+    here, rise = slopes[some], rising[some][:, None]
+    usual = _HUBER * np.median(np.abs(here), axis=0) + 0.02
+    for _ in range(8):
+        weight = rise / np.maximum(1.0, np.abs(here - found * rise) / usual)
+        found = (weight * here).sum(axis=0) / (weight * rise).sum(axis=0)
     return found
+
+
+def stands_out(colour: np.ndarray, hump: np.ndarray, area: np.ndarray, height: np.ndarray) -> float:
+    """0..1, how far a hump of some height (3,) is one from side to side as well as from top to bottom: the lesser of what is found of it each way, over the greater. A band
+    of bricks between boards and setts stands out one way only."""
+    found = []
+    for axis, both in ((1, area[:, 1:] & area[:, :-1]), (0, area[1:] & area[:-1])):
+        rising, slopes = np.diff(hump, axis=axis)[both].astype(float), np.diff(colour, axis=axis)[both].astype(float)
+        # The two slopes across it apart, so that neither rules; at the frame there may be one, or none to say anything.
+        sides = [rising * sign > 1e-4 for sign in (1, -1)]
+        some = [float(_height(slopes[side], rising[side]) @ height) for side in sides if side.sum() >= 12]
+        if not some:
+            return 1.0
+        found.append(float(np.mean(some)))
+    return float(np.clip(min(found) / max(*found, 1e-9), 0, 1))
 
 
 def _by_slopes(window: Window) -> Reading | None:
@@ -213,6 +233,8 @@ def _by_slopes(window: Window) -> Reading | None:
         amounts.append(amount)
         natural.append(natural_range(null, NULL))
     k = int(np.argmax(scores))
+    ways = stands_out(result[top:top + height, left:left + width], laid[k], area, mine[k])
+    scores[k] *= float(np.clip((ways - _ONE_WAY[0]) / (_ONE_WAY[1] - _ONE_WAY[0]), 0, 1))
     (x, y, w, h), ring = outlined(window, window.filled.astype(np.uint8))
     patch = np.where(shape, laid[k], 0) * mine[k][0]
     every = 1 + int(np.sqrt(shape.size / 900))
