@@ -68,7 +68,13 @@ class _Planes:
 
 
 def in_colour(window: Window, ground: Ground) -> ColourGrain | None:
-    """None where colour does not show grain: of grey pictures, and behind compression."""
+    """Made once for a window. None where colour does not show grain: of grey pictures, and behind compression."""
+    if "in_colour" not in window.shared:
+        window.shared["in_colour"] = _in_colour(window, ground)
+    return window.shared["in_colour"]  # type: ignore[no-any-return]
+
+
+def _in_colour(window: Window, ground: Ground) -> ColourGrain | None:
     if window.lossy or not ground.enough:
         return None
     planes = _Planes(window)

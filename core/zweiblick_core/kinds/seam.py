@@ -207,6 +207,11 @@ def lines(course: Course, spread: Spread, judged: bool = True) -> Lines:
         seen_levels.append(np.clip((edge - usual - _UNSEEN[0]) / (_UNSEEN[1] - _UNSEEN[0]), 0, 1))
         unrest = np.log((gradient_beside[level] + 0.8) / (usual + 0.8)[:, None]).std()
         cut_levels.append(ratio / max(0.06, float(unrest)))
+        if LENGTHS[level] == 0:
+            # All along is over most of it, too: what grazes an edge for a third of its length is not cut.
+            there, beside_it = np.median(gradient[0], axis=0).max(), np.median(gradient_beside[0], axis=0)
+            mostly = np.log((beside_it + 0.8) / (np.median(beside_it) + 0.8))
+            cut_levels[-1] = np.minimum(cut_levels[-1], float(np.log((there + 0.8) / (np.median(beside_it) + 0.8))) / max(0.06, float(mostly.std())))
         told_cuts.append(np.maximum(np.log((whole[level].max(axis=1) + 0.8) / (usual + 0.8)), ratio) / max(0.06, float(unrest)))
     return Lines(np.stack(step_levels), np.stack(cut_levels), np.stack(seen_levels),
                  np.stack(told_steps), np.stack(told_cuts), np.stack(signed_levels), euclidean(plain[0][:, course.there.start]),

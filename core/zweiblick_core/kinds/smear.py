@@ -18,6 +18,7 @@ from ..calibrate import excess, natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
+from .colour_grain import in_colour
 from .detail import (
     LEAST_CONTROLS,
     SCALES,
@@ -51,6 +52,8 @@ PATCHES = (3, 7, 0)
 WAYS = ("around", "around and coarse", "least", "least grain")
 _LEAST = (0.5, 0.5, 0.25, 0.6)
 _HALF, _WIDTH = 4.0, 0.9
+#: Less grain in colour than this is none less (natural logarithm of the ratio), and what that leaves of a score.
+_ALL_THERE, _GRAINED = 0.25, 0.45
 #: A shortfall (natural logarithm of energy) below this is never called natural spread.
 FLOOR = (0.16, 0.14, 0.10)
 
@@ -136,6 +139,11 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         # What detail is expected says nothing where much of that colour is as smooth: a matt ground between coins, a plain wall behind leaves.
         common = common_elsewhere(ground, ground.fill.logs @ WEIGHTS, ground.around.logs @ WEIGHTS)
         left = np.stack([uncommon(np.maximum(pool, 0)) for pool in pools(common, known, PATCHES)])
+        # Nor is a part that has all its grain one that was washed out. A whole fill may have been given grain again.
+        colour = in_colour(window, ground)
+        if colour is not None:
+            (less,) = pools(colour.departure[-1], colour.shows, (3,))
+            left[:-1] *= np.where((less > -9) & (less < _ALL_THERE), _GRAINED, 1.0)
         by_detail *= np.concatenate([left] * 3)
     level, best = scores.argmax(axis=0), scores.max(axis=0)
     natural = [natural_range(values[:, k], ground.null) for k in range(len(found))]

@@ -32,7 +32,7 @@ _BESIDE, _LIKE = 2, 0.5
 #: How far from the rim a hump rises, as shares of the fill's greatest depth; and how many cells across the fill its slopes are taken on.
 RISES, ACROSS = (0.25, 0.5, 1.0), 28
 #: What a hump must show across, of what it shows along, to count, and to count in full.
-_ONE_WAY = (0.2, 0.4)
+_ONE_WAY = (0.14, 0.26)
 #: Natural deviation of a hump's height in brightness (L*) and colour (a*, b*) from which slopes tell nothing.
 SLOPING = (2.5, 1.6)
 #: How far outside what is natural slopes must be for a half, and of how many controls that must be known: of six to nine it was not (five of 440 clean cases).
@@ -180,17 +180,17 @@ def _height(slopes: np.ndarray, rising: np.ndarray) -> np.ndarray:
 
 
 def stands_out(colour: np.ndarray, hump: np.ndarray, area: np.ndarray, height: np.ndarray) -> float:
-    """0..1, how far a hump of some height (3,) is one from side to side as well as from top to bottom: the lesser of what is found of it each way, over the greater. A band
+    """0..1, how far a hump of some height (3,) is one from side to side as well as from top to bottom: what is found of it each way, the lesser over the greater. A band
     of bricks between boards and setts stands out one way only."""
     found = []
     for axis, both in ((1, area[:, 1:] & area[:, :-1]), (0, area[1:] & area[:-1])):
         rising, slopes = np.diff(hump, axis=axis)[both].astype(float), np.diff(colour, axis=axis)[both].astype(float)
-        # The two slopes across it apart, so that neither rules; at the frame there may be one, or none to say anything.
+        # The two slopes across it apart: edges may hide one of them, and at the frame there may be one, or none to say anything.
         sides = [rising * sign > 1e-4 for sign in (1, -1)]
         some = [float(_height(slopes[side], rising[side]) @ height) for side in sides if side.sum() >= 12]
         if not some:
             return 1.0
-        found.append(float(np.mean(some)))
+        found.append(max(some))
     return float(np.clip(min(found) / max(*found, 1e-9), 0, 1))
 
 
