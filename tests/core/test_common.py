@@ -43,7 +43,7 @@ def test_a_matt_stone_among_others_holds_and_washed_out_ground_of_the_same_size_
 @pytest.mark.parametrize(("own", "colour", "share"), [(-3.0, 0.0, 0.0), (-3.0, 20.0, 1.0), (1.0, 0.0, 1.0), (-3.0, 60.0, 0.0)])
 def test_how_common_as_little_is_counts_only_what_has_the_same_colour(own, colour, share):
     # Half of what lies around is rich and grey, half is plain and of another colour.
-    half = np.arange(400).reshape(20, 20) % 2 == 0
+    half = np.broadcast_to(np.arange(20) < 10, (20, 20))
     cells = lambda shape, a: SimpleNamespace(level=np.full(shape, 0.5), colour=np.stack([np.broadcast_to(a, shape), np.zeros(shape)], -1))
     ground = SimpleNamespace(fill=cells((4, 4), colour), around=cells((20, 20), np.where(half, 0.0, 20.0)), inside=np.ones((4, 4), bool), known=np.ones((20, 20), bool))
     found = common_elsewhere(ground, np.full((4, 4), own), np.where(half, 1.0, -3.0))

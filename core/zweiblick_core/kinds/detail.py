@@ -479,6 +479,8 @@ def pools(values: np.ndarray, known: np.ndarray, sides: tuple[int, ...]) -> list
 
 #: Places of a colour within this distance (CIELAB, lightness by half: shading changes it) are of the same thing; so many of them are looked through, and so many must be known.
 _SAME_COLOUR, _SAMPLED, _SO_MANY = 5.0, 900, 40
+#: Squares of so many cells a side are compared.
+_OVER = 3
 #: Values that are larger by less than this count as little, natural logarithms.
 _AS_LITTLE = 0.15
 #: The share of places with as little that is rare, and that is natural; what natural ones leave of a score.
@@ -496,17 +498,23 @@ def common_elsewhere(ground: Ground, own: np.ndarray, around: np.ndarray) -> np.
     Returns:
         (rows, columns) of the crop, 0..1.
     """
-    described = lambda cells, some: np.column_stack([50.0 * cells.level[some], cells.colour[some]])
-    here, there, values = described(ground.fill, ground.inside), described(ground.around, ground.known), around[ground.known]
+    def described(cells: Cells, values: np.ndarray, known: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        # Single cells vary too much to say how rare one is.
+        pooled = np.stack([pools(plane, known, (_OVER,))[0] for plane in (values, 50.0 * cells.level, cells.colour[..., 0], cells.colour[..., 1])], -1)
+        return pooled, known & (pooled[..., 0] > -9)
+
+    fill, inside = described(ground.fill, own, ground.inside)
+    untouched, known = described(ground.around, around, ground.known)
+    here, there = fill[inside], untouched[known]
     if len(there) > _SAMPLED:
-        some = np.random.default_rng(20267).permutation(len(there))[:_SAMPLED]
-        there, values = there[some], values[some]
+        there = there[np.random.default_rng(20267).permutation(len(there))[:_SAMPLED]]
     share = np.zeros(ground.inside.shape, np.float32)
     if len(there) and len(here):
-        alike = (there ** 2).sum(axis=1) - 2 * here @ there.T + (here ** 2).sum(axis=1)[:, None] < _SAME_COLOUR ** 2
+        colours, others = here[:, 1:], there[:, 1:]
+        alike = (others ** 2).sum(axis=1) - 2 * colours @ others.T + (colours ** 2).sum(axis=1)[:, None] < _SAME_COLOUR ** 2
         count = alike.sum(axis=1)
-        as_little = (alike & (values <= own[ground.inside][:, None] + _AS_LITTLE)).sum(axis=1)
-        share[ground.inside] = np.where(count >= _SO_MANY, as_little / np.maximum(count, 1), 0.0)
+        as_little = (alike & (there[:, 0] <= here[:, :1] + _AS_LITTLE)).sum(axis=1)
+        share[inside] = np.where(count >= _SO_MANY, as_little / np.maximum(count, 1), 0.0)
     return share
 
 
