@@ -80,7 +80,8 @@ def test_where_few_tiles_of_many_agree_they_must_agree_the_more(tiles, agreeing,
 def test_light_that_falls_off_counts_for_less_where_few_places_say_what_is_natural(monkeypatch):
     truth = stones([(120, 90)])
     strip = np.zeros((330, 61, 3), np.float32)
-    monkeypatch.setattr(shadow, "controls_of", lambda window: SimpleNamespace(strip=lambda rim: strip, rims=[SimpleNamespace(stretch=lambda start, end: np.arange(start, end), step=1.0)]))
+    rim = SimpleNamespace(stretch=lambda start, end: np.arange(start, end), step=1.0)
+    monkeypatch.setattr(shadow, "controls_of", lambda window: SimpleNamespace(strip=lambda rim: strip, rims=[rim]))
     monkeypatch.setattr(shadow, "ribbon", lambda rim, indices, first, last: np.array([[0.0, 0.0], [40.0, 0.0], [40.0, 9.0]]))
     window = SimpleNamespace(to_frame=lambda points: points.tolist(), mask=MASK, result=truth)
     across = shadow.Crossing(0.3, 0.7, 1.0, 0, 90)
