@@ -337,15 +337,17 @@ def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: f
     highest = min(0.35 if window.lossy else 0.6, float(np.quantile(controls, 0.9)))
     itself = lambda one: one.mirrored and window.filled[one.source[1]:one.source[1] + one.side, one.source[0]:one.source[0] + one.side].mean() > 0.5
     agreed, needed = [], []
+    # What is patched together from many places agrees with them at many offsets.
+    few = sum(one.agreement > _SAYS for one in matches) < _FILLS * len(matches)
     for match in matches:
         key = _offset(match)
         same = [other for other in matches if (there := _offset(other))[0] == key[0] and abs(there[1] - key[1]) <= 2 and abs(there[2] - key[2]) <= 2]
         options = []
         for some in ([match], same):
             grain = float(np.median([one.grain for one in some]))
-            # Little grain tells little; and where only a few tiles of many say so, they may be what is likest by chance.
+            # Little grain tells little; and where only a few tiles of many say anything, they may be what is likest by chance.
             least = max(NEEDED[window.lossy][min(len(some), 3) - 1], highest + 0.15) + 0.5 * max(0.0, 0.6 - grain) + 0.06 * doubt
-            least += _FEW_SAY * (len(some) < _FILLS * len(matches))
+            least += _FEW_SAY * few
             if match.coarse == 0.0:
                 # Where fine detail is regular, a search by it finds what is likest of all.
                 least = max(least, min(float(controls.max()) + 0.05, 0.92))
@@ -365,6 +367,8 @@ LEAST = {False: 0.3, True: 0.15}
 CHANCE = 3.0
 #: What part of the fill a copy must cover that was found by its grain alone, or agree by so much more.
 _FILLS, _FEW_SAY = 0.35, 0.12
+#: The agreement from which on a tile speaks for a copy at all.
+_SAYS = 0.45
 #: How many places of the same outline a turned copy's agreement is compared with.
 _PLACES = 5
 

@@ -51,6 +51,8 @@ NULL = "outline"
 #: Where the boundary may really lie against where it was found, pixels.
 _CENTRES = (-2, -1, 0, 1, 2)
 _HALF, _WIDTH = 5.0, 0.9
+#: From so far on a step is told as one, however far an edge stands out there.
+_SURELY = 8.0
 #: The same for hard steps (`edges`).
 _EDGE_HALF = 3.5
 #: Natural spreads that one sample of a step may count for (2.5 against none: step 8 found with AUC .81 instead of .71 on training photographs).
@@ -265,7 +267,8 @@ def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores:
     indices = rim.stretch(start, end)
     peak = indices[int(np.argmax(scores[indices]))]
     hard = edge.step(indices, len(rim)) if edge is not None else np.zeros(3)
-    by_cut = bool(both[1][0][peak] > both[0][0][peak])
+    # A step of colour is an edge as well: where it is sure, it says more.
+    by_cut = bool(both[0][0][peak] < min(both[1][0][peak], _SURELY))
     # Where both say so, the hard step is told, which grows as it does; unless it is the texture's end that is seen.
     if edge is not None and (scores[peak] > by_bands[peak] + 1e-3 or (not by_cut and float(score_of(edge.far[peak], _EDGE_HALF, _WIDTH)) > by_bands[peak] - 0.02)):
         return _hard_reading(window, rim, controls, scores, edge, hard, indices, start, end, float(by_bands[indices].max()))
