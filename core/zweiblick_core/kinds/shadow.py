@@ -208,7 +208,8 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         found.append(_by_darkness(window, side, light, mask, beside, reach, touching, others))
     if not found:
         return []
-    best = max(found, key=lambda reading: reading.score)
+    # A dark place that is told says where the shadow lies; a rim only where it begins.
+    best = max(found, key=lambda reading: (reading.score >= 0.5 and not reading.evidence["across_rim"], reading.score))
     for other in found:
         # Either way may say what a rim is.
         best.evidence["crossing"] = max(float(str(best.evidence["crossing"])), float(str(other.evidence["crossing"])))
