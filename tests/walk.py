@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import io
 import re
+import time
 
 import cv2
 import numpy as np
@@ -24,6 +25,43 @@ def open_picture(page, name):
     expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
 
 
+def soon(page, claim, within=30):
+    """Try a claim about what is on screen anew until it holds, as a loaded machine draws late. After so many seconds its own AssertionError is raised."""
+    end = time.monotonic() + within
+    while True:
+        try:
+            return claim()
+        except AssertionError:
+            if time.monotonic() > end:
+                raise
+        page.wait_for_timeout(100)
+
+
+def shows(page, wanted, most=0.01, where=(slice(None), slice(None))):
+    """The stage's middle shows these pixels, soon: mean difference below `most`, in a part of the square if one is named."""
+    def claim():
+        off = np.abs(middle(seen(page), len(wanted) // 2) - wanted)[where].mean()
+        assert off < most, off
+    soon(page, claim)
+
+
+def drawn(page):
+    """After two frames of the browser what the last change led to is on screen, and remembered."""
+    page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
+
+
+def at_full_size(page):
+    """Look at 100 %, as "never seen at 100 %" counts it."""
+    page.keyboard.press("1")
+
+    def stands():
+        stage = page.locator(SETTLED).last
+        assert stage.count() == 1 and float(stage.get_attribute("data-zoom")) >= 0.999
+
+    soon(page, stands)
+    drawn(page)
+
+
 def waylay(page, pattern, handler):
     """Have a handler answer requests of an open picture. Chromium tells a page that stands already only later, and its first request may slip by: it is loaded anew."""
     page.route(pattern, handler)
@@ -39,7 +77,7 @@ def look_at_both_sides(page):
     page.keyboard.down("s")
     expect(page.locator('[data-side="A"]')).to_be_visible()
     expect(page.locator(SETTLED)).to_be_visible()
-    page.wait_for_timeout(150)
+    drawn(page)
     page.keyboard.up("s")
     expect(page.locator('[data-side="B"]')).to_be_visible()
     expect(page.locator(SETTLED)).to_be_visible()
@@ -70,19 +108,22 @@ def patch_of(page, image, x, y, side, tile=512):
     return out
 
 
-def placed(page, shown, bench, reach=70):
-    """Where the stage's middle lies in the picture, found by the attempt's own pixels at 100 %: (x, y) of the shown patch's corner."""
+def placed(page, bench):
+    """Where the stage's middle lies in the picture, found by the attempt's own pixels at 100 %: (x, y) of the shown patch's corner, and the image shown."""
     current = page.locator(STAGE).last.get_attribute("data-image")
     image = next(one for one in [bench["original"], *[a["image"] for a in bench["attempts"]]] if str(one["id"]) == current)
     x, y, w, h = bench["regions"][0]["bbox"]
     side = 240
     left, top = int(x + w / 2) - side // 2, int(y + h / 2) - side // 2
     whole = patch_of(page, image, left, top, side)
-    height, width = shown.shape[:2]
-    small = shown[height // 2 - 40:height // 2 + 40, width // 2 - 40:width // 2 + 40]
-    best = min((np.abs(whole[dy:dy + 80, dx:dx + 80] - small).mean(), dx, dy) for dy in range(side // 2 - 44, side // 2 - 35) for dx in range(side // 2 - 44, side // 2 - 35))
-    assert best[0] < 0.01, best
-    return left + best[1], top + best[2], image
+
+    def found():
+        small = middle(seen(page))
+        best = min((np.abs(whole[dy:dy + 80, dx:dx + 80] - small).mean(), dx, dy) for dy in range(side // 2 - 44, side // 2 - 35) for dx in range(side // 2 - 44, side // 2 - 35))
+        assert best[0] < 0.01, best
+        return left + best[1], top + best[2], image
+
+    return soon(page, found)
 
 
 def middle(shown, half=40):

@@ -11,7 +11,7 @@ from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.carriers import measure_carriers
 from zweiblick_core.check import REPORTED, check, confidence, told_of
-from zweiblick_core.kinds.repeat import plain_agreement, steepness
+from zweiblick_core.kinds.repeat import Match, alike_itself, beyond_itself, plain_agreement, steepness
 from zweiblick_core.kinds.rim_nulls import learn_temper
 from zweiblick_core.overreach import measure as overreach_of
 from zweiblick_core.reading import read
@@ -183,3 +183,36 @@ def test_a_finding_is_more_likely_there_than_not():
     assert confidence(REPORTED) == pytest.approx(0.5, abs=0.01)
     weak = Reading("seam", REPORTED - 0.01, [0, 0, 9, 9], [[0, 0], [9, 0], [9, 9]], Signal(((0.1, 5, 0),), 9, 81), Measure("", 1, "", Natural(0, 1, 9, "")), {})
     assert not told_of(weak) and told_of(replace(weak, score=REPORTED)) and told_of(replace(weak, kind="shadow"))
+
+
+def printed() -> np.ndarray:
+    """A cloth with one print again and again, and a camera's grain over it."""
+    rng = np.random.default_rng(5)
+    one = cv2.GaussianBlur(np.tile(rng.normal(0, 1, (58, 74, 3)).astype(np.float32), (3, 3, 1)), (0, 0), 0.9)[58:116, 74:148]
+    cloth = np.tile(one / one.std() * 14, (9, 10, 1))[:460, :620]
+    return np.clip(130 + cloth + rng.normal(0, 3.5, cloth.shape), 0, 255).round().astype(np.uint8)
+
+
+def test_where_all_of_a_picture_has_its_like_only_the_grain_itself_makes_a_copy():
+    cloth = printed()
+    assert "repeat" not in kinds_in(cloth, holding(cloth, MASK))
+    assert "repeat" in kinds_in(cloth, filled(cloth, MASK, np.roll(cloth, -148, axis=1)))
+
+
+def test_what_runs_straight_on_agrees_with_itself_and_grain_does_not():
+    rng = np.random.default_rng(12)
+    y, x = np.mgrid[:200, :300].astype(np.float32)
+    across = (y - 100) * np.cos(0.35) - (x - 150) * np.sin(0.35)
+    noise = lambda: rng.normal(0, 1, (200, 300)).astype(np.float32)
+    grooves, grain = 3 * np.sin(across * 1.1).astype(np.float32) + noise(), 2 * noise()
+    along, none = (alike_itself(plane, np.zeros_like(plane), (130, 80), 48) for plane in (grooves, grain))
+    assert along > 0.6 and abs(none) < 0.2
+
+
+def test_a_place_must_agree_with_another_by_more_than_with_what_lies_beside_it():
+    rng = np.random.default_rng(13)
+    across = np.mgrid[:200, :300][0].astype(np.float32)
+    plane = 3 * np.sin(across * 1.1) + rng.normal(0, 1, (200, 300)).astype(np.float32)
+    match = Match((60, 80), (180, 80), 48, False, 0.8, 0.8, 1.0, 0.9)
+    asks = lambda agreed: float(beyond_itself(plane, np.zeros_like(plane), [match], np.array([agreed]), np.array([0.5]))[0])
+    assert asks(0.8) > 0.85 and asks(0.3) == 0.5

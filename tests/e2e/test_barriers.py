@@ -6,7 +6,7 @@ import re
 
 import pytest
 from playwright.sync_api import expect
-from walk import SETTLED, STAGE, look_at_both_sides, open_picture
+from walk import SETTLED, STAGE, drawn, look_at_both_sides, open_picture
 
 
 @pytest.fixture
@@ -69,7 +69,7 @@ def test_an_address_with_nothing_and_a_picture_that_is_not_there_have_no_barrier
     no_barriers()
     page.goto("/pictures/987654")
     expect(page.get_by_role("alert").or_(page.get_by_role("heading")).first).to_be_visible()
-    page.wait_for_timeout(500)
+    drawn(page)
     no_barriers()
 
 
@@ -79,7 +79,7 @@ def test_the_spread_through_an_aid_and_narrow_have_no_barriers(bench, no_barrier
     expect(page.locator("figure").first).to_be_visible()
     page.keyboard.press("z")
     expect(page.locator(STAGE).first).to_be_visible()
-    page.wait_for_timeout(500)
+    drawn(page)
     no_barriers()
     page.set_viewport_size({"width": 1024, "height": 700})
     expect(page.locator(SETTLED).first).to_be_visible()

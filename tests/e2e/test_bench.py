@@ -2,21 +2,14 @@
 
 from __future__ import annotations
 
-import io
 import re
 
 import numpy as np
 import pytest
-from PIL import Image
 from playwright.sync_api import expect
-from walk import SETTLED, current, look_at_both_sides, open_picture, waylay
+from walk import SETTLED, at_full_size, current, look_at_both_sides, middle, open_picture, seen, soon, waylay
 
 from zweiblick_core.reading import read
-
-
-def stage_pixels(page):
-    data = page.locator("[role=img]").screenshot()
-    return np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(int)
 
 
 def test_sign_in_says_what_is_wrong_and_has_no_barriers(page, no_barriers):
@@ -92,17 +85,11 @@ def test_what_is_shown_is_the_right_pixel_of_the_right_image(signed_in, key, per
     open_picture(page, "Warehouse row")
     page.keyboard.press(key)
     expect(page.get_by_text(re.compile(f"^{percent} %$")).first).to_be_visible()
-    expect(page.locator(SETTLED)).to_be_visible()
-    page.wait_for_timeout(400)
     bench = page.evaluate("async () => (await fetch(location.pathname.replace('/pictures', '/api/pictures') + '/bench/')).json()")
     region = bench["regions"][0]
     for image, hold in ((bench["attempts"][3]["image"], False), (bench["original"], True)):
         if hold:
             page.keyboard.down("s")
-            page.wait_for_timeout(500)
-        seen = stage_pixels(page)
-        if hold:
-            page.keyboard.up("s")
         tiles = f"{image['tiles']}full/max/0/default.png"
         tile = page.evaluate("""async (at) => { const out = []; for (const [x, y, w, h] of at.boxes) {
             const blob = await (await fetch(`${at.tiles}${x},${y},${w},${h}/${w},${h}/0/default.png`)).blob();
@@ -112,14 +99,18 @@ def test_what_is_shown_is_the_right_pixel_of_the_right_image(signed_in, key, per
         whole = assembled(tile, image["width"], image["height"])
         assert tiles and whole.shape[:2] == (image["height"], image["width"])
         x, y, w, h = region["bbox"]
-        middle = (y + h / 2, x + w / 2)
-        # A patch around the region's middle, searched within two pixels of where it must lie and found exactly.
-        height, width = seen.shape[:2]
-        patch = seen[height // 2 - 60:height // 2 + 60, width // 2 - 60:width // 2 + 60]
-        small = patch[::block, ::block] if block == 1 else patch.reshape(60, 2, 60, 2, 3).mean((1, 3))
-        best = min((np.abs(whole[int(middle[0]) + dy:, int(middle[1]) + dx:][:small.shape[0], :small.shape[1]] - small).mean(), dy, dx)
-                   for dy in range(-64 // block - 3, -56 // block + 4) for dx in range(-64 // block - 3, -56 // block + 4))
-        assert best[0] < (0.01 if block == 1 else 6), best
+
+        def found(whole=whole, at=(int(y + h / 2), int(x + w / 2))):
+            """A patch around the region's middle, searched within two pixels of where it must lie and found exactly."""
+            patch = middle(seen(page), 60)
+            small = patch if block == 1 else patch.reshape(60, 2, 60, 2, 3).mean((1, 3))
+            best = min((np.abs(whole[at[0] + dy:, at[1] + dx:][:small.shape[0], :small.shape[1]] - small).mean(), dy, dx)
+                       for dy in range(-64 // block - 3, -56 // block + 4) for dx in range(-64 // block - 3, -56 // block + 4))
+            assert best[0] < (0.01 if block == 1 else 6), best
+
+        soon(page, found)
+        if hold:
+            page.keyboard.up("s")
 
 
 def boxes(width, height, tile=512):
@@ -138,15 +129,18 @@ def assembled(tiles, width, height):
 def test_the_original_is_shown_while_the_key_is_held_and_never_longer(signed_in):
     page = signed_in()
     open_picture(page, "Warehouse row")
-    before = stage_pixels(page)
+    before = seen(page)
+
+    def differs(low, high):
+        off = np.abs(seen(page) - before).mean()
+        assert low < off < high, off
+
     page.keyboard.down("s")
     expect(page.locator('[data-side="A"]')).to_be_visible()
-    page.wait_for_timeout(300)
-    assert np.abs(stage_pixels(page) - before).mean() > 1
+    soon(page, lambda: differs(1, 255))
     page.keyboard.up("s")
     expect(page.locator('[data-side="B"]')).to_be_visible()
-    page.wait_for_timeout(300)
-    assert np.abs(stage_pixels(page) - before).mean() < 1.5  # marks may have appeared
+    soon(page, lambda: differs(-1, 1.5))  # marks may have appeared
 
 
 def test_ruling_folds_goes_on_takes_back_and_ends_with_done(signed_in, no_barriers):
@@ -154,9 +148,7 @@ def test_ruling_folds_goes_on_takes_back_and_ends_with_done(signed_in, no_barrie
     open_picture(page, "Warehouse row")
     page.keyboard.press("j")
     expect(page.get_by_role("alert")).to_contain_text("Never seen at 100 %")
-    page.keyboard.press("1")
-    expect(page.locator(SETTLED)).to_be_visible()
-    page.wait_for_timeout(300)
+    at_full_size(page)
     page.keyboard.press("j")
     expect(page.get_by_text("region 1 in attempt 4: passes")).to_be_visible()
     expect(current(page)).to_have_attribute("aria-label", re.compile("region 2 barrel, attempt 4"))
@@ -168,8 +160,7 @@ def test_ruling_folds_goes_on_takes_back_and_ends_with_done(signed_in, no_barrie
     expect(current(page)).to_have_attribute("aria-label", re.compile("region 1 ladder, attempt 4: undecided"))
     for region in (1, 2):
         expect(current(page)).to_have_attribute("aria-label", re.compile(f"region {region} .*, attempt 4"))
-        expect(page.locator(SETTLED)).to_be_visible()
-        page.wait_for_timeout(300)
+        at_full_size(page)
         with page.expect_response(re.compile("/verdict/")):
             page.keyboard.press("j")
     expect(page.get_by_text("done: attempt 4 holds everywhere")).to_be_visible()

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from PIL import Image
 from playwright.sync_api import expect
-from walk import SETTLED, STAGE, bench_of, middle, open_picture, patch_of, placed, seen, whole_of
+from walk import SETTLED, STAGE, bench_of, middle, open_picture, patch_of, placed, shows, soon, whole_of
 
 WHOLE = '[data-whole="true"]'
 
@@ -21,7 +21,6 @@ def boat_shed(signed_in):
     open_picture(page, "Boat shed")
     page.keyboard.press("1")
     expect(page.locator(SETTLED)).to_be_visible()
-    page.wait_for_timeout(400)
     return page
 
 
@@ -32,7 +31,7 @@ def aided(image, name):
 def test_an_aid_shows_the_cores_own_tiles_on_the_sides_that_were_asked_for(boat_shed, no_barriers):
     page = boat_shed
     bench = bench_of(page)
-    x, y, b = placed(page, seen(page), bench)
+    x, y, b = placed(page, bench)
     page.keyboard.press("z")
     expect(page.locator('[data-aid="fine-detail"]')).to_be_visible()
     page.keyboard.press("y")
@@ -40,28 +39,23 @@ def test_an_aid_shows_the_cores_own_tiles_on_the_sides_that_were_asked_for(boat_
     expect(page.get_by_text("on one scale for both sides")).to_be_visible()
     expect(page.locator(WHOLE)).to_be_visible(timeout=60_000)
     expect(page.locator(SETTLED)).to_be_visible()
-    page.wait_for_timeout(600)
-    assert np.abs(middle(seen(page)) - patch_of(page, aided(b, "grain"), x, y, 80)).mean() < 0.01
+    shows(page, patch_of(page, aided(b, "grain"), x, y, 80))
     page.keyboard.down("s")
-    page.wait_for_timeout(900)
-    assert np.abs(middle(seen(page)) - patch_of(page, aided(bench["original"], "grain"), x, y, 80)).mean() < 0.01
+    shows(page, patch_of(page, aided(bench["original"], "grain"), x, y, 80))
     page.keyboard.up("s")
     page.keyboard.press("0")
     expect(page.get_by_role("button", name="side A")).to_be_visible()
-    page.wait_for_timeout(600)
     # The aid is on A only: B is seen as it is.
-    assert np.abs(middle(seen(page)) - patch_of(page, b, x, y, 80)).mean() < 0.01
+    shows(page, patch_of(page, b, x, y, 80))
     page.keyboard.press("0")
     page.keyboard.press("w")
-    page.wait_for_timeout(900)
-    shown = middle(seen(page))
     first, second = patch_of(page, bench["original"], x, y, 80), patch_of(page, aided(b, "grain"), x, y, 80)
-    assert np.abs(shown - first)[:, :22].mean() < 0.01 and np.abs(shown - second)[:, 58:].mean() < 0.01
+    shows(page, first, where=(slice(None), slice(22)))
+    shows(page, second, where=(slice(None), slice(58, None)))
     no_barriers()
     page.keyboard.press("w")
     page.keyboard.press("z")
-    page.wait_for_timeout(600)
-    assert np.abs(middle(seen(page)) - patch_of(page, b, x, y, 80)).mean() < 0.01
+    shows(page, patch_of(page, b, x, y, 80))
 
 
 def test_passing_through_an_aid_is_not_having_seen_it_at_100_per_cent(signed_in):
@@ -71,7 +65,6 @@ def test_passing_through_an_aid_is_not_having_seen_it_at_100_per_cent(signed_in)
     expect(page.locator('[data-aid="fine-detail"]')).to_be_visible()
     page.keyboard.press("1")
     expect(page.locator(SETTLED)).to_be_visible()
-    page.wait_for_timeout(500)
     page.keyboard.press("j")
     expect(page.get_by_text("Never seen at 100 %")).to_be_visible()
 
@@ -96,20 +89,23 @@ def test_the_spread_shows_every_attempt_at_the_same_spot_in_the_machines_order(b
     assert [figure.get_attribute("data-attempt") for figure in page.locator("figure").all()] == [None, *[str(numbers[pk]) for pk in bench["regions"][0]["order"]]]
     page.keyboard.press("1")
     expect(page.locator(SETTLED)).to_have_count(len(bench["attempts"]) + 1)
-    page.wait_for_timeout(1200)
-    shown = frames(page)
     images = {"original": bench["original"], **{str(one["number"]): one["image"] for one in bench["attempts"]}}
     # Where the first stands is found by its own pixels; all others must show theirs at that very place.
     x, y, w, h = bench["regions"][0]["bbox"]
     side = 200
     left, top = int(x + w / 2) - side // 2, int(y + h / 2) - side // 2
     patches = {number: patch_of(page, image, left, top, side) for number, image in images.items()}
-    small = middle(shown["original"], 30)
-    best = min((np.abs(patches["original"][dy:dy + 60, dx:dx + 60] - small).mean(), dx, dy) for dy in range(62, 79) for dx in range(62, 79))
-    assert best[0] < 1
-    for number, frame in shown.items():
-        near = min(np.abs(patches[number][best[2] + v:best[2] + v + 60, best[1] + u:best[1] + u + 60] - middle(frame, 30)).mean() for u in (-1, 0, 1) for v in (-1, 0, 1))
-        assert near < 1, number
+
+    def all_at_one_place():
+        shown = frames(page)
+        small = middle(shown["original"], 30)
+        best = min((np.abs(patches["original"][dy:dy + 60, dx:dx + 60] - small).mean(), dx, dy) for dy in range(62, 79) for dx in range(62, 79))
+        assert best[0] < 1
+        for number, frame in shown.items():
+            near = min(np.abs(patches[number][best[2] + v:best[2] + v + 60, best[1] + u:best[1] + u + 60] - middle(frame, 30)).mean() for u in (-1, 0, 1) for v in (-1, 0, 1))
+            assert near < 1, number
+
+    soon(page, all_at_one_place)
     no_barriers()
     first = page.locator("figure[aria-current=true]").get_attribute("data-attempt")
     page.keyboard.press("ArrowRight")
@@ -156,7 +152,6 @@ def test_a_ruling_in_the_spread_is_the_cells_ruling_and_is_taken_back(boat_shed)
     page.keyboard.press("ArrowRight")
     page.keyboard.press("ArrowRight")
     expect(page.locator("figure[aria-current=true]").locator(SETTLED)).to_be_visible()
-    page.wait_for_timeout(600)
     page.keyboard.press("l")
     expect(page.get_by_role("group", name="Ruling").get_by_text(re.compile("region 1 in attempt [0-9]+: rework")).first).to_be_visible()
     # A second arrow may still have been under way when the first had settled: ruled is what is current then.
@@ -165,9 +160,12 @@ def test_a_ruling_in_the_spread_is_the_cells_ruling_and_is_taken_back(boat_shed)
     cell = next(one for one in bench_of(page)["cells"] if one["verdict"])
     assert cell["verdict"]["ruling"] == "rework"
     page.keyboard.press("u")
-    page.wait_for_timeout(500)
     expect(page.get_by_role("button", name="take back")).to_have_count(0)
-    assert all(one["verdict"] is None for one in bench_of(page)["cells"])
+
+    def nothing_ruled():
+        assert all(one["verdict"] is None for one in bench_of(page)["cells"])
+
+    soon(page, nothing_ruled)
 
 
 def png_of(page, which):

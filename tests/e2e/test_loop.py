@@ -8,7 +8,7 @@ import zipfile
 import cv2
 import numpy as np
 from playwright.sync_api import expect
-from walk import SETTLED, current, look_at_both_sides, open_picture
+from walk import SETTLED, at_full_size, current, look_at_both_sides, open_picture
 
 from zweiblick_core.reading import read
 
@@ -88,9 +88,7 @@ def test_a_pass_that_came_over_is_shown_and_one_more_pass_ends_with_done(signed_
     to_attempt(page, 4)
     expect(current(page)).to_have_attribute("aria-label", re.compile("region 2 buoy, attempt 4: undecided; nothing found; came back: fixed"))
     expect(page.get_by_text(re.compile("sent back; now: fixed"))).to_be_visible()
-    page.keyboard.press("1")
-    expect(page.locator(SETTLED)).to_be_visible()
-    page.wait_for_timeout(300)
+    at_full_size(page)
     with page.expect_response(re.compile("/verdict/")):
         page.keyboard.press("j")
     expect(page.get_by_text("done: attempt 4 holds everywhere")).to_be_visible()
