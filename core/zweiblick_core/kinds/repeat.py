@@ -113,6 +113,26 @@ def plain_agreement(first: np.ndarray, second: np.ndarray, steep: np.ndarray) ->
     return (1.0 - float((a - b).var()) / power if power > 1e-6 else 0.0), float(min(a.std(), b.std()))
 
 
+#: How far a tile is moved along itself, pixels, and in how many directions; by how much two places must agree more than a place with what lies beside it (training
+#: photographs: copies agree with what is beside them by .4 at most, what was taken for one along lines by .5 to .9); of how many tiles that is asked.
+_MOVED, _DIRECTIONS, _MORE, _ASKED = (4, 8), 16, 0.1, 12
+
+
+def alike_itself(fine: np.ndarray, steep: np.ndarray, at: tuple[int, int], side: int) -> float:
+    """How far a tile agrees with the same plane a few pixels beside it, -1..1: the most of some directions, each there and back. Grain does not; what runs straight on
+    agrees with itself wherever it is laid along its own direction, as it does with any other place of the same line."""
+    height, width = fine.shape
+    square = lambda x, y: (slice(y, y + side), slice(x, x + side))
+    own, best = square(*at), -1.0
+    for turn in np.pi * np.arange(_DIRECTIONS) / _DIRECTIONS:
+        for far in _MOVED:
+            moved = [(at[0] + way * round(far * np.cos(turn)), at[1] + way * round(far * np.sin(turn))) for way in (1, -1)]
+            beside = [square(x, y) for x, y in moved if min(x, y) >= 0 and x + side <= width and y + side <= height]
+            found = [plain_agreement(fine[own], fine[one], np.maximum(steep[own], steep[one]))[0] for one in beside]
+            best = max(best, float(np.mean(found))) if found else best
+    return best
+
+
 def _best(fine: np.ndarray, steep: np.ndarray, band: Searched, mirrored_band: Searched | None, at: tuple[int, int], side: int) -> Match | None:
     """The best verified counterpart of the tile at `at`; None if the tile is too near empty."""
     x, y = at
@@ -314,6 +334,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     quality = carriers.result_compression.quality if carriers.result_compression.lossy else None
     doubt = 0.0 if quality is None else float(np.clip((90 - quality) / 10, 0, 1))
     agreed, needed = _pooled(window, matches, controls, doubt)
+    needed = beyond_itself(fine, steep, matches, agreed, needed)
     scores = np.minimum(score_of((agreed - needed) / 0.03, 0.0, 1.0), score_of((values - 0.22 - 0.12 * doubt) / 0.05, 0.0, 1.0))
     natural = natural_range(controls, NULL)
     groups = _by_offset(matches, scores)
@@ -335,6 +356,8 @@ NEEDED = {False: (0.70, 0.50, 0.38), True: (0.58, 0.42, 0.30)}
 def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: float) -> tuple[np.ndarray, np.ndarray]:
     """For each match the agreement, its own or pooled over the tiles that share its offset, whichever is more above what is needed, and what is needed."""
     highest = min(0.35 if window.lossy else 0.6, float(np.quantile(controls, 0.9)))
+    # A print, a grating: where several places of the picture have their like, a place that has one too is no copy by that.
+    highest = max(highest, min(0.77, float(np.sort(controls)[-_SEVERAL])))
     itself = lambda one: one.mirrored and window.filled[one.source[1]:one.source[1] + one.side, one.source[0]:one.source[0] + one.side].mean() > 0.5
     agreed, needed = [], []
     # What is patched together from many places agrees with them at many offsets.
@@ -361,12 +384,28 @@ def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: f
     return np.array(agreed), np.array(needed)
 
 
+def beyond_itself(fine: np.ndarray, steep: np.ndarray, matches: list[Match], agreed: np.ndarray, needed: np.ndarray) -> np.ndarray:
+    """What is needed of each match, (n,): what agrees no more with a far place than with what lies beside it runs straight on, and is no copy."""
+    told = np.flatnonzero(agreed > needed - 0.05)
+    asked = told[np.argsort(needed[told] - agreed[told], kind="stable")][:_ASKED]
+    if not len(asked):
+        return needed
+    least = np.array([min(0.92, alike_itself(fine, steep, matches[number].at, matches[number].side) + _MORE) for number in asked])
+    needed = needed.copy()
+    # Asked are the surest; what the others need goes with them.
+    needed[told] = np.maximum(needed[told], float(np.median(least)) if len(told) > len(asked) else 0.0)
+    needed[asked] = np.maximum(needed[asked], least)
+    return needed
+
+
 #: What a turned copy's grain must agree by, lossless and behind compression, over any number of pixels (training photographs: copies .58 to .99 and .29 to .83, clean places up
 #: to .40 and .30), and how many of its own spreads more.
 LEAST = {False: 0.3, True: 0.15}
 CHANCE = 3.0
 #: What part of the fill a copy must cover that was found by its grain alone, or agree by so much more.
 _FILLS, _FEW_SAY = 0.35, 0.12
+#: How many places of the untouched picture that have their like make it a picture where things have.
+_SEVERAL = 3
 #: The agreement from which on a tile speaks for a copy at all.
 _SAYS = 0.45
 #: How many places of the same outline a turned copy's agreement is compared with.

@@ -243,7 +243,10 @@ class Searcher:
         # Either step may be led astray (flow by what lies beside the copy, climbing by a slope of light): the best of what is known stands.
         options = [self._compared(here, warp, inside)]
         for refined in (self._followed, self._climbed):
-            options.append(self._compared(here, refined(here, hull, max(options, key=_value)[2]), inside))
+            known = max(options, key=_value)[2]
+            moved = refined(here, hull, known)
+            if moved is not known:
+                options.append(self._compared(here, moved, inside))
         value, agree, warp, judged = max(options, key=_value)
         if (x0, y0, x1, y1) != whole and value > 0.2:
             full = _moved(warp, -x0, -y0)
