@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from types import SimpleNamespace
 
 import cv2
 import numpy as np
@@ -13,6 +14,7 @@ from zweiblick_core.carriers import measure_carriers
 from zweiblick_core.check import REPORTED, check, confidence, told_of
 from zweiblick_core.kinds.repeat import Match, alike_itself, beyond_itself, plain_agreement, steepness
 from zweiblick_core.kinds.rim_nulls import learn_temper
+from zweiblick_core.kinds.turned import Searcher
 from zweiblick_core.overreach import measure as overreach_of
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
@@ -216,3 +218,15 @@ def test_a_place_must_agree_with_another_by_more_than_with_what_lies_beside_it()
     match = Match((60, 80), (180, 80), 48, False, 0.8, 0.8, 1.0, 0.9)
     asks = lambda agreed: float(beyond_itself(plane, np.zeros_like(plane), [match], np.array([agreed]), np.array([0.5]))[0])
     assert asks(0.8) > 0.85 and asks(0.3) == 0.5
+
+
+def test_an_edge_agrees_with_itself_along_itself_and_a_turned_copys_grain_does_not():
+    rng = np.random.default_rng(14)
+    y, x = np.mgrid[:300, :400].astype(np.float32)
+    noise = lambda: rng.normal(0, 1, (300, 400)).astype(np.float32)
+    area = disc((300, 400), 200, 150, 60)
+    beside = lambda luma: Searcher.beside(SimpleNamespace(luma=luma, steepness=steepness), area)
+    assert beside((128 + 12 * np.sin(0.9 * y + 0.2 * x) + noise()).astype(np.float32)) > 0.6
+    assert abs(beside((128 + 3 * noise()).astype(np.float32))) < 0.2
+    # At the frame there is as much of it as there is, and where there is none nothing is said.
+    assert Searcher.beside(SimpleNamespace(luma=noise()[:16, :16], steepness=steepness), np.ones((16, 16), bool)) == 0.0

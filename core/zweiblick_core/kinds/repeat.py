@@ -21,7 +21,7 @@ from ..calibrate import natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import REACH, Window
-from .turned import Searcher, Similar
+from .turned import MOVED, Searcher, Similar
 
 NULL = "lag"
 LEAST_CONTROLS = 6
@@ -113,9 +113,9 @@ def plain_agreement(first: np.ndarray, second: np.ndarray, steep: np.ndarray) ->
     return (1.0 - float((a - b).var()) / power if power > 1e-6 else 0.0), float(min(a.std(), b.std()))
 
 
-#: How far a tile is moved along itself, pixels, and in how many directions; by how much two places must agree more than a place with what lies beside it (training
-#: photographs: copies agree with what is beside them by .4 at most, what was taken for one along lines by .5 to .9); of how many tiles that is asked.
-_MOVED, _DIRECTIONS, _MORE, _ASKED = (4, 8), 16, 0.1, 12
+#: By how much two places must agree more than a place with what lies beside it (training photographs: copies agree with that by .4 at most, what was taken for one along
+#: lines by .5 to .9); and of how many tiles that is asked.
+_MORE, _ASKED = 0.1, 12
 
 
 def alike_itself(fine: np.ndarray, steep: np.ndarray, at: tuple[int, int], side: int) -> float:
@@ -124,12 +124,10 @@ def alike_itself(fine: np.ndarray, steep: np.ndarray, at: tuple[int, int], side:
     height, width = fine.shape
     square = lambda x, y: (slice(y, y + side), slice(x, x + side))
     own, best = square(*at), -1.0
-    for turn in np.pi * np.arange(_DIRECTIONS) / _DIRECTIONS:
-        for far in _MOVED:
-            moved = [(at[0] + way * round(far * np.cos(turn)), at[1] + way * round(far * np.sin(turn))) for way in (1, -1)]
-            beside = [square(x, y) for x, y in moved if min(x, y) >= 0 and x + side <= width and y + side <= height]
-            found = [plain_agreement(fine[own], fine[one], np.maximum(steep[own], steep[one]))[0] for one in beside]
-            best = max(best, float(np.mean(found))) if found else best
+    for dx, dy in MOVED:
+        beside = [square(x, y) for x, y in ((at[0] + dx, at[1] + dy), (at[0] - dx, at[1] - dy)) if min(x, y) >= 0 and x + side <= width and y + side <= height]
+        found = [plain_agreement(fine[own], fine[one], np.maximum(steep[own], steep[one]))[0] for one in beside]
+        best = max(best, float(np.mean(found))) if found else best
     return best
 
 
@@ -493,6 +491,8 @@ def _turned(window: Window, doubt: float, fine: np.ndarray, band: Searched, tile
     # Without a copy the grain agrees by nought; the less of it there is, the more by chance, since the likest of many places is taken. About six pixels of it are one that was
     # evened out.
     least = LEAST[window.lossy] + CHANCE * float(np.sqrt(6.0 / max(found.judged, 1))) + 0.06 * doubt
+    if found.agreement > least - 0.05:
+        least = max(least, min(0.9, searcher.beside(found.area) + _MORE))
     natural = []
     # What is below the least can't be told, whatever is natural here.
     for dx, dy in window.room.places(window.filled, _PLACES, 20269) if found.agreement > least - 0.05 else ():

@@ -34,6 +34,8 @@ LOOKED_THROUGH, FAINT = 640, 0.005
 UNLIKE = {True: 320.0, False: 64.0}
 #: How much larger or smaller a source may be.
 SCALES = (0.5, 2.0)
+#: How far, and in which directions, a place is moved to see whether it agrees with what lies beside it, (x, y) pixels; there and back.
+MOVED = tuple((round(far * float(np.cos(turn))), round(far * float(np.sin(turn)))) for turn in np.pi * np.arange(16) / 16 for far in (4, 8))
 #: A source nearer than this is the place itself, pixels.
 LEAST_MOVED = 20.0
 
@@ -121,15 +123,40 @@ class Searcher:
         power = cv2.blur(fine * fine + other * other, box) + 1e-3
         agree = (cv2.blur(2 * fine * other, box) / power > 0.3) & inside
         # Structure may be alike by nature (courses of bricks): judged is the finest detail, evened out, over all of it and over what agreed in coarser detail.
-        grain = [luma - cv2.GaussianBlur(luma, (0, 0), 1.0) for luma in (here, there)]
-        grain = [plane / np.sqrt(cv2.GaussianBlur(plane * plane, (0, 0), 4.0) + 0.05) for plane in grain]
+        grain = [_evened(luma) for luma in (here, there)]
         parts = [inside] + ([agree] if agree.sum() > max(400, 0.15 * inside.sum()) else [])
         slope = np.maximum(self.steepness(here), self.steepness(there))
         # Edges agree wherever they are regular; grain only in a copy. So it is sought where neither has structure.
         flats = [part & (slope <= np.quantile(slope[part], 0.4)) for part in parts]
-        agreed = [float((grain[0][flat] * grain[1][flat]).mean() / np.sqrt((grain[0][flat] ** 2).mean() * (grain[1][flat] ** 2).mean() + 1e-9)) for flat in flats]
+        agreed = [_correlation(grain[0][flat], grain[1][flat]) for flat in flats]
         best = int(np.argmax(agreed))
         return agreed[best], agree, warp, int(flats[best].sum())
+
+    def beside(self, area: np.ndarray) -> float:
+        """How far the grain of an area (bool, window) agrees with that a few pixels beside it, -1..1: the most of the directions of `MOVED`. What runs straight on does, and
+        agrees with any other place of the same edge as well."""
+        x, y, w, h = cv2.boundingRect(area.view(np.uint8))
+        far = int(np.abs(MOVED).max())
+        height, width = self.luma.shape
+        # As much of it as there is room to move in, and no more than it is known by.
+        x, y, w, h = x + max(0, w - LOOKED) // 2, y + max(0, h - LOOKED) // 2, min(w, LOOKED), min(h, LOOKED)
+        x0, y0, x1, y1 = max(x, far), max(y, far), min(x + w, width - far), min(y + h, height - far)
+        if x1 - x0 < 12 or y1 - y0 < 12:
+            return 0.0
+        part = np.ascontiguousarray(self.luma[y0 - far:y1 + far, x0 - far:x1 + far])
+        grain, steep, inside = _evened(part), self.steepness(part), area[y0:y1, x0:x1]
+        if inside.sum() < 100:
+            return 0.0
+        there = lambda dx, dy: (slice(far + dy, far + dy + y1 - y0), slice(far + dx, far + dx + x1 - x0))
+        own, found = there(0, 0), []
+        for dx, dy in MOVED:
+            both = []
+            for one in (there(dx, dy), there(-dx, -dy)):
+                slope = np.maximum(steep[own], steep[one])
+                flat = inside & (slope <= np.quantile(slope[inside], 0.4))
+                both.append(_correlation(grain[own][flat], grain[one][flat]))
+            found.append(float(np.mean(both)))
+        return max(found)
 
     def _climbed(self, here: np.ndarray, hull: np.ndarray, warp: np.ndarray) -> np.ndarray:
         """Brought into register by the gradient of the correlation (Evangelidis and Psarakis 2008)."""
@@ -263,6 +290,18 @@ class Searcher:
         scale = float(np.sqrt(abs(np.linalg.det(full[:, :2]))))
         turn = full[:, :2] @ np.diag([-1.0, 1.0]) if mirrored else full[:, :2]
         return Similar(full, value, 1 / scale, float(np.degrees(np.arctan2(turn[1, 0] - turn[0, 1], turn[0, 0] + turn[1, 1]))), mirrored, where, len(seen), judged)
+
+
+def _evened(luma: np.ndarray) -> np.ndarray:
+    """The finest detail, as strong everywhere; float32."""
+    plane = luma - cv2.GaussianBlur(luma, (0, 0), 1.0)
+    out: np.ndarray = plane / np.sqrt(cv2.GaussianBlur(plane * plane, (0, 0), 4.0) + 0.05)
+    return out
+
+
+def _correlation(first: np.ndarray, second: np.ndarray) -> float:
+    """-1..1 of two planes of zero mean."""
+    return float((first * second).mean() / np.sqrt((first ** 2).mean() * (second ** 2).mean() + 1e-9))
 
 
 def _matched(words: np.ndarray, others: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
