@@ -428,12 +428,13 @@ EXPLAINS: tuple[Explains, ...] = (
     Explains("residue", "tone", 0.3, of_loser=True), Explains("residue", "line", 0.3, of_loser=True),
     # Where the thing shows through, all it covered has some of its colour.
     Explains("residue", "tone", 0.0, ratio=0.6, unless=_is_no_trace),
+    # That a copy's texture ends at its rim belongs to it. A step in tone there is seen whether or not it is known for a copy: it was not blended in.
+    Explains("repeat", "seam", 0.3, unless=_is_step), Explains("repeat", "halo", 0.3, unless=_agrees_poorly),
     # A step or ring all round shifts the tone of what it encloses.
     Explains("seam", "tone", 0.3, unless=_is_soft_patch), Explains("halo", "tone", 0.3, ratio=1.0),
     # Enlarging lays the same lattice over everything, and lattices match, each somewhere else; a copy has one offset for all of it.
     Explains("soft", "repeat", 0.3, unless=_is_one_copy),
-    # What was copied is as sharp as its source, and nothing foreign; that its texture ends at its rim belongs to it.
-    Explains("repeat", "seam", 0.5, unless=_is_step), *(Explains("repeat", loser, 0.3, unless=_agrees_poorly) for loser in ("seam", "halo")),
+    # What was copied is as sharp as its source, and nothing foreign.
     # Courses copied from elsewhere may lie aside of their own.
     Explains("repeat", "line", 0.3, unless=_is_of_lines),
     Explains("repeat", "smear", 0.3, unless=_agrees_poorly), Explains("repeat", "invented", 0.3), Explains("repeat", "soft", 0.3), Explains("repeat", "grain", 0.3),

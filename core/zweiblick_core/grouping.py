@@ -95,10 +95,13 @@ def in_order(findings: list[Finding]) -> list[Finding]:
     """By what a person would mind most, severity times confidence; but what brings others with it comes just before the worst of those that lie in its place, and hints last."""
     weight = {id(f): f.severity * f.confidence * (_HINT_COUNTS if f.kind in HINTS else 1.0) for f in findings}
 
+    # What is known of a turned copy may be less than what it brought.
+    together = lambda one, other: max(inside(one.bbox, other.bbox), inside(other.bbox, one.bbox)) > 0.5
+
     def rank(finding: Finding) -> float:
         if finding.kind not in _BRING_OTHERS or finding.score < 0.8:
             return weight[id(finding)]
-        return max([weight[id(finding)], *(weight[id(other)] + 1e-6 for other in findings if other.kind not in _BRING_OTHERS and inside(other.bbox, finding.bbox) > 0.5)])
+        return max([weight[id(finding)], *(weight[id(other)] + 1e-6 for other in findings if other.kind not in _BRING_OTHERS and together(other, finding))])
 
     return sorted(findings, key=lambda f: -rank(f))
 

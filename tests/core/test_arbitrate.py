@@ -133,6 +133,18 @@ def test_places_alike_in_what_a_blur_left_are_no_copies_but_those_that_share_the
     assert names(reading("smear"), reading("repeat", value=0.93, patches=4)) == [("repeat", "smear")]
 
 
+def test_a_copy_keeps_what_else_is_seen_of_it_its_step_where_it_was_not_blended_and_another_light():
+    copy = lambda: reading("repeat", 0.99, value=0.95, patches=9)
+    step = {"lightness": 8.0, "a": 0.0, "b": 0.0}
+    rim = lambda what: reading("seam", what=what, step=step, profile=across(np.where(OFFSETS < 0, 8.0, 0.0)))
+    assert {name for name, _ in names(copy(), rim("step"))} == {"repeat", "seam"}
+    # That its texture ends there is no more than that it was laid in.
+    assert names(copy(), rim("cut")) == [("repeat", "seam")]
+    # Blended, its light is seen and not its rim, which would have explained the light.
+    soft = halo(across(4.0 * NEAR), (4.0, 0.0, 0.0), 0.1)
+    assert {name for name, _ in names(copy(), soft, reading("tone", delta_e=8.0, difference=step))} == {"repeat", "tone"}
+
+
 def test_a_tone_that_departs_as_the_thing_did_is_its_ghost_and_another_light_is_none():
     assert names(reading("tone", likeness_to_removed=0.97, pattern_of_removed=0.7, delta_e=4.0, difference={"lightness": 3.0, "a": 2.0, "b": 0.0})) == [("residue", "tone")]
     assert names(reading("tone", likeness_to_removed=0.97, pattern_of_removed=0.0, delta_e=4.0, difference={"lightness": 4.0, "a": 0.1, "b": 0.0})) == [("tone", None)]

@@ -62,6 +62,9 @@ def test_a_hint_comes_after_what_is_found_though_it_may_name_the_cause():
 def test_a_copy_comes_before_the_lines_that_it_broke_and_behind_what_is_worse_elsewhere():
     line, copy, smear = finding("line", [150, 120, 20, 20], severity=0.6), finding("repeat", [140, 110, 60, 60], severity=0.2), finding("smear", [280, 180, 20, 20], severity=0.9)
     assert [f.kind for f in in_order([line, copy, smear])] == ["smear", "repeat", "line"]
+    # What is known of a turned copy may be less than what it brought.
+    wide = finding("tone", [120, 100, 120, 90], severity=0.9)
+    assert [f.kind for f in in_order([wide, copy])] == ["repeat", "tone"]
 
 
 def test_a_place_is_said_in_words():

@@ -303,3 +303,12 @@ def test_a_steps_profile_leaves_the_band_that_rims_laid_elsewhere_read():
     assert np.mean(np.array(strip["value"]) > np.array(strip["high"])) > 0.7
     away = np.array(evidence["line"]) - (300, 230)
     assert np.mean((away * np.array(strip["outward"])).sum(axis=1) > 0.8 * np.hypot(*away.T)) > 0.9
+
+
+@pytest.mark.parametrize("middle", [(0, 0), (-14, 230), (300, -16), (619, 459)])
+def test_a_region_cut_off_by_the_frame_is_judged_along_what_is_left_of_its_boundary(middle):
+    mask = disc(TRUTH.shape[:2], *middle, 52)
+    judge = lambda result: check(read(png(with_thing(TRUTH, mask))), read(png(result)), from_mask(mask), kinds=("seam", "halo")).regions[0]
+    (finding,) = judge(filled(TRUTH, mask, TRUTH.astype(float) + 9)).findings
+    assert finding.kind == "seam" and finding.confidence > 0.8 and finding.measure.natural.null == "outline"
+    assert not judge(holding(TRUTH, mask)).findings

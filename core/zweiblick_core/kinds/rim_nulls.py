@@ -77,7 +77,8 @@ def _place(window: Window, rim: Rim) -> tuple[list[Laid], int]:
         for place in window.room.places(part.band(window.mask.shape, 12), count, seed):
             moved = part.moved(place)
             inside = (moved.points > 2).all(axis=1) & (moved.points[:, 0] < width - 3) & (moved.points[:, 1] < height - 3)
-            if (part.usable & inside).mean() > 0.6:
+            # At the frame an outline has no rim, here or anywhere.
+            if (part.usable & inside).sum() > 0.6 * max(int(part.usable.sum()), 12):
                 found.append((Rim(moved.points, moved.normals, moved.step, part.usable & inside, moved.closed), indices, place))
         return found
 
