@@ -6,7 +6,7 @@ import pytest
 from builders import disc, holding, png, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.islands import kept_in_all_directions
+from zweiblick_core.kinds.islands import _surrounded, kept_in_all_directions
 from zweiblick_core.reading import read
 from zweiblick_core.regions.masks import from_mask
 
@@ -81,3 +81,20 @@ def test_only_what_differs_in_every_direction_counts(radius):
     assert kept.shape == grid.shape and np.allclose(kept[20, 20], (-40, 0, 0), atol=1e-3)
     # A side of something large differs one way only; and at the corner too few ways lie in the picture.
     assert not kept[30, 7].any() and not kept[0, 39].any()
+
+
+def test_beyond_the_picture_nothing_surrounds_anything():
+    # Cut off by the picture's end above: what lies beside and below says what is around.
+    shape = np.zeros((12, 30), bool)
+    shape[:, 4:26] = True
+    within = lambda ends: _surrounded(shape, 9, ends)
+    assert within((True, False, False, False))[2, 15] and not within((False, False, False, False))[2, 15]
+
+
+@pytest.mark.parametrize("y", [24, 8])
+def test_a_black_disc_at_the_pictures_end_is_told_too(y):
+    area = disc(SHAPE, 330, 20, 62)
+    truth = np.clip(put(wall(), 335, y, 24), 0, 255).round().astype(np.uint8)
+    region = check(read(png(with_thing(truth, area))), read(png(holding(truth, area))), from_mask(area)).regions[0]
+    assert named(region) and named(region)[0].score > 0.8
+    assert not named(check(read(png(with_thing(plain := wall().round().astype(np.uint8), area))), read(png(holding(plain, area))), from_mask(area)).regions[0])

@@ -66,3 +66,12 @@ def test_where_the_frame_leaves_no_side_it_says_nothing():
     hump = np.tile(np.clip((13 - np.abs(np.arange(40.0) - 20)) / 6, 0, 1)[:, None], (1, 40)).astype(np.float32)
     colour = hump[..., None] * np.array([5.0, 1.0, 0.0], np.float32)
     assert stands_out(colour, hump, np.ones((40, 40), bool), np.array([5.0, 1.0, 0.0])) == 1.0
+
+
+@pytest.mark.parametrize("levels", [-60, -26, 26, 60])
+def test_a_patch_is_told_however_much_darker_or_lighter_it_is(levels):
+    ground = 130 + 8 * np.sin(X / 90)[..., None] + np.random.default_rng(16).normal(0, 1.4, (*SHAPE, 3))
+    region = judged(ground, ground + levels * np.clip((58 - np.hypot(X - 280, Y - 200)) / 10, 0, 1)[..., None])
+    assert region.scores["tone"] > 0.9
+    # By what a patch departs from the membrane over it: more than nine CIELAB down is no less than up.
+    assert tone._pooled(np.full((1, 8, 8, 3), levels, float), np.ones((8, 8), bool))[0][4, 4, 0] == levels

@@ -76,11 +76,19 @@ def kept_in_all_directions(grid: np.ndarray, radius: int) -> np.ndarray:
     return np.asarray(way * np.where(seen.sum(axis=0) >= _SEEN, np.maximum(least, 0), 0)[..., None], np.float32)
 
 
-def _surrounded(shape: np.ndarray, radius: int) -> np.ndarray:
-    """Which cells of a shape have their surroundings within it or close beside it, but for one direction."""
+def _surrounded(shape: np.ndarray, radius: int, ends: tuple[bool, bool, bool, bool] = (False, False, False, False)) -> np.ndarray:
+    """Which cells of a shape have their surroundings within it or close beside it, but for one direction. Beyond the picture nothing surrounds anything.
+
+    Args:
+        ends: whether the picture ends above, below, left and right of the shape's array.
+    """
     pad = radius + _BESIDE
     size = 2 * _BESIDE + 1
     wide = cv2.dilate(np.pad(shape.astype(np.uint8), pad), np.ones((size, size), np.uint8))
+    every, first, last = slice(None), slice(0, pad), slice(-pad, None)
+    for end, part in zip(ends, ((first, every), (last, every), (every, first), (every, last)), strict=True):
+        if end:
+            wide[part] = 1
     count = sum(wide[pad + dy:pad + dy + shape.shape[0], pad + dx:pad + dx + shape.shape[1]].astype(int) for dy, dx in _ways(radius))
     return np.asarray(shape & (count >= WAYS - 1))
 
@@ -134,7 +142,12 @@ def island(window: Window, ground: Ground) -> Island | None:
         return np.asarray(cv2.resize(held, (size[1], size[0]), interpolation=cv2.INTER_AREA) > 0.5)
 
     known, inside = coarser(ground.known), coarser(ground.inside)
-    radii = [radius for radius in RADII if min(rows, columns) > 2 * radius and _surrounded(inside, radius).any()]
+    on_grid = lambda corner: (corner[0] // every, corner[1] // every)
+    top, left = on_grid(ground.corner)
+    inside = inside[:rows - top, :columns - left]
+    ends = (top == 0, top + inside.shape[0] >= rows, left == 0, left + inside.shape[1] >= columns)
+    looked = {radius: some for radius in RADII if min(rows, columns) > 2 * radius and (some := _surrounded(inside, radius, ends)).any()}
+    radii = list(looked)
     if not radii:
         return None
     fields = [kept_in_all_directions(grid, radius) for radius in radii]
@@ -148,7 +161,8 @@ def island(window: Window, ground: Ground) -> Island | None:
         grown = cv2.dilate(np.pad(shape.astype(np.uint8), _BESIDE), np.ones((size, size), np.uint8)).astype(bool)
         here = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
         for k, radius in enumerate(radii):
-            some = _surrounded(shape, radius)
+            # The same places of the outline wherever it is laid.
+            some = looked[radius].copy() if shape.shape == inside.shape else _surrounded(shape, radius)
             if of_known:
                 some &= known[here]
             ys, xs = np.nonzero(some)
@@ -166,7 +180,6 @@ def island(window: Window, ground: Ground) -> Island | None:
                 best = (float(apart[top]), vectors[at], radius, (corner[0] + int(ys[at]), corner[1] + int(xs[at])))
         return best
 
-    on_grid = lambda corner: (corner[0] // every, corner[1] // every)
     apart, contrast, radius, at = most(on_grid(ground.corner), inside, False)
     if apart <= 0:
         return None

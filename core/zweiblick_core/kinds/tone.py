@@ -48,6 +48,8 @@ FLOOR = 0.35
 TAIL = 0.8
 #: Natural deviation of a whole area's brightness (L*) and colour (a*, b*) from which nothing can be told.
 RESTLESS = (4.0, 1.6)
+#: There only what lies so many times as far outside what is natural is told.
+_RESTLESS_DOUBT = 1.6
 
 
 def _down(plane: np.ndarray, side: int) -> np.ndarray:
@@ -331,10 +333,12 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
     # By the better of the two ways.
     means = np.array([[way[control.area[control.inner]].mean(axis=0) for way in one] for control, one in zip(controls, nature, strict=True)])
     unrest = np.sqrt((means ** 2).mean(axis=0)).min(axis=0)
-    if unrest[0] > RESTLESS[0] and max(unrest[1:]) > RESTLESS[1]:
-        return Abstention("light and colour change too much around the region to tell a patch from them")
+    restless = bool(unrest[0] > RESTLESS[0] and max(unrest[1:]) > RESTLESS[1])
     likeness = [_likeness(way, original[cells], result[cells], shape) for way in departs]
-    return [_reading(window, side, shape, corner, departs, _between(own), nature, likeness)]
+    found = _reading(window, side, shape, corner, departs, _between(own), nature, likeness, _RESTLESS_DOUBT if restless else 1.0)
+    if restless and found.score < 0.5:
+        return Abstention("light and colour change too much around the region to tell a patch from them")
+    return [found]
 
 
 def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[_Around], float]:
@@ -361,10 +365,12 @@ def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[_A
 
 def _pooled(residual: np.ndarray, shape: np.ndarray) -> list[np.ndarray]:
     """Means over patches by each way, (rows, columns, 3) each, nought where too little is known."""
+    # Which patches are known is asked of the shape alone: departures may be any number.
+    enough = [pool > -9 for pool in pools(np.zeros(shape.shape, np.float32), shape, PATCHES)]
     found = []
     for way in residual:
         by_channel = [pools(way[..., c], shape, PATCHES) for c in range(3)]
-        found += [np.stack([np.where(by_channel[0][k] > -9, by_channel[c][k], 0) for c in range(3)], -1) for k in range(len(PATCHES))]
+        found += [np.stack([np.where(enough[k], by_channel[c][k], 0) for c in range(3)], -1) for k in range(len(PATCHES))]
     return found
 
 
@@ -381,7 +387,7 @@ def _lies_between(beside: np.ndarray, shape: np.ndarray) -> list[list[np.ndarray
 
 
 def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, int], own: np.ndarray, beside: np.ndarray, controls: list[np.ndarray],
-             likeness: list[tuple[float, float]]) -> Reading:
+             likeness: list[tuple[float, float]], doubt: float) -> Reading:
     shapes = [shape if one.shape[1:3] == shape.shape else np.ones(one.shape[1:3], bool) for one in controls]
     laid = [_pooled(one, inside) for one, inside in zip(controls, shapes, strict=True)]
     mine, between = _pooled(own, shape), _lies_between(beside, shape)
@@ -397,7 +403,7 @@ def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, in
             remains = np.where(known, _amount(np.where(known[..., None], departs, 0), whiten), np.inf)
             amount = np.where(remains < _LIKE * amount, remains, amount)
         amounts.append(amount)
-        scores.append(np.where(shape, score_of(excess(amount, null, 0.35, TAIL) / _doubt(len(null)), _HALF, _WIDTH), 0))
+        scores.append(np.where(shape, score_of(excess(amount, null, 0.35, TAIL) / (doubt * _doubt(len(null))), _HALF, _WIDTH), 0))
         natural.append(natural_range(null, NULL))
     best, level = np.max(scores, axis=0), np.argmax(scores, axis=0)
     at = np.unravel_index(int(np.argmax(best)), best.shape)
