@@ -188,3 +188,12 @@ def test_what_is_left_of_washed_out_texture_undulates_and_is_no_line(winner):
     assert names(reading(winner), waved(whole=True)) == [(winner, "line")]
     # A line that was followed and swings is one.
     assert sorted(names(reading(winner), waved())) == sorted([(winner, None), ("line", None)])
+
+
+@pytest.mark.parametrize(("inside", "what"), [([6.6, 4.2, 3.7], "sharp"), ([3.4, 2.2, 2.6], "more grain"), ([3.2, 2.1, 3.0], "more grain"), ([1.5, 1.7, 2.2], "soft")],
+                         ids=["sharpened", "more grain", "more grain on more structure", "enlarged"])
+def test_more_grain_on_what_was_sharpened_or_enlarged_is_called_by_that(inside, what):
+    grain = reading("grain", 0.99, 2.0, what="more grain", seen_in="colour", inside=inside, around=[2.6, 2.1, 2.5])
+    (only,) = arbitrate([grain], [reading("soft", 0.15, 0.5, what="sharp"), reading("soft", 0.1, -0.5, what="soft")])
+    assert only.score == 0.99 and only.evidence["what"] == what
+    assert (only.kind, only.runner_up) == (("grain", None) if what == "more grain" else ("soft", "grain"))
