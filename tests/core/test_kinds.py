@@ -6,7 +6,7 @@ import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.repeat import high_pass, steepness
+from zweiblick_core.kinds.repeat import high_pass, plain_agreement, steepness
 from zweiblick_core.kinds.turned import Searcher
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
@@ -312,3 +312,21 @@ def test_a_region_cut_off_by_the_frame_is_judged_along_what_is_left_of_its_bound
     (finding,) = judge(filled(TRUTH, mask, TRUTH.astype(float) + 9)).findings
     assert finding.kind == "seam" and finding.confidence > 0.8 and finding.measure.natural.null == "outline"
     assert not judge(holding(TRUTH, mask)).findings
+
+
+def test_a_copy_in_a_wires_place_is_found_though_no_tile_fits_it():
+    wire = np.zeros(TRUTH.shape[:2], np.uint8)
+    cv2.polylines(wire, [np.array([[120, 300], [240, 262], [380, 236], [500, 226]])], False, 1, 12)
+    mask = wire.astype(bool)
+    ground = np.clip(TRUTH * 0.6 + 40 + np.random.default_rng(21).normal(0, 2.5, TRUTH.shape), 0, 255).round().astype(np.uint8)
+    judge = lambda result: check(read(png(with_thing(ground, mask))), read(png(result)), from_mask(mask), kinds=("repeat",)).regions[0]
+    finding = judge(filled(ground, mask, np.roll(ground, (44, 30), (0, 1)))).findings[0]
+    assert finding.evidence["offset_px"] == pytest.approx([-30, -44], abs=1.5)
+    assert judge(holding(ground, mask)).scores["repeat"] < 0.3
+
+
+def test_of_a_tile_that_lies_in_the_fill_by_half_that_half_is_compared():
+    rng = np.random.default_rng(22)
+    first, flat, half = rng.normal(0, 1, (40, 40)), np.zeros((40, 40)), np.arange(40)[:, None] < 20 + np.zeros((1, 40))
+    second = np.where(half, first, rng.normal(0, 1, (40, 40)))
+    assert plain_agreement(first, second, flat, half)[0] == pytest.approx(1.0) and plain_agreement(first, second, flat)[0] < 0.7

@@ -216,7 +216,7 @@ def test_a_place_must_agree_with_another_by_more_than_with_what_lies_beside_it()
     across = np.mgrid[:200, :300][0].astype(np.float32)
     plane = 3 * np.sin(across * 1.1) + rng.normal(0, 1, (200, 300)).astype(np.float32)
     match = Match((60, 80), (180, 80), 48, False, 0.8, 0.8, 1.0, 0.9)
-    asks = lambda agreed: float(beyond_itself(plane, np.zeros_like(plane), [match], np.array([agreed]), np.array([0.5]))[0])
+    asks = lambda agreed: float(beyond_itself(plane, np.zeros_like(plane), np.ones(plane.shape, bool), [match], np.array([agreed]), np.array([0.5]))[0])
     assert asks(0.8) > 0.85 and asks(0.3) == 0.5
 
 

@@ -104,8 +104,14 @@ def steepness(luma: np.ndarray) -> np.ndarray:
     return steep
 
 
-def plain_agreement(first: np.ndarray, second: np.ndarray, steep: np.ndarray) -> tuple[float, float]:
-    """The agreement of two patches over the two fifths of their pixels with the least structure, and the lesser deviation there."""
+def plain_agreement(first: np.ndarray, second: np.ndarray, steep: np.ndarray, inside: np.ndarray | None = None) -> tuple[float, float]:
+    """The agreement of two patches over the two fifths of their pixels with the least structure, and the lesser deviation there.
+
+    Args:
+        inside: bool, the pixels that are compared, where not all are.
+    """
+    if inside is not None:
+        first, second, steep = first[inside], second[inside], steep[inside]
     rank = int(0.4 * (steep.size - 1))
     flat = steep <= np.partition(steep.ravel(), rank)[rank]
     a, b = first[flat], second[flat]
@@ -115,10 +121,10 @@ def plain_agreement(first: np.ndarray, second: np.ndarray, steep: np.ndarray) ->
 
 #: By how much two places must agree more than a place with what lies beside it (training photographs: copies agree with that by .4 at most, what was taken for one along
 #: lines by .5 to .9); and of how many tiles that is asked.
-_MORE, _ASKED = 0.1, 12
+_MORE, _ASKED = 0.15, 12
 
 
-def alike_itself(fine: np.ndarray, steep: np.ndarray, at: tuple[int, int], side: int) -> float:
+def alike_itself(fine: np.ndarray, steep: np.ndarray, at: tuple[int, int], side: int, inside: np.ndarray | None = None) -> float:
     """How far a tile agrees with the same plane a few pixels beside it, -1..1: the most of some directions, each there and back. Grain does not; what runs straight on
     agrees with itself wherever it is laid along its own direction, as it does with any other place of the same line."""
     height, width = fine.shape
@@ -126,13 +132,13 @@ def alike_itself(fine: np.ndarray, steep: np.ndarray, at: tuple[int, int], side:
     own, best = square(*at), -1.0
     for dx, dy in MOVED:
         beside = [square(x, y) for x, y in ((at[0] + dx, at[1] + dy), (at[0] - dx, at[1] - dy)) if min(x, y) >= 0 and x + side <= width and y + side <= height]
-        found = [plain_agreement(fine[own], fine[one], np.maximum(steep[own], steep[one]))[0] for one in beside]
+        found = [plain_agreement(fine[own], fine[one], np.maximum(steep[own], steep[one]), inside)[0] for one in beside]
         best = max(best, float(np.mean(found))) if found else best
     return best
 
 
-def _best(fine: np.ndarray, steep: np.ndarray, band: Searched, mirrored_band: Searched | None, at: tuple[int, int], side: int) -> Match | None:
-    """The best verified counterpart of the tile at `at`; None if the tile is too near empty."""
+def _best(fine: np.ndarray, steep: np.ndarray, band: Searched, mirrored_band: Searched | None, at: tuple[int, int], side: int, filled: np.ndarray | None = None) -> Match | None:
+    """The best verified counterpart of the tile at `at`; None if the tile is too near empty. `filled`: of a tile of the fill only what lies in it is compared."""
     x, y = at
     tile = fine[y:y + side, x:x + side]
     if tile.shape != (side, side) or tile.std() < _EMPTY:
@@ -144,6 +150,7 @@ def _best(fine: np.ndarray, steep: np.ndarray, band: Searched, mirrored_band: Se
         return None
     template = template - template.mean()
     best: Match | None = None
+    inside = _part_of(filled, at, side)
     reach = REACH // 2
     for mirrored, plane in ((False, band), (True, mirrored_band)):
         if plane is None:
@@ -171,8 +178,8 @@ def _best(fine: np.ndarray, steep: np.ndarray, band: Searched, mirrored_band: Se
             if mirrored:
                 sx = fine.shape[1] - sx - side
             found = _refine(fine, tile, (sx, sy), mirrored)
-            if found and (best is None or found[0] > best.likeness):
-                best = _told(fine, steep, at, found[1], side, mirrored, found[0], float(coarse))
+            if found and (inside is not None or best is None or found[0] > best.likeness):
+                best = _likelier(best, _told(fine, steep, at, found[1], side, mirrored, found[0], float(coarse), inside))
     return best
 
 
@@ -230,25 +237,43 @@ def _grain_again(fine: np.ndarray, filled: np.ndarray, quarters: tuple[int, ...]
     return sorted(found, key=lambda one: -one.sure)[:_FEW]
 
 
-def _proposed(fine: np.ndarray, steep: np.ndarray, at: tuple[int, int], side: int, again: list[Again], best: Match | None) -> Match | None:
+def _proposed(fine: np.ndarray, steep: np.ndarray, at: tuple[int, int], side: int, again: list[Again], best: Match | None, filled: np.ndarray) -> Match | None:
     """The likest of a tile's best counterpart so far and of those that lie with it where grain lies again."""
-    tile = fine[at[1]:at[1] + side, at[0]:at[0] + side]
+    tile, inside = fine[at[1]:at[1] + side, at[0]:at[0] + side], _part_of(filled, at, side)
     if tile.shape != (side, side) or tile.std() < _EMPTY:
         return best
     for one in again:
         right = one.at[0] + one.side - at[0] - side if one.mirrored else at[0] - one.at[0]
         near = (one.there[0] + right, one.there[1] + at[1] - one.at[1])
         found = _refine(fine, tile, near, one.mirrored) if min(near) >= 0 else None
-        if found and (best is None or found[0] > best.likeness):
-            best = _told(fine, steep, at, found[1], side, one.mirrored, found[0], 0.0)
+        if found and (inside is not None or best is None or found[0] > best.likeness):
+            here = _told(fine, steep, at, found[1], side, one.mirrored, found[0], 0.0, inside)
+            # Of a narrow fill there is too little to be alike by: what was proposed by its grain is taken by that.
+            best = here if best is None or inside is None or here.agreement > best.agreement else best
     return best
 
 
-def _told(fine: np.ndarray, steep: np.ndarray, at: tuple[int, int], source: tuple[int, int], side: int, mirrored: bool, likeness: float, coarse: float) -> Match:
+#: Of a tile that lies in the fill by less than this only what does is compared.
+_MOSTLY = 0.9
+
+
+def _part_of(filled: np.ndarray | None, at: tuple[int, int], side: int) -> np.ndarray | None:
+    """Which of a tile's pixels lie in the fill (bool), where not nearly all do; None to compare all of them."""
+    part = None if filled is None else filled[at[1]:at[1] + side, at[0]:at[0] + side]
+    return part if part is not None and 0 < part.mean() < _MOSTLY else None
+
+
+def _likelier(best: Match | None, one: Match) -> Match:
+    return one if best is None or one.likeness > best.likeness else best
+
+
+def _told(fine: np.ndarray, steep: np.ndarray, at: tuple[int, int], source: tuple[int, int], side: int, mirrored: bool, likeness: float, coarse: float,
+          inside: np.ndarray | None) -> Match:
     here, there = ((slice(y, y + side), slice(x, x + side)) for x, y in (at, source))
     other, slope = (plane[there][:, ::-1] if mirrored else plane[there] for plane in (fine, steep))
-    agreed, grain = plain_agreement(fine[here], other, np.maximum(steep[here], slope))
-    return Match(at, source, side, mirrored, likeness, agreed, grain, coarse)
+    agreed, grain = plain_agreement(fine[here], other, np.maximum(steep[here], slope), inside)
+    # What lies beside the fill is as it was, and no copy's.
+    return Match(at, source, side, mirrored, likeness if inside is None else agreement(fine[here][inside], other[inside]), agreed, grain, coarse)
 
 
 def _refine(fine: np.ndarray, tile: np.ndarray, near: tuple[int, int], mirrored: bool) -> tuple[float, tuple[int, int]] | None:
@@ -281,6 +306,9 @@ def _tiles(window: Window, side: int) -> list[tuple[int, int]]:
     stride = max(8, side // 2)
     ys, xs = np.mgrid[0:height - side + 1:stride, 0:width - side + 1:stride]
     inside = share[ys, xs] > 0.7
+    if not inside.any():
+        # A wire's place is narrower than any tile.
+        inside = share[ys, xs] > 0.35
     places = list(zip(xs[inside].tolist(), ys[inside].tolist(), strict=True))
     if not places and share[: height - side + 1, : width - side + 1].size:
         y, x = np.unravel_index(int(np.argmax(share[: height - side + 1, : width - side + 1])), share[: height - side + 1, : width - side + 1].shape)
@@ -319,8 +347,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     # A mirrored copy is seen in every other tile as well as in each.
     many = len(tiles) > 16
     again = _grain_again(fine, window.filled, (0,), _STANDS_OUT)
-    matches = [match for number, at in enumerate(tiles)
-               if (match := _proposed(fine, steep, at, side, again, _best(fine, steep, searched, None if many and number % 2 else mirrored, at, side)))]
+    mirrored_at = [None if many and number % 2 else mirrored for number in range(len(tiles))]
+    matches = [match for at, flipped in zip(tiles, mirrored_at, strict=True)
+               if (match := _proposed(fine, steep, at, side, again, _best(fine, steep, searched, flipped, at, side, window.filled), window.filled))]
     if not matches:
         return Abstention("the fill holds no grain or detail by which a copy could be told")
     found = [match for at in _control_tiles(window, side) if (match := _best(fine, steep, searched, mirrored, at, side))]
@@ -332,7 +361,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     quality = carriers.result_compression.quality if carriers.result_compression.lossy else None
     doubt = 0.0 if quality is None else float(np.clip((90 - quality) / 10, 0, 1))
     agreed, needed = _pooled(window, matches, controls, doubt)
-    needed = beyond_itself(fine, steep, matches, agreed, needed)
+    needed = beyond_itself(fine, steep, window.filled, matches, agreed, needed)
     scores = np.minimum(score_of((agreed - needed) / 0.03, 0.0, 1.0), score_of((values - 0.22 - 0.12 * doubt) / 0.05, 0.0, 1.0))
     natural = natural_range(controls, NULL)
     groups = _by_offset(matches, scores)
@@ -357,6 +386,7 @@ def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: f
     # A print, a grating: where several places of the picture have their like, a place that has one too is no copy by that.
     highest = max(highest, min(0.77, float(np.sort(controls)[-_SEVERAL])))
     itself = lambda one: one.mirrored and window.filled[one.source[1]:one.source[1] + one.side, one.source[0]:one.source[0] + one.side].mean() > 0.5
+    share = lambda one: float(window.filled[one.at[1]:one.at[1] + one.side, one.at[0]:one.at[0] + one.side].mean())
     agreed, needed = [], []
     # What is patched together from many places agrees with them at many offsets.
     few = sum(one.agreement > _SAYS for one in matches) < _FILLS * len(matches)
@@ -364,11 +394,12 @@ def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: f
         key = _offset(match)
         same = [other for other in matches if (there := _offset(other))[0] == key[0] and abs(there[1] - key[1]) <= 2 and abs(there[2] - key[2]) <= 2]
         options = []
-        for some in ([match], same):
+        # By a part of a tile alone, or by two, nothing is known.
+        for some in ([match], same) if share(match) > _WHOLE else (same,) if len(same) > 2 else ():
             grain = float(np.median([one.grain for one in some]))
             # Little grain tells little; and where only a few tiles of many say anything, they may be what is likest by chance.
             least = max(NEEDED[window.lossy][min(len(some), 3) - 1], highest + 0.15) + 0.5 * max(0.0, 0.6 - grain) + 0.06 * doubt
-            least += _FEW_SAY * few
+            least += _FEW_SAY * few + _PARTLY * (1.0 - float(np.mean([share(one) for one in some])))
             if match.coarse == 0.0:
                 # Where fine detail is regular, a search by it finds what is likest of all.
                 least = max(least, min(float(controls.max()) + 0.05, 0.92))
@@ -376,19 +407,20 @@ def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: f
             # A thing whose middle lies beside the fill is alike on both sides of an upright axis: level with itself, and near.
             beside = match.mirrored and abs(match.source[1] - match.at[1]) <= 2 and abs(match.source[0] - match.at[0]) < 4 * match.side
             options.append((float(np.mean([one.agreement for one in some])), max(least, 0.9) if itself(match) else least + 0.25 * beside))
-        best = max(options, key=lambda option: option[0] - option[1])
+        best = max(options, key=lambda option: option[0] - option[1], default=(match.agreement, 2.0))
         agreed.append(best[0])
         needed.append(best[1])
     return np.array(agreed), np.array(needed)
 
 
-def beyond_itself(fine: np.ndarray, steep: np.ndarray, matches: list[Match], agreed: np.ndarray, needed: np.ndarray) -> np.ndarray:
+def beyond_itself(fine: np.ndarray, steep: np.ndarray, filled: np.ndarray, matches: list[Match], agreed: np.ndarray, needed: np.ndarray) -> np.ndarray:
     """What is needed of each match, (n,): what agrees no more with a far place than with what lies beside it runs straight on, and is no copy."""
     told = np.flatnonzero(agreed > needed - 0.05)
     asked = told[np.argsort(needed[told] - agreed[told], kind="stable")][:_ASKED]
     if not len(asked):
         return needed
-    least = np.array([min(0.92, alike_itself(fine, steep, matches[number].at, matches[number].side) + _MORE) for number in asked])
+    itself = [alike_itself(fine, steep, one.at, one.side, _part_of(filled, one.at, one.side)) for one in (matches[number] for number in asked)]
+    least = np.minimum(0.92, np.array(itself) + _MORE)
     needed = needed.copy()
     # Asked are the surest; what the others need goes with them.
     needed[told] = np.maximum(needed[told], float(np.median(least)) if len(told) > len(asked) else 0.0)
@@ -402,6 +434,8 @@ LEAST = {False: 0.3, True: 0.15}
 CHANCE = 3.0
 #: What part of the fill a copy must cover that was found by its grain alone, or agree by so much more.
 _FILLS, _FEW_SAY = 0.35, 0.12
+#: What part of a tile must lie in the fill for it to speak by itself; and how much more it must agree by, for all of it that does not.
+_WHOLE, _PARTLY = 0.6, 0.25
 #: How many places of the untouched picture that have their like make it a picture where things have.
 _SEVERAL = 3
 #: The agreement from which on a tile speaks for a copy at all.
