@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from PIL import Image
 from playwright.sync_api import expect
-from walk import SETTLED, STAGE, bench_of, middle, open_picture, patch_of, placed, shows, soon, whole_of
+from walk import SETTLED, STAGE, at_full_size, bench_of, drawn, middle, open_picture, patch_of, placed, shows, soon, whole_of
 
 WHOLE = '[data-whole="true"]'
 
@@ -148,10 +148,16 @@ def test_a_ruling_in_the_spread_is_the_cells_ruling_and_is_taken_back(boat_shed)
     page = boat_shed
     page.keyboard.press("g")
     expect(page.locator("figure").first).to_be_visible()
-    page.keyboard.press("1")
-    page.keyboard.press("ArrowRight")
-    page.keyboard.press("ArrowRight")
-    expect(page.locator("figure[aria-current=true]").locator(SETTLED)).to_be_visible()
+    at_full_size(page)
+    now = page.locator("figure[aria-current=true]")
+    for _ in range(2):
+        before = str(now.get_attribute("data-attempt"))
+        page.keyboard.press("ArrowRight")
+        expect(now).not_to_have_attribute("data-attempt", before)
+    # Ruled is once what is current stands there; before that a key says nothing.
+    expect(now.locator(SETTLED)).to_be_visible()
+    expect(page.get_by_role("group", name="Ruling").get_by_role("button", name="rework")).to_have_attribute("aria-disabled", "false")
+    drawn(page)
     page.keyboard.press("l")
     expect(page.get_by_role("group", name="Ruling").get_by_text(re.compile("region 1 in attempt [0-9]+: rework")).first).to_be_visible()
     # A second arrow may still have been under way when the first had settled: ruled is what is current then.
