@@ -119,15 +119,17 @@ def _tones(difference: np.ndarray, counts: np.ndarray | None, keep: np.ndarray, 
     weight = keep.astype(np.float32)
     some = _sampled(keep)
     clean = np.where(keep[..., None], difference, 0).astype(np.float32)
-    said = None if counts is None else counts.astype(np.float32)
+    said = None if counts is None else counts.view(np.uint8) * np.uint8(255)
     best, value = np.zeros(keep.shape, np.float32), np.zeros(keep.shape, np.float32)
     for side in PLACES:
         near = cv2.boxFilter(weight, -1, (side, side), borderType=cv2.BORDER_CONSTANT)
-        mean = cv2.boxFilter(clean, -1, (side, side), borderType=cv2.BORDER_CONSTANT) / np.maximum(near, 1e-3)[..., None]
+        mean: np.ndarray = cv2.boxFilter(clean, -1, (side, side), borderType=cv2.BORDER_CONSTANT)
+        mean *= (1 / np.maximum(near, 1e-3))[..., None]
         if said is not None:
             # What a channel gains on one side of an edge it loses on the other: with one side clipped it says nothing.
-            mean = np.where(cv2.boxFilter(said, -1, (side, side)) > 0.97, mean, 0)
-        red, green, blue = cv2.split(np.abs(mean - np.median(mean.reshape(-1, mean.shape[2])[some], axis=0)).astype(np.float32))
+            mean *= cv2.boxFilter(said, -1, (side, side)) >= 247
+        mean -= np.median(mean.reshape(-1, mean.shape[2])[some], axis=0)
+        red, green, blue = cv2.split(np.abs(mean, out=mean))
         level = cv2.max(cv2.max(red, green), blue)
         if lossy:
             # Colour is stored coarser than brightness: what moves one channel alone must move it by more.

@@ -80,8 +80,9 @@ class Window:
     @cached_property
     def apart_levels(self) -> np.ndarray:
         """Largest difference of the three colours, float32, levels of 255."""
-        red, green, blue = cv2.split(cv2.absdiff(self.result, self.original))
-        return cv2.max(cv2.max(red, green), blue)
+        apart = cv2.absdiff(self.result, self.original)
+        largest: np.ndarray = np.maximum(apart[..., 0], apart[..., 1])
+        return np.maximum(largest, apart[..., 2], out=largest)
 
     @cached_property
     def changed(self) -> np.ndarray:

@@ -463,18 +463,26 @@ def without_of(shape: np.ndarray, corner: tuple[int, int], frame: tuple[int, int
     return cv2.dilate(whole, np.ones((3, 3), np.uint8)).astype(bool)
 
 
-def pools(values: np.ndarray, known: np.ndarray, sides: tuple[int, ...]) -> list[np.ndarray]:
-    """Means of (rows, columns) over squares of each side, in cells (0: over all known cells); -9 where too little of a patch is known."""
+def means_over(values: np.ndarray, known: np.ndarray, sides: tuple[int, ...]) -> list[tuple[np.ndarray, np.ndarray]]:
+    """Means of (rows, columns) or (rows, columns, channels) over squares of each side, in cells (0: over all known cells), and of which squares enough is known, bool."""
     weight = known.astype(np.float32)
+    weighted = np.ascontiguousarray(values * (weight if values.ndim == 2 else weight[..., None]), np.float32)
     found = []
     for side in sides:
         if side == 0:
-            found.append(np.where(known, float(values[known].mean()) if known.any() else -9.0, -9.0))
+            mean = values[known].mean(axis=0) if known.any() else np.zeros(values.shape[2:])
+            found.append((np.broadcast_to(mean.astype(np.float32), values.shape), known))
             continue
         near = cv2.boxFilter(weight, -1, (side, side), normalize=False, borderType=cv2.BORDER_CONSTANT)
-        total = cv2.boxFilter((values * weight).astype(np.float32), -1, (side, side), normalize=False, borderType=cv2.BORDER_CONSTANT)
-        found.append(np.where(known & (near >= min(0.45 * side * side, max(2, known.sum() * 0.6))), total / np.maximum(near, 1), -9.0))
+        total = cv2.boxFilter(weighted, -1, (side, side), normalize=False, borderType=cv2.BORDER_CONSTANT)
+        least = np.maximum(near, 1)
+        found.append((total / (least if values.ndim == 2 else least[..., None]), known & (near >= min(0.45 * side * side, max(2, known.sum() * 0.6)))))
     return found
+
+
+def pools(values: np.ndarray, known: np.ndarray, sides: tuple[int, ...]) -> list[np.ndarray]:
+    """`means_over` of (rows, columns); -9 where too little of a square is known."""
+    return [np.where(enough, mean, -9.0) for mean, enough in means_over(values, known, sides)]
 
 
 #: Places of a colour within this distance (CIELAB, lightness by half: shading changes it) are of the same thing; so many of them are looked through, and so many must be known.

@@ -94,7 +94,8 @@ class Searched:
     def correlated(self, template: np.ndarray, top: int, left: int, bottom: int, right: int) -> np.ndarray:
         """-1..1 for each place of a template of zero mean within a part of the plane."""
         match = cv2.matchTemplate(self.plane[top:bottom, left:right], template, cv2.TM_CCORR)
-        return match / (self.norm[top:top + match.shape[0], left:left + match.shape[1]] * float(np.linalg.norm(template)))
+        found: np.ndarray = cv2.divide(match, self.norm[top:top + match.shape[0], left:left + match.shape[1]], match, scale=1 / float(np.linalg.norm(template)))
+        return found
 
 
 def steepness(luma: np.ndarray) -> np.ndarray:

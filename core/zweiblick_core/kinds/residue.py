@@ -201,19 +201,28 @@ def _whitened(plane: np.ndarray, sigma: float, floor: float) -> np.ndarray:
     return fine / np.sqrt(strength + floor)
 
 
+#: How far about the fill ground in other light is looked for, pixels: what blurs and means of it reach.
+_GROUND_REACH = 40
+
+
 def _ground_in_other_light(window: Window) -> np.ndarray:
     """Where the result shows the very detail of the original at about its strength or more: ground that the thing only shaded, bool.
 
     A ghost is the other way round: its detail is the thing's at a fraction of its strength.
     """
     ground = np.zeros(window.mask.shape, bool)
+    # As far about the fill as any of it reaches.
+    x, y, w, h = cv2.boundingRect(window.filled.view(np.uint8))
+    crop = (slice(max(0, y - _GROUND_REACH), y + h + _GROUND_REACH), slice(max(0, x - _GROUND_REACH), x + w + _GROUND_REACH))
+    part = ground[crop]
     # In detail, and in grain close beside the thing, where the thing's own edge rules all detail.
     for sigma, side, least, alike in ((4.0, 21, 0.05, 0.2), *([] if window.lossy else [(1.0, 9, 0.02, 0.5)])):
-        before, after = (luma - cv2.GaussianBlur(luma, (0, 0), sigma) for luma in (window.luma_original, window.luma_result))
+        before, after = (luma - cv2.GaussianBlur(luma, (0, 0), sigma) for luma in (window.luma_original[crop], window.luma_result[crop]))
         common = cv2.blur(before * after, (side, side))
         power, other = cv2.blur(before * before, (side, side)), cv2.blur(after * after, (side, side))
-        ground |= (common > alike * np.sqrt(np.maximum(power * other, 0)) + least) & (common > 0.5 * power)
-    return cv2.dilate(ground.astype(np.uint8), np.ones((9, 9), np.uint8)).astype(bool)
+        part |= (common > alike * np.sqrt(np.maximum(power * other, 0)) + least) & (common > 0.5 * power)
+    part[:] = cv2.dilate(part.view(np.uint8), np.ones((9, 9), np.uint8)).view(bool)
+    return ground
 
 
 def _lags(things: list[np.ndarray], fills: list[np.ndarray], weight: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -289,7 +289,7 @@ def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores:
         Measure("edge across the boundary" if by_cut else "colour step across the boundary", value, "natural spreads", natural),
         {"type": "rim", "what": "cut" if by_cut else "step", **rim_evidence(controls, rim, indices, plain, beside, start, 0.0),
          "step": {"lightness": float(signed[0]), "a": float(signed[1]), "b": float(signed[2])},
-         **(_fading(window, edge, hard, indices, len(rim)) if edge is not None and edge.far[peak] > _EDGE_HALF else {})}, stretch=(start, end))
+         **(_fading(window, edge, hard, indices, len(rim)) if edge is not None and edge.far[peak] > _EDGE_HALF and scores[peak] >= 0.5 else {})}, stretch=(start, end))
 
 
 def _bands_of_step(lightness: float, chroma: float, length: float) -> tuple[tuple[float, float, float], ...]:
@@ -318,7 +318,8 @@ def _hard_reading(window: Window, rim: Rim, controls: Controls, scores: np.ndarr
                 "natural spreads", natural_range(edge.null[:, level], NULL)),
         {"type": "rim", "what": "step", **rim_evidence(controls, rim, indices, plain, beside, start, 0.0),
          "step": {"lightness": float(hard[0]), "a": float(hard[1]), "b": float(hard[2])}, "hard": True, "by_bands": by_bands,
-         **_fading(window, edge, hard, indices, len(rim))}, stretch=(start, end))
+         # What is not told has no name to be settled.
+         **(_fading(window, edge, hard, indices, len(rim)) if score >= 0.5 else {})}, stretch=(start, end))
 
 
 def _fading(window: Window, edge: Edge, hard: np.ndarray, indices: np.ndarray, size: int) -> dict:

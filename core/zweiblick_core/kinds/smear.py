@@ -30,6 +30,7 @@ from .detail import (
     common_elsewhere,
     ground_of,
     inside_and_around,
+    means_over,
     missing_by_size,
     narrowed,
     outlined,
@@ -108,7 +109,8 @@ class Expectations:
 
 
 def _pooled(ways: np.ndarray, known: np.ndarray) -> list[np.ndarray]:
-    return [pool for missing in ways for pool in pools(missing, known, PATCHES)]
+    by_side = [np.where(enough[..., None], means, -9.0) for means, enough in means_over(np.moveaxis(ways, 0, -1), known, PATCHES)]
+    return [by_side[side][..., way] for way in range(len(ways)) for side in range(len(PATCHES))]
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:

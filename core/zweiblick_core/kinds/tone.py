@@ -14,6 +14,7 @@ regression (Huber 1964), to which edges count little. It is compared with what t
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 import cv2
 import numpy as np
@@ -22,7 +23,7 @@ from ..calibrate import excess, natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Reading, Signal
 from ..windows import Window
-from .detail import outlined, pools
+from .detail import means_over, outlined, pools
 
 NULL = "outline"
 PATCHES = (3, 7, 0)
@@ -335,7 +336,11 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
     unrest = np.sqrt((means ** 2).mean(axis=0)).min(axis=0)
     restless = bool(unrest[0] > RESTLESS[0] and max(unrest[1:]) > RESTLESS[1])
     likeness = [_likeness(way, original[cells], result[cells], shape) for way in departs]
-    found = _reading(window, side, shape, corner, departs, _between(own), nature, likeness, _RESTLESS_DOUBT if restless else 1.0)
+    read = partial(_reading, window, side, shape, corner, departs, controls=nature, likeness=likeness, doubt=_RESTLESS_DOUBT if restless else 1.0)
+    # What lies between its like only takes from what a patch departs by: where that is too little already it need not be known.
+    found = read(beside=None) if restless else None
+    if found is None or found.score >= 0.5:
+        found = read(beside=_between(own))
     if restless and found.score < 0.5:
         return Abstention("light and colour change too much around the region to tell a patch from them")
     return [found]
@@ -365,13 +370,7 @@ def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[_A
 
 def _pooled(residual: np.ndarray, shape: np.ndarray) -> list[np.ndarray]:
     """Means over patches by each way, (rows, columns, 3) each, nought where too little is known."""
-    # Which patches are known is asked of the shape alone: departures may be any number.
-    enough = [pool > -9 for pool in pools(np.zeros(shape.shape, np.float32), shape, PATCHES)]
-    found = []
-    for way in residual:
-        by_channel = [pools(way[..., c], shape, PATCHES) for c in range(3)]
-        found += [np.stack([np.where(enough[k], by_channel[c][k], 0) for c in range(3)], -1) for k in range(len(PATCHES))]
-    return found
+    return [np.where(enough[..., None], mean, 0) for way in residual for mean, enough in means_over(way, shape, PATCHES)]
 
 
 def _lies_between(beside: np.ndarray, shape: np.ndarray) -> list[list[np.ndarray]]:
@@ -386,11 +385,11 @@ def _lies_between(beside: np.ndarray, shape: np.ndarray) -> list[list[np.ndarray
     return found
 
 
-def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, int], own: np.ndarray, beside: np.ndarray, controls: list[np.ndarray],
+def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, int], own: np.ndarray, beside: np.ndarray | None, controls: list[np.ndarray],
              likeness: list[tuple[float, float]], doubt: float) -> Reading:
     shapes = [shape if one.shape[1:3] == shape.shape else np.ones(one.shape[1:3], bool) for one in controls]
     laid = [_pooled(one, inside) for one, inside in zip(controls, shapes, strict=True)]
-    mine, between = _pooled(own, shape), _lies_between(beside, shape)
+    mine, between = _pooled(own, shape), [] if beside is None else _lies_between(beside, shape)
     scores, amounts, natural = [], [], []
     for k in range(len(mine)):
         rows = np.concatenate([(one[k][inside])[:: max(1, int(inside.sum()) // 60)] for one, inside in zip(laid, shapes, strict=True)])

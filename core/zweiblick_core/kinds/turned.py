@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -32,6 +33,10 @@ SMALL = 260
 LOOKED_THROUGH, FAINT = 640, 0.005
 #: How unlike two matched features may be: bits of 256, and by the norm of SIFT's vectors (512 each).
 UNLIKE = {True: 320.0, False: 64.0}
+#: How alike the structure of a part of a large area and of its source must be for them to be brought into register, where fewer than so many features say so and where more do
+#: (copies in photographs of 1800 px: above .9, and .73 to 1; of what features of bark, grass or boards say by chance half and more lies below); and at what part of the window's
+#: size that is looked at.
+ALIKE, MANY, COARSER = {False: 0.8, True: 0.6}, 16, 4
 #: How much larger or smaller a source may be.
 SCALES = (0.5, 2.0)
 #: How far, and in which directions, a place is moved to see whether it agrees with what lies beside it, (x, y) pixels; there and back.
@@ -103,6 +108,26 @@ class Searcher:
         # The grain's blobs, and those of what lies under it; a plane made smaller has lost most of its grain already.
         both = [_features(blobs, some, mask, 128, np.float32) for some in ((plane, cv2.GaussianBlur(plane, (0, 0), 1.0)) if self.zoom.min() == 1 else (plane,))]
         return Features(*(np.concatenate([getattr(one, name) for one in both]) for name in ("points", "words", "angles", "sizes")))
+
+    @cached_property
+    def coarse(self) -> np.ndarray:
+        """The window's structure between about 8 and 30 px, at a `COARSER` part of its size; float32."""
+        plane = cv2.resize(self.luma, (max(1, self.luma.shape[1] // COARSER), max(1, self.luma.shape[0] // COARSER)), interpolation=cv2.INTER_AREA)
+        return cv2.GaussianBlur(plane, (0, 0), 0.6) - cv2.GaussianBlur(plane, (0, 0), 4.0)
+
+    def _alike(self, matrix: np.ndarray, area: np.ndarray, seen: np.ndarray) -> float:
+        """How alike the structure of a part of an area and of its source is, -1..1; arguments as of `verified`. Rough as the matrix is, it shows at so little of the size."""
+        x0, y0, x1, y1 = (side // COARSER for side in _about(seen, area.shape))
+        here = self.coarse[y0:y1, x0:x1]
+        if min(here.shape, default=0) < 4:
+            return 1.0
+        # The middle of a coarse pixel lies between those it was made of.
+        own = (COARSER - 1) / 2
+        moved = np.column_stack([matrix[:, :2], (matrix[:, 2] + matrix[:, :2] @ np.array([own, own]) - own) / COARSER])
+        moved[:, 2] += moved[:, :2] @ np.array([x0, y0], float)
+        there = cv2.warpAffine(self.coarse, moved, here.shape[::-1], flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
+        inside = np.ascontiguousarray(area[y0 * COARSER:y1 * COARSER, x0 * COARSER:x1 * COARSER][::COARSER, ::COARSER])[:here.shape[0], :here.shape[1]]
+        return _correlation(here[inside], there[inside]) if inside.any() else 1.0
 
     def _in_window(self, points: np.ndarray) -> np.ndarray:
         """Plane pixels as window pixels, (n, 2)."""
@@ -242,9 +267,13 @@ class Searcher:
                 continue
             some = source[members][agreed.ravel() > 0]
             scale = float(np.hypot(matrix[0, 0], matrix[1, 0]))
-            if not SCALES[0] < scale < SCALES[1] or len(np.unique(some.round(), axis=0)) < FEWEST:
+            matches = len(np.unique(some.round(), axis=0))
+            if not SCALES[0] < scale < SCALES[1] or matches < FEWEST:
                 continue
-            one = self.verified(matrix @ np.vstack([flip, [0, 0, 1]]), mirrored, area, some)
+            matrix = matrix @ np.vstack([flip, [0, 0, 1]])
+            if not self.small and self._alike(matrix, area, some) < ALIKE[matches >= MANY]:
+                continue
+            one = self.verified(matrix, mirrored, area, some)
             if one is not None and (best is None or one.agreement > best.agreement):
                 best = one
             if best is not None and best.agreement > 0.5:
@@ -257,10 +286,7 @@ class Searcher:
         Args:
             matrix: (2, 3), window pixels, area to source, roughly. seen: (n, 2) points of the area that said so.
         """
-        x0, y0, x1, y1 = whole = _box_of(seen, area.shape)
-        # A part of a large area is enough to bring it into register and to know it by.
-        x, y = np.median(seen, axis=0).astype(int)
-        x0, y0, x1, y1 = max(x0, x - LOOKED // 2), max(y0, y - LOOKED // 2), min(x1, x + LOOKED // 2), min(y1, y + LOOKED // 2)
+        whole, (x0, y0, x1, y1) = _box_of(seen, area.shape), _about(seen, area.shape)
         here, inside = np.ascontiguousarray(self.luma[y0:y1, x0:x1]), area[y0:y1, x0:x1]
         warp = _moved(matrix, x0, y0)
         # Compared is only where features agreed: what lies beside the copy would pull it aside.
@@ -361,6 +387,13 @@ def _box_of(seen: np.ndarray, frame: tuple[int, int]) -> tuple[int, int, int, in
     if x1 - x0 < 40 or y1 - y0 < 40:
         x0, y0, x1, y1 = x0 - 12, y0 - 12, x1 + 12, y1 + 12
     return max(0, int(x0)), max(0, int(y0)), min(frame[1], int(x1)), min(frame[0], int(y1))
+
+
+def _about(seen: np.ndarray, frame: tuple[int, int]) -> tuple[int, int, int, int]:
+    """`_box_of` points, no wider and higher than `LOOKED` about their middle: a part of a large area is enough to bring it into register and to know it by."""
+    x0, y0, x1, y1 = _box_of(seen, frame)
+    x, y = np.median(seen, axis=0).astype(int)
+    return max(x0, int(x) - LOOKED // 2), max(y0, int(y) - LOOKED // 2), min(x1, int(x) + LOOKED // 2), min(y1, int(y) + LOOKED // 2)
 
 
 def _moved(matrix: np.ndarray, x: int, y: int) -> np.ndarray:
