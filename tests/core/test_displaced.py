@@ -1,17 +1,21 @@
 """A fill that was laid in aside or turned is told by all that crosses its boundary, straight or not."""
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
 from builders import disc, filled, holding, jpeg, png, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.displaced import FAR, _jumps_more, displaced
+from zweiblick_core.kinds import displaced as module
+from zweiblick_core.kinds import line as kind
+from zweiblick_core.kinds.displaced import FAR, displaced
 from zweiblick_core.kinds.rim_nulls import controls_of
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.registering import Pair
-from zweiblick_core.rims import rims_of, unroll
+from zweiblick_core.report import Measure, Natural, Reading, Signal
 from zweiblick_core.windows import open_window
 
 
@@ -94,11 +98,31 @@ def test_where_an_edge_goes_on_is_told_from_where_it_jumps():
     assert holds.far < 1 < 3 < jumps.far and jumps.shift @ (0.9, 0.44) == pytest.approx(5, abs=1.2)
 
 
-def test_neighbours_across_the_boundary_differ_more_only_where_something_jumps():
-    rim = rims_of(MASK)[0]
+def test_what_lies_aside_is_read_in_two_ways_and_told_by_their_mean(monkeypatch):
+    regions = from_mask(MASK)
+    controls = controls_of(open_window(Pair(read(png(ORIGINAL)), read(png(filled(TRUTH, MASK, moved(3, 2))))), regions[0], regions))
+    both = displaced(controls)
+    alone = []
+    for way in module._READ:
+        monkeypatch.setattr(module, "_READ", (way,))
+        alone.append(displaced(controls))
+    # Which of a displacement and a turn it is, is the mean's too; a small displacement shows in either way.
+    assert not any(one.turned for one in (both, *alone)) and both.far == pytest.approx(np.mean([one.far for one in alone]))
+    assert both.far > 1 and both.shift.tolist() == alone[0].shift.tolist()
 
-    def jumping(result):
-        return _jumps_more(unroll(cv2.cvtColor(result.astype(np.float32) / 255, cv2.COLOR_RGB2LAB), rim), rim.usable)
 
-    assert jumping(TRUTH) == pytest.approx(1.0, abs=0.1)
-    assert jumping(filled(TRUTH, MASK, moved(6, 3))) > 1.1
+@pytest.mark.parametrize(("both_sides", "left"), [(False, 0.001), (True, 0.147)])
+def test_a_line_that_nearly_breaks_does_not_hide_what_lies_aside_as_a_whole(monkeypatch, both_sides, left):
+    regions = from_mask(MASK)
+    window = open_window(Pair(read(png(ORIGINAL)), read(png(filled(TRUTH, MASK, moved(3, 2))))), regions[0], regions)
+    whole = displaced(controls_of(window))
+    nearly = Reading("line", 0.49, [0.0] * 4, [], Signal((), 1.0, 1.0), Measure("", 0.5, "", Natural(0.0, 1.0, 9, "outline")),
+                     {"what": "missing", "count": 1, "from_both_sides": both_sides})
+    monkeypatch.setattr(kind, "_by_lines", lambda *_: [replace(nearly)])
+    monkeypatch.setattr(kind, "waves", lambda *_: None)
+    told = {}
+    for far in (1.2, -1.0):
+        monkeypatch.setattr(kind, "displaced", lambda _, far=far: replace(whole, far=far, within=True))
+        (told[far],) = kind.measure(window, None)
+    assert told[1.2].evidence["whole"] and 0.2 < told[1.2].score < 0.5
+    assert told[-1.0].evidence["what"] == "missing" and told[-1.0].score == pytest.approx(left, abs=0.002)

@@ -58,6 +58,18 @@ def test_a_single_edge_must_be_surer_than_a_bar_with_two():
     assert len(both) == 2 and max(score for score, _ in both) > 0.7
 
 
+def test_a_single_edge_stands_only_where_other_places_say_how_edges_go_on():
+    y, x = np.mgrid[:SHAPE[0], :SHAPE[1]]
+    edge = 60 * np.tanh((y - 250) * np.cos(np.radians(20)) - (x - 260) * np.sin(np.radians(20)))
+    plane = (ground() + np.where(AREA, 0, edge)).clip(0, 255).astype(np.float32)
+    places = [(0, 150), (0, -150), (150, 120), (-150, -120)]
+    ((score, one),), _ = _faint_breaks(plane, AREA, places, [])
+    assert one.what == "missing" and one.sure > 6 and score > 0.64
+    # A region as large as the picture leaves none: two things that end in one line may be two.
+    ((score, _),), _ = _faint_breaks(plane, AREA, [], [])
+    assert score < 0.5
+
+
 def test_where_the_bar_lies_beside_its_line_it_is_told_how_far():
     lines = told(ground() + np.where(AREA, barred(40, aside=8.0), barred(40)))
     assert any(abs(line.aside) == pytest.approx(8, abs=2) for line in lines)

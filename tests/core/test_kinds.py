@@ -7,7 +7,7 @@ from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
 from zweiblick_core.kinds.repeat import high_pass, plain_agreement, steepness
-from zweiblick_core.kinds.turned import Searcher
+from zweiblick_core.kinds.turned import ALIKE, Searcher
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.report import KINDS
@@ -288,6 +288,26 @@ def test_a_place_is_no_copy_of_itself():
     # A search that slides ends where it began, and everything agrees with itself.
     assert searcher.verified(at(0.0), False, MASK, seen) is None and searcher.verified(at(2.0), False, MASK, seen) is None
     assert searcher.verified(at(150.0), False, MASK, seen).agreement < 0.3
+
+
+def test_where_structure_is_unlike_nothing_is_brought_into_register():
+    rng = np.random.default_rng(4)
+    # Clumps of some 20 px, each place its own; and a large fill that was copied, turned by 30 degrees.
+    ground = cv2.GaussianBlur(rng.normal(0, 1, (640, 900)).astype(np.float32), (0, 0), 6)
+    turned = cv2.getRotationMatrix2D((660.0, 330.0), 30, 1.0)
+    turned[:, 2] -= (360, 20)
+    mask = disc(ground.shape, 300, 310, 140)
+    there = cv2.warpAffine(ground, turned, ground.shape[::-1], flags=cv2.INTER_CUBIC)
+    luma = (128 + 40 * np.where(mask, there, ground) / ground.std()).astype(np.float32)
+    pixels = np.repeat(luma[..., None], 3, axis=2)
+    (region,) = from_mask(mask)
+    searcher = Searcher(Window(region, (0, 0), pixels, pixels, mask, mask, mask.shape, False), high_pass, steepness)
+    assert not searcher.small
+    seen = np.array([(230, 250), (370, 250), (370, 380), (230, 380)], float)
+    true = cv2.invertAffineTransform(turned)
+    # A few pixels off it is alike still, as a few features know it; elsewhere it is not.
+    beside, elsewhere = true + np.array([[0, 0, 2.0], [0, 0, -2.0]]), true - np.array([[0, 0, 70.0], [0, 0, 30.0]])
+    assert searcher._alike(true, mask, seen) > 0.95 and searcher._alike(beside, mask, seen) > ALIKE[False] > ALIKE[True] > searcher._alike(elsewhere, mask, seen)
 
 
 def test_a_steps_profile_leaves_the_band_that_rims_laid_elsewhere_read():

@@ -20,21 +20,19 @@ from .rim_nulls import LEAST_CONTROLS, Controls
 
 #: Farthest displacement sought, pixels; widest turn, degrees.
 FAR, TURN = 9, 10
-#: Distances from the boundary that are read on either side, pixels.
-_NEAR, _DEEP = 2, 7
+#: Each boundary is read in two ways, and what both say is averaged, as chance says it once: distances from the boundary on either side (nearest, deepest), and lightness is
+#: compared less its mean over so many pixels of boundary, since steps of tone are others' matter. What is shown is read in the first.
+_READ = ((2, 7, 31.0), (1, 5, 21.0))
 #: Steepest way of an edge against the boundary's normal that is followed, pixels along for one across.
 _STEEP = 1.5
-#: Lightness is compared less its mean over so many pixels of boundary: steps of tone are others' matter.
-_EVEN = 31.0
 #: Squared differences count for no more than so many natural ones: one strong edge must not rule.
 _MOST = 12.0
 #: Part of all that does not match which a displacement must explain to count in full.
 _SHARE = 0.2
 #: Least spreads of what matching gains by nature, in natural squared differences: by a displacement, by a turn.
 _FLOORS = (0.2, 0.18)
-#: Parallels that tell how much neighbours differ, pixels from the boundary; how many times that across it means that nothing jumps, and that something may; below which it was
-#: blended.
-_BESIDE, _AS_IT_IS, _BLENDED = (-7, -5, -3, 3, 5, 7), (0.92, 1.0), 0.8
+#: About so many places of a long boundary are matched.
+_PLACES = 800
 _LAGS = np.arange(-FAR, FAR + 1)
 _SHIFTS = np.array([(dx, dy) for dx in _LAGS for dy in _LAGS if dx * dx + dy * dy <= FAR * FAR])
 _TURNS = np.radians(np.arange(-TURN, TURN + 0.1, 1.0))
@@ -87,28 +85,28 @@ class Displaced:
         return bool(mean[FAR] <= mean[(size >= max(1.0, jump - 2)) & (size <= jump + 2)].min(initial=np.inf))
 
 
-def crossing_of(strip: np.ndarray, rim: Rim) -> Crossing:
-    """From a strip (n, 2 * REACH + 1, 3) of CIELAB."""
-    n, pad = len(strip), 40
+def crossing_of(strip: np.ndarray, rim: Rim, way: tuple[int, int, float] = _READ[0]) -> Crossing:
+    """From a strip (n, 2 * REACH + 1, 3) of CIELAB, read in one of the ways of `_READ`."""
+    (near, deep, even), n, pad = way, len(strip), 40
     index = np.arange(-pad, n + pad)
     index = index % n if rim.closed else np.clip(index, 0, n - 1)
-    wide = np.ascontiguousarray(strip[..., 0][index, REACH - _DEEP - 1:REACH + _DEEP + 2])
+    wide = np.ascontiguousarray(strip[..., 0][index, REACH - deep - 1:REACH + deep + 2])
     wide = cv2.GaussianBlur(wide, (0, 0), 0.7)
     # Slopes in pixels: samples may lie farther apart than those across.
     along, across = np.gradient(wide, axis=0) / rim.step, np.gradient(wide, axis=1)
     rows = np.arange(len(wide), dtype=np.float32)[:, None]
     sides, ways = [], []
-    for columns in (np.arange(_NEAR, _DEEP + 1), -np.arange(_NEAR, _DEEP + 1)):
-        at = columns + _DEEP + 1
+    for columns in (np.arange(near, deep + 1), -np.arange(near, deep + 1)):
+        at = columns + deep + 1
         some = slice(int(at.min()), int(at.max()) + 1)
         count = max(3, int(9 / rim.step) | 1)
         product, power = (ndimage.uniform_filter1d(plane.sum(axis=1), count) for plane in (along[:, some] * across[:, some], along[:, some] ** 2))
-        way = np.clip(-product / (power + 0.3), -_STEEP, _STEEP).astype(np.float32)
+        slope = np.clip(-product / (power + 0.3), -_STEEP, _STEEP).astype(np.float32)
         x = np.broadcast_to(at.astype(np.float32), (len(wide), len(at)))
-        carried = cv2.remap(wide, np.ascontiguousarray(x), rows + way[:, None] * columns.astype(np.float32) / np.float32(rim.step), cv2.INTER_LINEAR,
+        carried = cv2.remap(wide, np.ascontiguousarray(x), rows + slope[:, None] * columns.astype(np.float32) / np.float32(rim.step), cv2.INTER_LINEAR,
                             borderMode=cv2.BORDER_REPLICATE).mean(axis=1)
-        sides.append((carried - ndimage.uniform_filter1d(carried, max(3, int(_EVEN / rim.step) | 1)))[pad:-pad])
-        ways.append(way[pad:-pad])
+        sides.append((carried - ndimage.uniform_filter1d(carried, max(3, int(even / rim.step) | 1)))[pad:-pad])
+        ways.append(slope[pad:-pad])
     return Crossing(rim, sides[0], sides[1], np.stack(ways, -1))
 
 
@@ -141,7 +139,8 @@ def _turning(crossing: Crossing) -> np.ndarray:
 
 def _matched(costs: np.ndarray, crossing: Crossing) -> tuple[np.ndarray, np.ndarray, float]:
     """What matching gains by the best displacement and by the best turn, (2,); the displacement; the turn."""
-    every = max(1, round(2 / crossing.rim.step))
+    # Of a long boundary some hundred places know what all do.
+    every = max(1, round(2 / crossing.rim.step), len(costs) // _PLACES)
     some = ndimage.uniform_filter1d(costs, every, axis=0)[::every] if every > 1 else costs
     some = np.ascontiguousarray(some.T)
     columns = np.arange(some.shape[1])
@@ -156,39 +155,45 @@ def _matched(costs: np.ndarray, crossing: Crossing) -> tuple[np.ndarray, np.ndar
     return np.array([as_it_is - by_shift[best], as_it_is - by_turn[turned]]), _SHIFTS[best].astype(float), float(_TURNS[turned])
 
 
-def _jumps_more(strip: np.ndarray, usable: np.ndarray) -> float:
-    """How much more lightness changes right across a boundary than across its parallels close by; 1 where all goes on."""
-    lightness = strip[usable][..., 0]
-    changes = np.abs(np.stack([lightness[:, REACH + at + 1] - lightness[:, REACH + at - 1] for at in (0, *_BESIDE)], 1))
-    if not len(changes):
-        return 1.0
-    held = np.minimum(changes, 2.5 * float(np.median(changes[:, 1:])) + 1.0)
-    return float(held[:, 0].mean() / max(float(held[:, 1:].mean()), 1e-3))
+@dataclass(frozen=True)
+class _Gains:
+    """What is gained in one way of reading by the best displacement and by the best turn: `gained` (2,), `nature` (controls, 2), `far` (2,) spreads; `shift`, `turn`: which."""
+
+    crossing: Crossing
+    costs: np.ndarray
+    gained: np.ndarray
+    nature: np.ndarray
+    far: np.ndarray
+    shift: np.ndarray
+    turn: float
+
+
+def _gains(controls: Controls, way: tuple[int, int, float]) -> _Gains:
+    natural = [crossing_of(controls.strip(rim), rim, way) for rim in controls.placed]
+    differences = [_differences(one) for one in natural]
+    usual = 1.5 * float(np.mean([np.median(one[:, FAR]) for one in differences])) + 0.3
+    costs = [np.minimum(one / usual, _MOST) for one in differences]
+    nature = np.array([_matched(cost, one)[0] for cost, one in zip(costs, natural, strict=True)])
+    own = crossing_of(controls.strip(controls.rims[0]), controls.rims[0], way)
+    cost = np.minimum(_differences(own) / usual, _MOST)
+    gained, shift, turn = _matched(cost, own)
+    explained = gained / max(float(cost[:, FAR].mean()), 1e-6)
+    far = np.array([float(excess(np.array(gained[k]), nature[:, k], _FLOORS[k])) for k in (0, 1)]) * np.minimum(1.0, explained / _SHARE)
+    return _Gains(own, cost, gained, nature, far, shift, turn)
 
 
 def displaced(controls: Controls) -> Displaced | None:
     """How the fill of the longest boundary lies off its ground; None where too little is known of how things go on here."""
     if len(controls.placed) < LEAST_CONTROLS:
         return None
-    natural = [crossing_of(controls.strip(rim), rim) for rim in controls.placed]
-    differences = [_differences(one) for one in natural]
-    usual = 1.5 * float(np.mean([np.median(one[:, FAR]) for one in differences])) + 0.3
-    costs = [np.minimum(one / usual, _MOST) for one in differences]
-    nature = np.array([_matched(cost, one)[0] for cost, one in zip(costs, natural, strict=True)])
-    rim = controls.rims[0]
-    own = crossing_of(controls.strip(rim), rim)
-    cost = np.minimum(_differences(own) / usual, _MOST)
-    gained, shift, turn = _matched(cost, own)
-    far = [float(excess(np.array(gained[k]), nature[:, k], _FLOORS[k])) for k in (0, 1)]
-    turned = far[1] > far[0]
-    jumps = turn * _turning(own) if turned else _jumping(own) @ shift
+    read = [_gains(controls, way) for way in _READ]
+    far = np.mean([one.far for one in read], axis=0)
+    turned = bool(far[1] > far[0])
+    shown = read[0]
+    jumps = shown.turn * _turning(shown.crossing) if turned else _jumping(shown.crossing) @ shown.shift
     at = np.clip(np.round(jumps).astype(int) + FAR, 0, 2 * FAR)
-    inside = (float(np.hypot(*shift)) < FAR - 1.5, abs(turn) < np.radians(TURN - 0.5))
-    within = inside[turned] and (inside[not turned] or gained[int(not turned)] < 0.9 * gained[int(turned)])
-    explained = float(gained[int(turned)]) / max(float(cost[:, FAR].mean()), 1e-6)
-    gains = cost[:, FAR] - cost[np.arange(len(cost)), at]
-    # Where neighbours across the boundary differ by as much as neighbours do anywhere, neither more nor, as where they were blended, less, all goes on as it is: edges that
-    # bend within a few pixels are carried to the wrong place.
-    more = _jumps_more(controls.strip(rim), rim.usable)
-    jumping = 1.0 if more < _BLENDED else float(np.clip((more - _AS_IT_IS[0]) / (_AS_IT_IS[1] - _AS_IT_IS[0]), 0, 1))
-    return Displaced(far[turned] * min(1.0, explained / _SHARE) * jumping, within, turned, shift, turn, jumps, gains, nature[:, int(turned)], float(gained[int(turned)]), own, cost)
+    inside = (float(np.hypot(*shown.shift)) < FAR - 1.5, abs(shown.turn) < np.radians(TURN - 0.5))
+    within = inside[turned] and (inside[not turned] or shown.gained[int(not turned)] < 0.9 * shown.gained[int(turned)])
+    gains = shown.costs[:, FAR] - shown.costs[np.arange(len(shown.costs)), at]
+    return Displaced(float(far[int(turned)]), within, turned, shown.shift, shown.turn, jumps, gains, shown.nature[:, int(turned)], float(shown.gained[int(turned)]),
+                     shown.crossing, shown.costs)

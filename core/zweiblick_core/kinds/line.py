@@ -531,7 +531,7 @@ _NOTHING = 1.1
 #: known of how others go on), and the spreads at which it is.
 _FAINT_FROM, _FAINT_WIDE, _FAINT_HALVES, _FAINT_SURE = 0.4, 0.3, (0.55, 0.65), 2.8
 #: How sure a faint edge must be that has no second beside it, as a bar, a track or a kerb has; what it may score else.
-_FAINT_ALONE, _FAINT_MOST = 6.0, 0.6
+_FAINT_ALONE, _FAINT_MOST = 6.0, 0.45
 
 
 def _gone(line: FaintLine) -> float:
@@ -563,8 +563,8 @@ def _faint_breaks(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, in
         score = float(score_of(np.array(line.missing), _FAINT_HALVES[not known_well], 0.07)) * float(score_of(np.array(_gone(line)), sure, 0.35))
         facts: dict[str, Any] = dict(sure=line.sure, ends=tuple(line.ends), contrast=line.contrast, length=line.length, angle=line.angle, paired=True, faint=True)
         alike = [abs(other.angle - line.angle) % 180 for other in broken if other is not line and other.sure > _FAINT_SURE]
-        if line.sure < _FAINT_ALONE and not any(min(turn, 180 - turn) < 8 for turn in alike):
-            # What lies beside its line may well be another.
+        if (line.sure < _FAINT_ALONE or not places) and not any(min(turn, 180 - turn) < 8 for turn in alike):
+            # What lies beside its line may well be another; and where no other place says how edges go on here, two that end in one line need not be one.
             score = min(score, 0.45 if line.aside else _FAINT_MOST)
         across = np.array([-np.sin(np.radians(line.angle)), np.cos(np.radians(line.angle))])
         trace = line.ends + line.aside * across if line.aside else np.empty((0, 2))
@@ -635,14 +635,19 @@ def _stands(bundle: list[tuple[float, Break]], known: int) -> bool:
     return what != "kink" and known >= _MANY and bundle[0][0] >= _ALONE
 
 
-#: How far displaced ground must stand out for a half, and the width; how many of its crossings are shown, and how far to either side, pixels.
-_ASIDE_HALF, _ASIDE_WIDTH = 1.9, 0.25
+#: How far displaced ground must stand out for a half, and the width (of 480 clean readings of photographs one lies above 1.2, at 1.28); how many of its crossings are shown, and
+#: how far to either side, pixels.
+_ASIDE_HALF, _ASIDE_WIDTH = 1.4, 0.25
 _SHOWN, _SHOWN_PX = 12, 14.0
 
 
-#: How far what bends to and fro must stand out for a half, and the width (training photographs: clean ones up to 0.65, nine in ten waved by 4 px from 1.0 on); from which score it
-#: says more than lines of which none is broken.
-_WAVES_HALF, _WAVES_WIDTH, _HINTED = 1.0, 0.11, 0.1
+#: How far what bends to and fro must stand out for a half, and the width (training photographs: clean ones up to 0.65, nine in ten waved by 4 px from 1.0 on).
+_WAVES_HALF, _WAVES_WIDTH = 1.0, 0.11
+#: What is left of the score of lines that do not stand, seen from one side and from both: how near they came says next to nothing from one (in clean results as near as in broken
+#: ones) and little from both, and must not hide what all that crosses the boundary says together.
+_HINTED = {False: 0.002, True: 0.3}
+#: What a line scores at most that was taken for another.
+_MISTAKEN = 0.01
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -655,20 +660,27 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     lines = _by_lines(window, area, places)
     controls = controls_of(window)
     aside, found = displaced(controls) if controls.rims else None, waves(window.luma_result, area, window.apart, places)
-    for reading in [] if isinstance(lines, Abstention) else lines:
-        if reading.evidence["count"] == 1 and not _borne_out(reading, aside, found):
-            reading.score = min(reading.score, 0.45)
-    lines = _with_the_whole(window, lines, aside)
-    if found is None or not found.traces:
-        return lines
-    waved = _waved(window, found)
-    if isinstance(lines, Abstention):
-        return [waved]
-    standing = [reading for reading in lines if reading.score >= 0.5]
-    if waved.score < 0.5:
-        return [waved] if not standing and waved.score > max(_HINTED, lines[0].score) else lines
+    wholes = [] if aside is None else [_displaced(window, aside)]
+    waved = _waved(window, found) if found is not None and found.traces else None
+    if not isinstance(lines, Abstention):
+        if waved is not None and found is not None and found.far >= _BENT:
+            # Edges that swing away and back are taken for ones that jump, turn or end: together both say more than each.
+            waved.score = max(waved.score, *(0.95 * reading.score for reading in lines if reading.score >= 0.5 and reading.evidence["what"] in _ASKEW), 0.0)
+        _doubted(lines, aside, found)
+    standing = [reading for reading in ([] if isinstance(lines, Abstention) else lines) if reading.score >= 0.5]
     if not standing:
-        return [waved]
+        hints = [] if isinstance(lines, Abstention) else lines[:1]
+        for hint in hints:
+            hint.score *= _HINTED[bool(hint.evidence["from_both_sides"])]
+        standing = [reading for reading in wholes if reading.score >= 0.5]
+        if not standing:
+            options = [*wholes, *([waved] if waved is not None else []), *hints]
+            return [max(options, key=lambda reading: reading.score)] if options else lines
+    elif wholes and wholes[0].score >= 0.5:
+        # One flaw: straight edges show it best, and what crosses the boundary elsewhere confirms it.
+        standing[0].score = max(standing[0].score, wholes[0].score)
+    if waved is None or waved.score < 0.5:
+        return standing
     # One flaw: a line that was followed shows it best, and edges that swing away and back were taken for ones that jump, turn or end.
     shown = next((reading for reading in standing if reading.evidence["what"] == "wave"), waved)
     shown.score = max(waved.score, *(reading.score for reading in standing))
@@ -678,6 +690,8 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
 #: How far ground must lie aside, or bend to and fro, to bear out one line alone (training photographs: true ones are above 0.8 and 1.0, mistaken ones below 0.2 and 0.65). In busy
 #: ground of which edges turn by so many degrees anyway, a line that swings need not stand out.
 _LIES, _BENDS, _BUSY = 0.5, 0.8, 2.0
+#: As what a line that is part of a wave may be taken; and how far ground must bend to and fro for that (of 483 clean readings of photographs none does and has such a line).
+_ASKEW, _BENT = ("offset", "kink", "tilt"), 0.6
 
 
 def _borne_out(reading: Reading, aside: Displaced | None, waves: Waves | None) -> bool:
@@ -685,38 +699,25 @@ def _borne_out(reading: Reading, aside: Displaced | None, waves: Waves | None) -
     missing says nothing of the rest; nor does anything where the rest is not known."""
     lies, bends = aside is None or aside.far >= _LIES, waves is None or waves.far >= _BENDS or waves.turning >= _BUSY
     what = reading.evidence["what"]
-    return lies or (bends and what == "wave") if what in ("offset", "kink", "tilt", "wave") else True
+    return lies or (bends and what == "wave") if what in (*_ASKEW, "wave") else True
 
 
-def _with_the_whole(window: Window, lines: list[Reading] | Abstention, found: Displaced | None) -> list[Reading] | Abstention:
-    """Readings of lines, and of the fill where it lies aside as a whole."""
-    entered = [] if isinstance(lines, Abstention) else [reading.evidence.pop("entries", []) for reading in lines]
-    if found is None:
-        return lines
-    whole = _displaced(window, found)
-    if not isinstance(lines, Abstention):
-        for reading, entries in zip(lines, entered, strict=True):
-            both = bool(reading.evidence["from_both_sides"]) and int(str(reading.evidence["count"])) > 1
-            if reading.evidence["what"] == "offset" and not both and all(found.goes_on(entry, reading.measure.value) for entry in entries):
-                # Farther in another line was taken for it: where it enters the fill, it goes on. Several that are known from both sides bend.
-                reading.score = min(reading.score, 0.45)
-    if isinstance(lines, Abstention):
-        return [whole]
-    standing = [reading for reading in lines if reading.score >= 0.5]
-    if not standing:
-        # What lines hinted at, but not enough to stand, counts for less where things go on all round.
-        lines[0].score *= 0.5
-        return [whole] if whole.score > lines[0].score else lines
-    if whole.score < 0.5:
-        return lines
-    # One flaw: straight edges show it best, and what crosses the boundary elsewhere confirms it.
-    standing[0].score = max(standing[0].score, whole.score)
-    return lines
+def _doubted(lines: list[Reading], aside: Displaced | None, waves: Waves | None) -> None:
+    """Lines that do not stand by themselves score less than a half where the rest of the fill speaks against them."""
+    for reading in lines:
+        entries = reading.evidence.pop("entries", [])
+        count = int(str(reading.evidence["count"]))
+        doubted = count == 1 and not _borne_out(reading, aside, waves)
+        if aside is not None and reading.evidence["what"] == "offset" and not (reading.evidence["from_both_sides"] and count > 1):
+            # Farther in another line was taken for it: where it enters the fill, it goes on. Several that are known from both sides bend.
+            doubted = doubted or all(aside.goes_on(entry, reading.measure.value) for entry in entries)
+        if doubted:
+            reading.score = min(reading.score, _MISTAKEN)
 
 
 def _displaced(window: Window, found: Displaced) -> Reading:
     """A fill that lies aside or turned as a whole."""
-    score = float(score_of(np.array(found.far if found.within else min(found.far, _ASIDE_HALF - 0.5)), _ASIDE_HALF, _ASIDE_WIDTH))
+    score = float(score_of(np.array(found.far if found.within else min(found.far, _ASIDE_HALF - 0.1)), _ASIDE_HALF, _ASIDE_WIDTH))
     rim, ways = found.crossing.rim, found.crossing.ways
     chosen: list[int] = []
     for at in np.argsort(-np.where(rim.usable, found.gains, -1e3)):
@@ -834,7 +835,7 @@ def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]]) -
         if not bundles:
             return courses
     if not bundles and scored[0][0] >= 0.5:
-        scored[0] = (0.45, scored[0][1])
+        scored[0] = (_MISTAKEN, scored[0][1])
     return [*([_reading(window, bundle, values) for bundle in bundles[:4]] or [_reading(window, scored[:1], values)]), *courses]
 
 
