@@ -120,12 +120,15 @@ def cell_of(book: Ledger, cell: Cell, frame: tuple[int, int], outcomes: dict[tup
 
 
 def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
+    # An attempt may come in between two of these queries: it is told of once all of it is known, and what is put together is done no sooner than its cells stand.
+    assembly = assembly_of(picture.assemblies.prefetch_related("parts").last())
     book = ledger(picture, size)
     original = picture.original
     frame = (original.width, original.height)
     work = {row.subject: row for row in Work.objects.filter(picture=picture, kind="check")}
     sizes = list(picture.job.sizes.all())
-    attempts = list(picture.attempts.select_related("run__method", "image").order_by("number"))
+    known = {cell.attempt_id for cell in book.cells}
+    attempts = [attempt for attempt in picture.attempts.select_related("run__method", "image").order_by("number") if attempt.pk in known or not book.regions]
     for attempt in attempts:
         attempt.image.picture = picture
     tiles = standing([original, *[attempt.image for attempt in attempts]])
@@ -160,7 +163,7 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
         "cells": [cell_of(book, cell, frame, outcomes, sizes, looks) for cell in book.cells],
         "failed": sorted({cell.attempt_id for cell in book.cells if cell.current and cell.current.ruling in ("rework", "rebuild")
                           and not any(cell.region_id in row["regions"] for row in slips if row["state"] in OPEN)}),
-        "slips": slips, "assembly": assembly_of(picture.assemblies.prefetch_related("parts").last()),
+        "slips": slips, "assembly": assembly,
     }
 
 

@@ -81,14 +81,15 @@ def ledger(picture: Picture, size: DeliverySize | None = None) -> Ledger:
     size = size or picture.job.sizes.first()
     regions = list(picture.regions.select_related("current").order_by("number"))
     demand = demand_of(size, picture)
+    # Cells before their checks: an attempt that comes in meanwhile must not stand here without its check.
+    cells = list(Cell.objects.filter(attempt__picture=picture).select_related("attempt", "region", "current__size", "current__person")
+                 .order_by("region__number", "attempt__number"))
     checks: dict[int, Check] = {}
     for check in Check.objects.filter(attempt__picture=picture).defer("report").order_by("id"):
         checks[check.attempt_id] = check
     checked = {(row.check_run.attempt_id, row.region_version.region_id): row
                for row in CheckedRegion.objects.filter(check_run__in=checks.values()).select_related("region_version", "check_run")
                .defer("check_run__report").prefetch_related(Prefetch("findings", Finding.objects.only("checked", "position", "kind", "signal", "group")), "findings__rulings")}
-    cells = list(Cell.objects.filter(attempt__picture=picture).select_related("attempt", "region", "current__size", "current__person")
-                 .order_by("region__number", "attempt__number"))
     demands = {row.pk: demand_of(row, picture) for row in picture.job.sizes.all()}
     facts = {}
     for cell in cells:

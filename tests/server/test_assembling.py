@@ -52,6 +52,30 @@ def test_the_best_of_two_becomes_an_attempt_with_its_sources_and_its_check(signe
     assert any(entry["what"] == "assembly asked for" for entry in client.get(f"/api/pictures/{checked.pk}/history/").json())
 
 
+def test_nothing_is_told_of_an_attempt_before_all_of_it_is_known(signed_in, checked, halves, monkeypatch):
+    """It may come in while the Bench is being read: whoever is told that it stands can go there."""
+    from api import shapes
+
+    client = signed_in("vera")
+    regions = list(checked.regions.all())
+    assert asked(client, checked, zip(regions, halves, strict=True)).status_code == 202
+    read = shapes.ledger
+
+    def meanwhile(*given):
+        book = read(*given)
+        do_all_work()
+        return book
+
+    monkeypatch.setattr(shapes, "ledger", meanwhile)
+    early = bench(client, checked)
+    assert checked.assemblies.get().attempt is not None
+    assert early["assembly"]["state"] == "waiting" and {row["id"] for row in early["attempts"]} == {cell["attempt"] for cell in early["cells"]}
+    monkeypatch.setattr(shapes, "ledger", read)
+    late = bench(client, checked)
+    new = late["assembly"]["attempt"]
+    assert late["assembly"]["state"] == "done" and [cell["region"] for cell in late["cells"] if cell["attempt"] == new] == [region.pk for region in regions]
+
+
 def test_what_cannot_be_joined_says_why_and_leaves_no_attempt(signed_in, checked, halves, people):
     from attempts.intake import Facts, add_attempt
 
