@@ -1,5 +1,7 @@
 """Edges that stand out of busy ground only over their length: found from both sides, and known to be missing between them."""
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
@@ -7,7 +9,7 @@ from builders import disc, png
 
 from zweiblick_core.check import check
 from zweiblick_core.kinds.faint_lines import faint_lines
-from zweiblick_core.kinds.line import _faint_breaks
+from zweiblick_core.kinds.line import _bar_gone, _faint_breaks, _gone
 from zweiblick_core.reading import read
 from zweiblick_core.regions.masks import from_mask
 
@@ -30,7 +32,16 @@ def barred(levels, degrees=20.0, aside=0.0):
 
 
 def told(plane):
-    return faint_lines(np.clip(plane, 0, 255).astype(np.float32), AREA, [(0, 0)])[0]
+    """Edges; bars seen as wholes aside."""
+    return edges(faint_lines(np.clip(plane, 0, 255).astype(np.float32), AREA, [(0, 0)])[0])
+
+
+def edges(lines):
+    return [line for line in lines if not line.width]
+
+
+def bars(plane):
+    return [line for line in faint_lines(np.clip(plane, 0, 255).astype(np.float32), AREA, [(0, 0)])[0] if line.width]
 
 
 @pytest.mark.parametrize("degrees", [0.0, 20.0, 100.0, 179.0])
@@ -70,6 +81,56 @@ def test_a_single_edge_stands_only_where_other_places_say_how_edges_go_on():
     assert score < 0.5
 
 
+def crossed(levels, seed=4, half=5):
+    """Ground across which lines run so near one another that no single edge of a bar stands out of them, and the bar."""
+    y, x = np.mgrid[:SHAPE[0], :SHAPE[1]]
+    rng = np.random.default_rng(seed)
+    across = (y - 250) * np.cos(np.radians(20)) - (x - 260) * np.sin(np.radians(20))
+    joints = -26 * (np.abs((x + 6 * rng.normal()) % 34 - 17) < 2).astype(float)
+    return ground(seed) * 0.5 + 60 + cv2.GaussianBlur(joints, (0, 0), 0.8), levels * 0.5 * (np.tanh((across + half) / 0.9) - np.tanh((across - half) / 0.9))
+
+
+def test_a_narrow_bar_is_seen_as_a_whole_and_told_once():
+    ground_of, bar = crossed(24)
+    (seen,) = [line for line in bars(ground_of + np.where(AREA, 0, bar)) if abs(line.angle - 20) < 4]
+    assert seen.missing > 0.6 and 7 < seen.width < 13 and seen.uneven < 0.4
+    (seen,) = [line for line in bars(ground_of + bar) if abs(line.angle - 20) < 4]
+    assert seen.missing < 0.35
+    # A single edge is no bar: it differs from one side only.
+    y, x = np.mgrid[:SHAPE[0], :SHAPE[1]]
+    edge = 25 * np.tanh((y - 250) * np.cos(np.radians(20)) - (x - 260) * np.sin(np.radians(20)))
+    assert [line for line in bars(ground() + edge) if abs(line.angle - 20) < 6] == []
+
+
+def test_a_bar_that_ends_counts_with_its_edges_and_not_where_others_like_it_go_on():
+    ground_of, bar = crossed(30)
+    found, _ = _faint_breaks((ground_of + np.where(AREA, 0, bar)).astype(np.float32), AREA, [], [])
+    assert max(score for score, _ in found) > 0.7 and all(one.what == "missing" and abs(one.angle - 20) < 4 for _, one in found)
+    (gone,) = [line for line in bars(ground_of + np.where(AREA, 0, bar)) if abs(line.angle - 20) < 4]
+    assert _bar_gone(gone, [gone], [], 0.55) > 0.7
+    # Where one that runs alike goes on, what ends may be two of them that end in one line; across it none does.
+    alike, across = (replace(gone, missing=0.1, ends=ends) for ends in (np.add(gone.ends, (0, 40)), gone.ends[:, ::-1]))
+    assert _bar_gone(gone, [gone, alike], [], 0.55) == 0 and _bar_gone(gone, [gone, across], [], 0.55) > 0.7
+    # And where such bars end by nature at other places.
+    assert _bar_gone(gone, [gone], [gone] * 4, 0.55) < 0.1 and _bar_gone(gone, [gone], [replace(gone, ends=across.ends)] * 4, 0.55) > 0.7
+
+
+def test_what_lies_in_a_row_is_uneven_and_counts_for_less():
+    laid = ground() + np.where(AREA, 0, barred(38))
+    patchy = laid.copy()
+    for left in (110, 150, 360, 400):
+        patchy[:, left:left + 22] -= 0.5 * np.where(AREA, 0, barred(38))[:, left:left + 22]
+    assert max(line.uneven for line in told(laid)) < min(line.uneven for line in told(patchy))
+    scores = [max((score for score, _ in _faint_breaks(plane.astype(np.float32), AREA, [], [])[0]), default=0.0) for plane in (laid, patchy)]
+    assert scores[0] > 0.7 and scores[1] < scores[0]
+
+
+def test_what_is_there_the_other_way_round_is_another_thing():
+    line = told(ground() + np.where(AREA, 0, barred(38)))[0]
+    gone, opposite = (_gone(replace(line, missing=missing)) for missing in (1.1, 1.9))
+    assert gone == pytest.approx(line.sure) and opposite == pytest.approx(0)
+
+
 def test_where_the_bar_lies_beside_its_line_it_is_told_how_far():
     lines = told(ground() + np.where(AREA, barred(40, aside=8.0), barred(40)))
     assert any(abs(line.aside) == pytest.approx(8, abs=2) for line in lines)
@@ -88,7 +149,7 @@ def test_at_the_frames_edge_as_much_of_a_line_is_looked_at_as_there_is():
     # The outline's left end lies 60 px from the edge; a whole stretch would be 94.
     left = 148
     plane = (ground() + np.where(AREA, 0, barred(50, 0.0))).clip(0, 255).astype(np.float32)[:, left:].copy()
-    (lines,) = faint_lines(plane, AREA[:, left:].copy(), [(0, 0)])
+    (lines,) = map(edges, faint_lines(plane, AREA[:, left:].copy(), [(0, 0)]))
     assert len(lines) == 2 and all(line.missing > 0.6 for line in lines)
     near = 190
     assert faint_lines(plane[:, near - left:].copy(), AREA[:, near:].copy(), [(0, 0)]) == [[]]
@@ -119,7 +180,7 @@ def test_a_line_that_comes_from_one_side_only_is_none():
 
 def test_the_area_is_judged_at_other_places_too_and_small_frames_are_not():
     plane = (ground() + barred(38)).clip(0, 255).astype(np.float32)
-    here, beside = faint_lines(plane, AREA, [(0, 0), (0, 150)])
+    here, beside = map(edges, faint_lines(plane, AREA, [(0, 0), (0, 150)]))
     assert len(here) == 2 and beside == []
     along = np.array([np.cos(np.radians(20)), np.sin(np.radians(20))]) * 60
     (moved,) = faint_lines(plane, AREA, [(int(along[0]), int(along[1]))])

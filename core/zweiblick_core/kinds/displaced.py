@@ -54,7 +54,7 @@ class Displaced:
 
     Attributes:
         far: how much more is gained by moving it than is by nature, in spreads.
-        within: whether the best lies within what was sought: what matches nothing matches something best at the end of it.
+        within: whether the best lies within what was sought; else it is farther, or nothing known.
         turned: whether by a turn, else by a displacement.
         shift: (dx, dy) pixels, how far it lies from where it would go on. turn: radians, likewise.
         jumps: (n,) pixels along the boundary by which what crosses it jumps, as that says.
@@ -193,7 +193,6 @@ def displaced(controls: Controls) -> Displaced | None:
     jumps = shown.turn * _turning(shown.crossing) if turned else _jumping(shown.crossing) @ shown.shift
     at = np.clip(np.round(jumps).astype(int) + FAR, 0, 2 * FAR)
     inside = (float(np.hypot(*shown.shift)) < FAR - 1.5, abs(shown.turn) < np.radians(TURN - 0.5))
-    within = inside[turned] and (inside[not turned] or shown.gained[int(not turned)] < 0.9 * shown.gained[int(turned)])
     gains = shown.costs[:, FAR] - shown.costs[np.arange(len(shown.costs)), at]
-    return Displaced(float(far[int(turned)]), within, turned, shown.shift, shown.turn, jumps, gains, shown.nature[:, int(turned)], float(shown.gained[int(turned)]),
+    return Displaced(float(far[int(turned)]), inside[turned], turned, shown.shift, shown.turn, jumps, gains, shown.nature[:, int(turned)], float(shown.gained[int(turned)]),
                      shown.crossing, shown.costs)

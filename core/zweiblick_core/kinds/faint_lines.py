@@ -2,7 +2,7 @@
 across things of all kinds.
 
 Lightness is averaged along many directions, over a stretch before an area, what lies inside it, and a stretch behind (a Radon transform in three parts; Deans 1983). An edge
-that both stretches outside show in one and the same line must be there inside too.
+that both stretches outside show in one and the same line must be there inside too; so must a narrow bar, whose two edges together stand out of ground that hides each.
 """
 
 from __future__ import annotations
@@ -25,6 +25,12 @@ CLEAR, _ALIKE = 3.0, 0.55
 _PIECES, _PIECE, _OPPOSED, _UNEVEN = 6, 0.35, -1.0, 2.5
 #: Shortest way through an area, and the longest across which half a step of direction does not yet miss the other end.
 _WAY, _LONG = 12.0, 100.0
+#: Widths of bars that are sought as wholes, samples (wider ones are found in ground of many things by chance), and of the ground that is compared on either side.
+_BARS, _FLANK = (4, 6), 2
+#: By how much of its contrast a bar may differ more from one side than on the average of both.
+_BOTH = 0.5
+#: Pieces of a line count for no less and no more than this where it is asked how evenly it shows.
+_LOW, _HIGH = -1.0, 2.5
 #: How many lines are told at most; how near each other two are one, degrees and samples.
 _MOST, _SAME = 6, (9.0, 6)
 #: How far beside its line an edge is still there, and how far it is sought.
@@ -39,7 +45,8 @@ _FLOOR = 0.3
 class FaintLine:
     """An edge known from both sides. `ends`: (2, 2) where its line enters and leaves the area, (x, y) pixels; `contrast`: levels; `clear`: in natural spreads; `missing`: part of
     it that is not there inside (may be below nought or above one by noise); `sure`: by how many spreads less is there than should be; `aside`: pixels beside its line at which
-    it is there instead, or 0."""
+    it is there instead, or 0; `width`: of a bar that was seen as a whole, pixels, 0 for an edge; `uneven`: how much pieces of the line vary outside, of its contrast: what was
+    laid or built runs at about 0.3, things that lie in a row by chance above 0.5."""
 
     ends: np.ndarray
     contrast: float
@@ -47,6 +54,8 @@ class FaintLine:
     missing: float
     sure: float
     aside: float
+    width: float = 0.0
+    uneven: float = 0.0
 
     @property
     def length(self) -> float:
@@ -58,15 +67,25 @@ class FaintLine:
         way = self.ends[1] - self.ends[0]
         return float(np.degrees(np.arctan2(way[1], way[0])) % 180)
 
+    def turned(self, other: FaintLine) -> float:
+        """Degrees between both, 0..90."""
+        turn = abs(self.angle - other.angle) % 180
+        return min(turn, 180 - turn)
+
+    def beside(self, other: FaintLine, turned: float) -> float:
+        """How far its middle lies beside another line that runs within so many degrees of it; infinite for one that does not."""
+        across = np.array([-np.sin(np.radians(other.angle)), np.cos(np.radians(other.angle))])
+        return abs(float((self.ends.mean(axis=0) - other.ends[0]) @ across)) if self.turned(other) <= turned else np.inf
+
 
 def faint_lines(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, int]]) -> list[list[FaintLine]]:
-    """Faint straight edges that cross an area, for the area moved to each of some places.
+    """Faint straight edges, and narrow bars, that cross an area, for the area moved to each of some places.
 
     Args:
         luma: float32 (height, width), 0..255. area: bool, likewise. places: (dx, dy), pixels.
 
     Returns:
-        A list for each place, the clearest edge first.
+        A list for each place, edges before bars, the clearest first.
     """
     x, y, w, h = cv2.boundingRect(area.view(np.uint8))
     every = max(2, round(float(np.sqrt(float(area.sum()))) / _ACROSS))
@@ -82,25 +101,42 @@ def faint_lines(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, int]
     outline = np.concatenate(cv2.findContours(area.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0])[::max(1, every // 4), 0]
     scan = _Scan(small, (outline - (left, top) + 0.5) / every - 0.5, moves / every)
     back = lambda points: (points + 0.5) * every - 0.5 + (left, top)
-    return [[replace(line, ends=back(line.ends), aside=line.aside * every) for line in scan.lines(number)] for number in range(len(places))]
+    return [[replace(line, ends=back(line.ends), aside=line.aside * every, width=line.width * every) for line in scan.lines(number)] for number in range(len(places))]
+
+
+def _edge() -> np.ndarray:
+    """What is darker on one side, by how many levels."""
+    reach = int(np.ceil(4 * _SIGMA))
+    along = np.arange(-reach, reach + 1) / _SIGMA
+    kernel = along * np.exp(-along * along / 2)
+    return np.asarray(kernel / kernel[kernel > 0].sum())
+
+
+def _bar(width: int) -> tuple[np.ndarray, np.ndarray]:
+    """What is lighter than on both sides over a width, by how many levels, and by how many more than on one side than on the other. The samples where one turns to the other
+    count for neither."""
+    beside, gap, none = np.full(_FLANK, 0.5 / _FLANK), np.zeros(1), np.zeros(width)
+    odd = np.zeros(1 - width % 2)
+    return np.concatenate([-beside, gap, none + 1 / width, gap, -beside, odd]), np.concatenate([-beside, gap, none, gap, beside, odd])
+
+
+#: What is sought, how wide each is, samples (0 for an edge), and of a bar what tells that it has but one side.
+_SHAPES = ((_edge(), 0, None), *((whole, width, side) for width in _BARS for whole, side in (_bar(width),)))
 
 
 class _Scan:
     """Edge responses by direction and offset, of the stretches before, inside and behind an outline, at all places at once.
 
-    Attributes: responses: (places, 3, turns, offsets), levels; NaN where unknown. ways: (turns, offsets) pixels through the area. starts: (turns, offsets) where it begins,
-    along; rows: (places, turns) by how many samples offsets are moved at a place; moved: (places, turns) likewise along. lengths: (places, 2, turns, offsets) samples of the
-    stretches before and behind."""
+    Attributes: responses: for each of `_SHAPES` (places, 3, turns, offsets), levels; NaN where unknown. sides: likewise for bars, by how much more each differs from one side
+    than from the other. ways: (turns, offsets) pixels through the area. starts: (turns, offsets) where it begins, along; rows: (places, turns) by how many samples offsets are
+    moved at a place; moved: (places, turns) likewise along. lengths: (places, 2, turns, offsets) samples of the stretches before and behind."""
 
     def __init__(self, small: np.ndarray, outline: np.ndarray, places: np.ndarray) -> None:
         height, width = small.shape
         self.small = small
         self.middle = np.array([(width - 1) / 2, (height - 1) / 2])
         self.radius = radius = int(np.hypot(height, width) / 2) + 2
-        reach = int(np.ceil(4 * _SIGMA))
-        along = np.arange(-reach, reach + 1) / _SIGMA
-        kernel = along * np.exp(-along * along / 2)
-        self.kernel = kernel / kernel[kernel > 0].sum()
+        reach = max(len(kernel) for kernel, _, _ in _SHAPES) // 2
         aside = outline - self.middle
         span = int(2 * np.hypot(*(outline - outline.mean(axis=0)).T).max()) + 4
         shape = (len(TURNS), span)
@@ -145,16 +181,31 @@ class _Scan:
             self.lengths[:, :, number] = np.where(ok, right - left, 0)[::2].transpose(1, 0, 2)
             sums = total[held - low, right] - total[held - low, left]
             means[:, :, number, reach:reach + span] = np.where(ok, sums / np.maximum(right - left, 1), np.nan).transpose(1, 0, 2)
-        self.responses = sum(part * means[..., k:k + span] for k, part in enumerate(self.kernel.astype(np.float32)))
+        laid = lambda kernel: sum(part * means[..., k + reach - len(kernel) // 2:][..., :span] for k, part in enumerate(kernel.astype(np.float32)) if part)
+        self.responses = [laid(kernel) for kernel, _, _ in _SHAPES]
+        self.sides = [None if side is None else laid(side) for _, _, side in _SHAPES]
 
     def lines(self, place: int) -> list[FaintLine]:
-        before, inside, behind = self.responses[place]
+        edges, *bars = (self._lines(place, shape) for shape in range(len(_SHAPES)))
+        kept: list[FaintLine] = []
+        for bar in sorted((bar for some in bars for bar in some), key=lambda bar: -bar.clear):
+            # One bar is seen at several widths.
+            if not any(bar.beside(other, _SAME[0]) < _SAME[1] for other in kept):
+                kept.append(bar)
+        return edges + kept
+
+    def _lines(self, place: int, shape: int) -> list[FaintLine]:
+        before, inside, behind = self.responses[shape][place]
         known = np.concatenate([some[np.isfinite(some)] for some in (before, behind)])
         if len(known) < 200:
             return []
         spread = 1.4826 * float(np.median(np.abs(known))) + _FLOOR
         weaker, stronger = np.minimum(np.abs(before), np.abs(behind)), np.maximum(np.abs(before), np.abs(behind))
         usable = (before * behind > 0) & np.isfinite(inside) & (self.ways >= _WAY) & (self.ways <= _LONG) & (weaker > _ALIKE * stronger)
+        sides = self.sides[shape]
+        if sides is not None:
+            # What differs from one side only is an edge.
+            usable &= (np.abs(sides[place][::2]) < _BOTH * np.abs(self.responses[shape][place][::2])).all(axis=0)
         # Means over shorter stretches vary more.
         clear = np.where(usable, weaker * np.sqrt(self.lengths[place].min(axis=0) / STRETCH), 0.0) / spread
         found: list[FaintLine] = []
@@ -163,36 +214,42 @@ class _Scan:
             turn, at = (int(v) for v in np.unravel_index(int(clear.argmax()), clear.shape))
             if clear[turn, at] < CLEAR:
                 break
-            if self._runs_through(place, turn, at, float(before[turn, at] + behind[turn, at]) / 2):
-                found.append(self._line(place, turn, at, spread, float(clear[turn, at])))
+            pieces = self._pieces(shape, place, turn, at, float(before[turn, at] + behind[turn, at]) / 2)
+            if pieces is not None:
+                uneven = float(np.sqrt(np.mean((np.clip(pieces, _LOW, _HIGH) - 1) ** 2)))
+                found.append(replace(self._line(shape, place, turn, at, spread, float(clear[turn, at])), uneven=uneven))
             for other in range(turn - apart, turn + apart + 1):
                 clear[other % len(TURNS), max(0, at - wide):at + wide + 1] = 0.0
         return found
 
-    def _runs_through(self, place: int, turn: int, at: int, mean: float) -> bool:
-        """Whether the pieces of both stretches show the edge, and neither does so better another way: what only some strong things in a row make up is none, nor are two
-        edges that end in one line."""
+    def _pieces(self, shape: int, place: int, turn: int, at: int, mean: float) -> np.ndarray | None:
+        """What pieces of both stretches show of an edge or a bar, (2, _PIECES); None where it does not run through: what only some strong things in a row make up is none, nor
+        are two edges that end in one line and each stand out better another way."""
         way = np.array([np.cos(TURNS[turn]), np.sin(TURNS[turn])])
         across = np.array([-way[1], way[0]])
         start = self._point(place, turn, at, 0.0)
-        reach = len(self.kernel) // 2
+        kernel = _SHAPES[shape][0]
+        reach = len(kernel) // 2
         wide = reach + int(max(_ASKEW)) + 1
         before, behind = (int(length) for length in self.lengths[place, :, turn, at])
+        both = []
         for first, count in ((-float(APART + before), before), (float(self.ways[turn, at]) + APART, behind)):
             rows = np.arange(count)
             along, aside = np.meshgrid(first + rows, np.arange(-wide, wide + 1), indexing="ij")
             points = start + along[..., None] * way + aside[..., None] * across
             strip = cv2.remap(self.small, points[..., 0].astype(np.float32), points[..., 1].astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
-            shown = np.lib.stride_tricks.sliding_window_view(strip, 2 * reach + 1, axis=1) @ self.kernel * np.sign(mean)
+            shown = np.lib.stride_tricks.sliding_window_view(strip, 2 * reach + 1, axis=1) @ kernel * np.sign(mean)
             middle = shown.shape[1] // 2
-            pieces = np.sort([piece.mean() for piece in np.array_split(shown[:, middle], _PIECES)]) / abs(mean)
-            if pieces[1] < _PIECE or pieces[0] < _OPPOSED or pieces[-1] > _UNEVEN:
-                return False
+            pieces = np.array([piece.mean() for piece in np.array_split(shown[:, middle], _PIECES)]) / abs(mean)
+            ordered = np.sort(pieces)
+            if ordered[1] < _PIECE or ordered[0] < _OPPOSED or ordered[-1] > _UNEVEN:
+                return None
             lean = (rows + 0.5) / count - 0.5
             askew = [shown[rows, middle + np.round(some * lean * count / STRETCH).astype(int)].mean() for much in _ASKEW for some in (-2 * much, 2 * much)]
             if max(askew) > _BETTER * shown[:, middle].mean():
-                return False
-        return True
+                return None
+            both.append(pieces)
+        return np.array(both)
 
     def _point(self, place: int, turn: int, at: int, along: float) -> np.ndarray:
         """A point so many samples inside along a line, (x, y) samples."""
@@ -200,8 +257,8 @@ class _Scan:
         offset = at + self.firsts[turn] + self.rows[place, turn] - self.radius
         return np.asarray(self.middle + offset * np.array([-way[1], way[0]]) + (self.starts[turn, at] + self.moved[place, turn] + along - self.radius) * way)
 
-    def _line(self, place: int, turn: int, at: int, spread: float, clear: float) -> FaintLine:
-        before, inside, behind = self.responses[place]
+    def _line(self, shape: int, place: int, turn: int, at: int, spread: float, clear: float) -> FaintLine:
+        before, inside, behind = self.responses[shape][place]
         mean = float(before[turn, at] + behind[turn, at]) / 2
         long = float(self.ways[turn, at])
         turns = [other for other in (turn - 1, turn, turn + 1) if 0 <= other < len(TURNS)]
@@ -213,4 +270,4 @@ class _Scan:
         beside = int(there.argmax()) - _SOUGHT
         aside = float(beside) if abs(beside) > _THERE and there.max() > 0.75 * abs(mean) and here < 0.5 * abs(mean) else 0.0
         return FaintLine(np.array([self._point(place, turn, at, 0.0), self._point(place, turn, at, long)]), abs(mean), clear, 1 - here / abs(mean),
-                         (abs(mean) - here) / (spread * float(np.sqrt(STRETCH / long))), aside)
+                         (abs(mean) - here) / (spread * float(np.sqrt(STRETCH / long))), aside, float(_SHAPES[shape][1]))

@@ -527,49 +527,91 @@ FAINT, ENDS, WAYS = "faint", "ends", "ways"
 _ENDING, _SAME_WAY, _KNOWN = 0.4, 12.0, 3
 #: A share missing that none reaches.
 _NOTHING = 1.1
-#: Of faint lines: the part missing from which one is looked at again, and how much more of it must be to count in full; at which the score is a half (and where little is
-#: known of how others go on), and the spreads at which it is.
-_FAINT_FROM, _FAINT_WIDE, _FAINT_HALVES, _FAINT_SURE = 0.4, 0.3, (0.55, 0.65), 2.8
+#: Of faint lines: the part missing from which one is looked at again, and how much more of it must be to count in full; what is there the other way round is another thing: from
+#: how much on it counts less, and over how much; at which the score is a half (and where little is known of how others go on), and the spreads at which it is.
+_FAINT_FROM, _FAINT_WIDE, _OTHER_WAY, _FAINT_HALVES, _FAINT_SURE = 0.4, 0.3, (1.4, 0.5), (0.55, 0.65), 2.8
+#: Up to how uneven a line counts for what it is, and how many spreads more it must be sure of for each such part more.
+_EVEN, _UNEVEN = 0.35, 20.0
 #: How sure a faint edge must be that has no second beside it, as a bar, a track or a kerb has; what it may score else.
-_FAINT_ALONE, _FAINT_MOST = 6.0, 0.45
+_FAINT_ALONE, _FAINT_MOST = 3.0, 0.45
+#: How much surer than the surest that ends by nature.
+_ONCE = 1.2
+#: Bars that run within so many degrees are alike; less of one is missing where it goes on; and so many must be known to say how often such bars end by nature.
+_ALIKE_BARS, _GOES_ON, _BARS_KNOWN = 9.0, 0.35, 4
+#: How far from a bar's middle its own edges lie beside half its width, pixels.
+_OF_A_BAR = 6.0
 
 
 def _gone(line: FaintLine) -> float:
     """By how many spreads less of an edge is there than should be, if it is mostly missing: what nature lays across one leaves some of it."""
-    return line.sure * float(np.clip((line.missing - _FAINT_FROM) / _FAINT_WIDE, 0, 1))
+    other = float(np.clip(1 - (line.missing - _OTHER_WAY[0]) / _OTHER_WAY[1], 0, 1))
+    return line.sure * float(np.clip((line.missing - _FAINT_FROM) / _FAINT_WIDE, 0, 1)) * other
+
+
+def _asked(line: FaintLine, sure: float) -> float:
+    """How sure an uneven line must be where an even one must be so sure."""
+    return sure + _UNEVEN * max(0.0, line.uneven - _EVEN)
 
 
 def _faint_breaks(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, int]], known: list[Break]) -> tuple[list[tuple[float, Break]], np.ndarray]:
-    """Edges seen over their length only that are not there inside, with scores, none that were followed already; and how much of others is missing at untouched places."""
+    """Edges and bars seen over their length only that are not there inside, with scores, none that were followed already; and how much of others is missing at untouched
+    places."""
     def new(line: FaintLine) -> bool:
         middle = line.ends.mean(axis=0)
         for one in known:
+            if one.what == "missing" and one.amount >= HALVES["missing"][0] / 2:
+                continue
             turn = abs(one.angle - line.angle) % 180
             across = np.array([-np.sin(np.radians(one.angle)), np.cos(np.radians(one.angle))])
-            if min(turn, 180 - turn) < 6 and abs(float((middle - one.ends[0]) @ across)) < 10:
+            if min(turn, 180 - turn) < 6 and abs(float((middle - one.ends[0]) @ across)) < 10 + line.width / 2:
                 return False
         return True
 
-    broken = [line for line in faint_lines(luma, area, [(0, 0)])[0] if line.missing > _FAINT_FROM and new(line)]
+    lines = faint_lines(luma, area, [(0, 0)])[0]
+    broken = [line for line in lines if line.missing > _FAINT_FROM and new(line)]
     if not broken:
         return [], np.empty(0)
     # Where things that lie in one line by chance, or lines that nature interrupts, are seen so at untouched places, more is asked for.
-    others = [line for lines in (faint_lines(luma, area, places) if places else []) for line in lines]
-    natural = np.array([_gone(line) for line in others])
+    others = [line for some in (faint_lines(luma, area, places) if places else []) for line in some]
+    natural = np.array([_gone(line) for line in others if not line.width])
+    most = _ONCE * max((_gone(line) for line in others), default=0.0)
     known_well = len(natural) >= 5
     sure = max(_FAINT_SURE, 1.2 * float(np.quantile(natural, 0.95))) if known_well else _FAINT_SURE
-    found = []
-    for line in broken:
-        score = float(score_of(np.array(line.missing), _FAINT_HALVES[not known_well], 0.07)) * float(score_of(np.array(_gone(line)), sure, 0.35))
-        facts: dict[str, Any] = dict(sure=line.sure, ends=tuple(line.ends), contrast=line.contrast, length=line.length, angle=line.angle, paired=True, faint=True)
-        alike = [abs(other.angle - line.angle) % 180 for other in broken if other is not line and other.sure > _FAINT_SURE]
-        if (line.sure < _FAINT_ALONE or not places) and not any(min(turn, 180 - turn) < 8 for turn in alike):
-            # What lies beside its line may well be another; and where no other place says how edges go on here, two that end in one line need not be one.
+    half = _FAINT_HALVES[not known_well]
+    edges, bars = ([line for line in broken if bool(line.width) == wide] for wide in (False, True))
+    whole = [(_bar_gone(bar, lines, others, half), bar) for bar in bars]
+    scored = []
+    for line in edges:
+        score = float(score_of(np.array(line.missing), half, 0.07)) * float(score_of(np.array(_gone(line)), _asked(line, sure), 0.35))
+        paired = any(other.sure > _FAINT_SURE and other.turned(line) < 8 for other in edges if other is not line)
+        if not paired and (line.sure < max(_asked(line, _FAINT_ALONE), most) or not places):
+            # What lies beside its line may well be another, a single one that ends by nature elsewhere is enough to ask for more, and where no other place says how edges go on
+            # here, two that end in one line need not be one.
             score = min(score, 0.45 if line.aside else _FAINT_MOST)
+        scored.append((max([score, *(sure_of for sure_of, bar in whole if _edge_of(line, bar))]), line))
+    # A bar is told by its edges where they are known.
+    scored += [(score, bar) for score, bar in whole if not any(_edge_of(line, bar) for line in edges)]
+    found = []
+    for score, line in scored:
+        facts: dict[str, Any] = dict(sure=line.sure, ends=tuple(line.ends), contrast=line.contrast, length=line.length, angle=line.angle, paired=True, faint=True)
         across = np.array([-np.sin(np.radians(line.angle)), np.cos(np.radians(line.angle))])
         trace = line.ends + line.aside * across if line.aside else np.empty((0, 2))
         found.append((score, Break("offset" if line.aside else "missing", abs(line.aside) if line.aside else float(np.clip(line.missing, 0, 1)), trace=trace, **facts)))
     return found, np.array([float(np.clip(line.missing, 0, 1)) for line in others])
+
+
+def _edge_of(line: FaintLine, bar: FaintLine) -> bool:
+    return line.beside(bar, 8.0) < bar.width / 2 + _OF_A_BAR
+
+
+def _bar_gone(bar: FaintLine, lines: list[FaintLine], others: list[FaintLine], half: float) -> float:
+    """How surely a bar that ends in a fill should go on, 0..1."""
+    if any(other.width and other.missing < _GOES_ON and other.turned(bar) < _ALIKE_BARS for other in lines):
+        # Bars that run alike go on: what ends may be two of them that end in one line.
+        return 0.0
+    alike = [_gone(other) for other in others if other.width and other.turned(bar) < _ALIKE_BARS]
+    nature = float(np.quantile(alike, 0.95)) if len(alike) >= _BARS_KNOWN else 0.0
+    return float(score_of(np.array(bar.missing), half, 0.07)) * float(score_of(np.array(_gone(bar) - nature), _asked(bar, _FAINT_SURE), 0.35))
 
 
 #: For each what: the amount at which the score is a half where nature gives no reason to ask for more, its width, and the unit.
@@ -688,8 +730,8 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
 
 
 #: How far ground must lie aside, or bend to and fro, to bear out one line alone (training photographs: true ones are above 0.8 and 1.0, mistaken ones below 0.2 and 0.65). In busy
-#: ground of which edges turn by so many degrees anyway, a line that swings need not stand out.
-_LIES, _BENDS, _BUSY = 0.5, 0.8, 2.0
+#: ground of which edges turn by so many degrees anyway, less is asked of what a line that swings is part of.
+_LIES, _BENDS, _BUSY, _BENDS_BUSY = 0.5, 0.8, 2.0, 0.3
 #: As what a line that is part of a wave may be taken; and how far ground must bend to and fro for that (of 483 clean readings of photographs none does and has such a line).
 _ASKEW, _BENT = ("offset", "kink", "tilt"), 0.6
 
@@ -697,7 +739,7 @@ _ASKEW, _BENT = ("offset", "kink", "tilt"), 0.6
 def _borne_out(reading: Reading, aside: Displaced | None, waves: Waves | None) -> bool:
     """Whether what one line shows is seen in all that crosses the boundary, or in all that lies inside: one line alone may have been taken for another beside it. That it is
     missing says nothing of the rest; nor does anything where the rest is not known."""
-    lies, bends = aside is None or aside.far >= _LIES, waves is None or waves.far >= _BENDS or waves.turning >= _BUSY
+    lies, bends = aside is None or aside.far >= _LIES, waves is None or waves.far >= (_BENDS_BUSY if waves.turning >= _BUSY else _BENDS)
     what = reading.evidence["what"]
     return lies or (bends and what == "wave") if what in (*_ASKEW, "wave") else True
 
@@ -717,7 +759,7 @@ def _doubted(lines: list[Reading], aside: Displaced | None, waves: Waves | None)
 
 def _displaced(window: Window, found: Displaced) -> Reading:
     """A fill that lies aside or turned as a whole."""
-    score = float(score_of(np.array(found.far if found.within else min(found.far, _ASIDE_HALF - 0.1)), _ASIDE_HALF, _ASIDE_WIDTH))
+    score = float(score_of(np.array(found.far), _ASIDE_HALF, _ASIDE_WIDTH))
     rim, ways = found.crossing.rim, found.crossing.ways
     chosen: list[int] = []
     for at in np.argsort(-np.where(rim.usable, found.gains, -1e3)):
@@ -746,7 +788,7 @@ def _displaced(window: Window, found: Displaced) -> Reading:
                    Measure(f"how much better it would go on if the fill were {'turned' if found.turned else 'moved'}", found.gained, "times natural differences",
                            natural_range(found.nature, NULL)),
                    {"type": "line", "what": "kink" if found.turned else "offset", "whole": True, "lines": lines, "count": len(lines), "contrast": 2.55 * contrast,
-                    "from_both_sides": True, "horizon": False, "shift_px": found.shift.tolist(), "degrees" if found.turned else "amount": amount})
+                    "from_both_sides": True, "horizon": False, "shift_px": found.shift.tolist(), "degrees" if found.turned else "amount": amount, "at_least": not found.within})
 
 
 def _waved(window: Window, found: Waves) -> Reading:
@@ -824,10 +866,10 @@ def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]]) -
     if chance:
         bundles = [bundle for bundle in bundles if bundle not in chance]
         scored = [pair for pair in scored if all(pair[1] is not bundle[0][1] for bundle in chance)] or [(0.0, scored[0][1])]
-    # Where a fill undulates, all in it does: one line that swings among several that run true is one that was mistaken on its way.
+    # Where a fill undulates, all in it does: a line that swings among several that run true is one that was mistaken on its way.
     true = sum(known.what == "offset" and known.paired and max(known.amount, *known.aside[:2]) < _TRULY for known in found)
     if true >= _RUN_TRUE:
-        bundles = [bundle for bundle in bundles if bundle[0][1].what != "wave" or len(bundle) > 1]
+        bundles = [bundle for bundle in bundles if bundle[0][1].what != "wave" or (len(bundle) > 1 and 3 * len(bundle) > true)]
     turned = float(str(courses[0].evidence["degrees"])) if courses and courses[0].score >= 0.5 else 0.0
     if turned and any(bundle[0][1].what in ("tilt", "kink") and abs(bundle[0][1].amount - turned) < 2.0 for bundle in bundles):
         # The lines that tilt or kink are the courses that left their point: one flaw.

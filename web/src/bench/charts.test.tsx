@@ -80,3 +80,11 @@ test("a rim's profile stands over the band of what is natural there, and says wh
   expect(line[0]).toBeGreaterThan(band[0] ?? 0);
   expect(line[2]).toBeLessThan(band[2] ?? 0);
 });
+
+test("a fill that lies farther aside than was sought says at least", () => {
+  const lines = [{ amount: 9, angle: 2 }];
+  const { rerender } = render(<EvidencePlots finding={finding({ type: "line", what: "offset", whole: true, count: 1, from_both_sides: true, amount: 8.9, at_least: true, lines })} />);
+  expect(screen.getByText(/lies at least 9 px aside/)).toBeTruthy();
+  rerender(<EvidencePlots finding={finding({ type: "line", what: "kink", whole: true, count: 1, from_both_sides: true, degrees: 4.2, at_least: false, lines })} />);
+  expect(screen.getByText(/the fill as a whole lies turned by 4°/)).toBeTruthy();
+});

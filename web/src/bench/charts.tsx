@@ -120,7 +120,7 @@ export function DetailChart({ detail }: { detail: Detail }) {
   );
 }
 
-type LineEvidence = { what: LineFlaw; count: number; from_both_sides: boolean; faint?: boolean; horizon?: boolean; whole?: boolean; amount?: number; degrees?: number; vanishing_point?: number[] | null; lines: { amount: number; angle: number }[] };
+type LineEvidence = { what: LineFlaw; count: number; from_both_sides: boolean; faint?: boolean; horizon?: boolean; whole?: boolean; amount?: number; degrees?: number; at_least?: boolean; vanishing_point?: number[] | null; lines: { amount: number; angle: number }[] };
 
 /** Each broken line as it runs: level where it should, aside or gone where it does not. */
 export function LineChart({ evidence }: { evidence: LineEvidence }) {
@@ -147,7 +147,7 @@ export function LineChart({ evidence }: { evidence: LineEvidence }) {
       {undulates
         ? <figcaption className="text-[13px]">edges in the fill bend to and fro, by up to {number(evidence.amount ?? 0)} px; those around it do not; {evidence.count} that show it best</figcaption>
         : evidence.whole
-        ? <figcaption className="text-[13px]">the fill as a whole lies {evidence.what === "kink" ? `turned by ${number(evidence.degrees ?? 0, 1)}°` : `${number(evidence.amount ?? 0, 1)} px aside`}: {evidence.count} places where something crosses its boundary, the clearest first</figcaption>
+        ? <figcaption className="text-[13px]">the fill as a whole lies {evidence.at_least ? "at least " : ""}{evidence.what === "kink" ? `turned by ${number(evidence.degrees ?? 0, 1)}°` : `${number(evidence.amount ?? 0, 1)} px aside`}: {evidence.count} places where something crosses its boundary, the clearest first</figcaption>
         : <figcaption className="text-[13px]">{evidence.count === 1 ? "one line" : `${evidence.count} lines`}, at {some.map((line) => `${Math.round(line.angle)}°`).join(", ")}; {evidence.what === "course" ? "seen inside only" : evidence.faint ? "seen on both sides over its length only" : `followed from ${evidence.from_both_sides ? "both sides" : "one side"}`}{evidence.horizon ? "; level and long enough to be a horizon" : ""}</figcaption>}
     </figure>
   );
