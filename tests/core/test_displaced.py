@@ -126,3 +126,10 @@ def test_a_line_that_nearly_breaks_does_not_hide_what_lies_aside_as_a_whole(monk
         (told[far],) = kind.measure(window, None)
     assert told[1.2].evidence["whole"] and 0.2 < told[1.2].score < 0.5
     assert told[-1.0].evidence["what"] == "missing" and told[-1.0].score == pytest.approx(left, abs=0.002)
+
+
+def test_a_fill_that_lies_farther_aside_than_is_sought_is_told_to_lie_at_least_so_far():
+    finding, _ = line_of(filled(TRUTH, MASK, moved(3, 2)))
+    assert finding.evidence["whole"] and finding.evidence["at_least"] is False
+    finding, _ = line_of(filled(TRUTH, MASK, moved(degrees=10)))
+    assert finding.evidence["whole"] and finding.evidence["what"] == "kink" and finding.evidence["at_least"] and finding.evidence["degrees"] > 9

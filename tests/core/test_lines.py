@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 from builders import disc
 
-from zweiblick_core.kinds.line import ENDS, HALVES, WAYS, Break, Ray, _borne_out, _goes_on_beyond, _in_one_line, _score, _stands, breaks_of, segments_of
+from zweiblick_core.kinds import line as kind
+from zweiblick_core.kinds.line import ENDS, HALVES, WAYS, Break, Ray, _borne_out, _goes_on_beyond, _in_one_line, _once, _score, _stands, breaks_of, segments_of
 from zweiblick_core.kinds.vanishing import Points, departures
 
 AREA = disc((400, 400), 200, 200, 50)
@@ -145,8 +146,38 @@ def test_one_line_alone_is_believed_only_where_the_rest_of_the_fill_says_so_too(
     known = lambda far, **more: None if far is None else SimpleNamespace(far=far, **more)
     alone = SimpleNamespace(evidence={"what": what})
     assert _borne_out(alone, known(lies), known(bends, turning=1.0)) is stands
-    # Where edges bend everywhere, one that does need not stand out.
-    assert _borne_out(alone, known(lies), known(bends, turning=3.0)) is (stands or what == "wave")
+    # Where edges bend everywhere, less is asked of what one that does is part of, but something.
+    assert _borne_out(alone, known(lies), known(bends, turning=3.0)) is (stands or (what == "wave" and bends is not None and bends >= 0.3))
+
+
+def test_what_was_followed_beside_its_line_is_not_told_again_as_missing():
+    def reading(what, faint, *lines):
+        return SimpleNamespace(evidence={"what": what, "faint": faint, "lines": [{"ends": ends, "angle": angle} for ends, angle in lines]})
+
+    level, lower = ([[100.0, 100.0], [200.0, 100.0]], 0.0), ([[100.0, 140.0], [200.0, 140.0]], 0.0)
+    swings, gone, both = reading("wave", False, level), reading("missing", True, ([[98.0, 104.0], [202.0, 100.0]], 178.0)), reading("missing", True, level, lower)
+    assert _once([swings, gone]) == [swings] and _once([gone]) == [gone]
+    # Another line is another flaw.
+    assert _once([swings, both]) == [swings, both] and _once([reading("missing", False, level), swings])[0].evidence["what"] == "missing"
+    # From one side only its way is known by its angle.
+    assert _once([reading("kink", False, ([[100.0, 100.0]], 0.0)), gone])[0].evidence["what"] == "kink"
+    across = reading("wave", False, ([[150.0, 50.0], [150.0, 150.0]], 90.0))
+    assert _once([across, gone]) == [across, gone]
+
+
+def test_two_lines_that_swing_among_six_that_run_true_were_mistaken(monkeypatch):
+    luma = cv2.GaussianBlur(np.random.default_rng(2).normal(120, 6, (400, 400)).astype(np.float32), (0, 0), 1)
+    window = SimpleNamespace(luma_result=luma, lossy=False, mask=AREA, frame=(400, 400), apart=AREA, to_frame=lambda points: np.asarray(points).tolist(),
+                             box_to_frame=lambda *box: list(box))
+    facts = dict(sure=1.0, trace=np.array([[160.0, 180.0], [240.0, 184.0]]), contrast=40.0, length=100.0, angle=0.0, paired=True)
+    line = lambda row, **more: Break(ends=(np.array([150.0, row]), np.array([250.0, row])), **{**facts, **more})
+    swinging = [line(180.0 + 20 * k, what="wave", amount=4.0, aside=(0.0, 4.0, 0.0)) for k in range(2)]
+    for straight, told in ((3, "wave"), (6, None)):
+        found = [*swinging, *(line(100.0 + 10 * k, what="offset", amount=0.0) for k in range(straight))]
+        monkeypatch.setattr(kind, "breaks_of", lambda *_, found=found: found)
+        monkeypatch.setattr(kind, "segments_of", lambda *_: np.empty((0, 4)))
+        standing = [reading.evidence["what"] for reading in kind._by_lines(window, AREA, []) if reading.score >= 0.5]
+        assert standing == ([told] if told else [])
 
 
 @pytest.mark.parametrize(("joint", "gone"), [(-40.0, False), (40.0, False), (0.0, True)])

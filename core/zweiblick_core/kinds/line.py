@@ -559,8 +559,6 @@ def _faint_breaks(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, in
     def new(line: FaintLine) -> bool:
         middle = line.ends.mean(axis=0)
         for one in known:
-            if one.what == "missing" and one.amount >= HALVES["missing"][0] / 2:
-                continue
             turn = abs(one.angle - line.angle) % 180
             across = np.array([-np.sin(np.radians(one.angle)), np.cos(np.radians(one.angle))])
             if min(turn, 180 - turn) < 6 and abs(float((middle - one.ends[0]) @ across)) < 10 + line.width / 2:
@@ -709,7 +707,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
             # Edges that swing away and back are taken for ones that jump, turn or end: together both say more than each.
             waved.score = max(waved.score, *(0.95 * reading.score for reading in lines if reading.score >= 0.5 and reading.evidence["what"] in _ASKEW), 0.0)
         _doubted(lines, aside, found)
-    standing = [reading for reading in ([] if isinstance(lines, Abstention) else lines) if reading.score >= 0.5]
+    standing = _once([reading for reading in ([] if isinstance(lines, Abstention) else lines) if reading.score >= 0.5])
     if not standing:
         hints = [] if isinstance(lines, Abstention) else lines[:1]
         for hint in hints:
@@ -742,6 +740,20 @@ def _borne_out(reading: Reading, aside: Displaced | None, waves: Waves | None) -
     lies, bends = aside is None or aside.far >= _LIES, waves is None or waves.far >= (_BENDS_BUSY if waves.turning >= _BUSY else _BENDS)
     what = reading.evidence["what"]
     return lies or (bends and what == "wave") if what in (*_ASKEW, "wave") else True
+
+
+def _once(standing: list[Reading]) -> list[Reading]:
+    """Without what is seen over its length only to be missing where the same line was followed and lies, turns or swings beside its own."""
+    way = lambda line: np.subtract(line["ends"][1], line["ends"][0]) if len(line["ends"]) > 1 else np.array([np.cos(np.radians(line["angle"])), np.sin(np.radians(line["angle"]))])
+
+    def same(faint: dict[str, Any], other: dict[str, Any]) -> bool:
+        turn = abs(faint["angle"] - other["angle"]) % 180
+        across = np.array([-way(other)[1], way(other)[0]]) / max(float(np.hypot(*way(other))), 1e-6)
+        return min(turn, 180 - turn) < 6 and abs(float((np.mean(faint["ends"], axis=0) - other["ends"][0]) @ across)) < 10
+
+    followed = [line for reading in standing if not reading.evidence.get("faint") for line in reading.evidence["lines"]]
+    kept = [reading for reading in standing if not reading.evidence.get("faint") or not all(any(same(line, other) for other in followed) for line in reading.evidence["lines"])]
+    return kept
 
 
 def _doubted(lines: list[Reading], aside: Displaced | None, waves: Waves | None) -> None:
@@ -841,8 +853,8 @@ def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]]) -
     values = {what: np.array(amounts) for what, amounts in [*nature.items(), (ENDS, [*nature["missing"], *ends])]}
     values[WAYS] = np.array(ways).reshape(-1, 2)
     scored = [(_score(known, values, window.lossy), known) for known in found]
-    # What was followed from one end to the other, and goes on or clearly does not, needs no second look.
-    followed = [known for score, known in scored if known.paired and (score >= 0.5 or known.amount < HALVES[known.what][0] / 2)]
+    # What was followed from one end to the other and goes on needs no second look. What lies or swings beside its line may be another, and its own be gone.
+    followed = [known for known in found if known.paired and known.amount < HALVES[known.what][0] / 2]
     faint, values[FAINT] = _faint_breaks(window.luma_result, area, places, followed)
     scored = sorted([*scored, *faint], key=lambda pair: -pair[0])
     if not scored:
