@@ -8,7 +8,8 @@ import pytest
 from builders import disc, png
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.faint_lines import faint_lines
+from zweiblick_core.kinds import line as kind
+from zweiblick_core.kinds.faint_lines import FaintLine, faint_lines
 from zweiblick_core.kinds.line import _bar_gone, _faint_breaks, _gone
 from zweiblick_core.reading import read
 from zweiblick_core.regions.masks import from_mask
@@ -123,6 +124,18 @@ def test_what_lies_in_a_row_is_uneven_and_counts_for_less():
     assert max(line.uneven for line in told(laid)) < min(line.uneven for line in told(patchy))
     scores = [max((score for score, _ in _faint_breaks(plane.astype(np.float32), AREA, [], [])[0]), default=0.0) for plane in (laid, patchy)]
     assert scores[0] > 0.7 and scores[1] < scores[0]
+
+
+@pytest.mark.parametrize(("uneven", "sure", "stands"), [(0.3, 3.6, True), (0.3, 2.0, False), (0.5, 4.0, False), (0.5, 9.0, True), (0.7, 40.0, False)])
+def test_a_single_line_must_be_the_surer_the_less_even_it_is_and_stands_nowhere_if_it_is_too_uneven(monkeypatch, uneven, sure, stands):
+    line = FaintLine(np.array([[210.0, 250.0], [310.0, 250.0]]), 30.0, 5.0, 0.95, sure, 0.0, uneven=uneven)
+    monkeypatch.setattr(kind, "faint_lines", lambda luma, area, places: [[line]] if places == [(0, 0)] else [[] for _ in places])
+    ((score, _),), _ = _faint_breaks(ground().astype(np.float32), AREA, [(0, 150)], [])
+    assert (score >= 0.5) is stands
+    # Where one ends as surely by nature, that says nothing.
+    monkeypatch.setattr(kind, "faint_lines", lambda luma, area, places: [[line] for _ in places])
+    ((score, _),), _ = _faint_breaks(ground().astype(np.float32), AREA, [(0, 150)], [])
+    assert score < 0.5
 
 
 def test_what_is_there_the_other_way_round_is_another_thing():

@@ -530,8 +530,8 @@ _NOTHING = 1.1
 #: Of faint lines: the part missing from which one is looked at again, and how much more of it must be to count in full; what is there the other way round is another thing: from
 #: how much on it counts less, and over how much; at which the score is a half (and where little is known of how others go on), and the spreads at which it is.
 _FAINT_FROM, _FAINT_WIDE, _OTHER_WAY, _FAINT_HALVES, _FAINT_SURE = 0.4, 0.3, (1.4, 0.5), (0.55, 0.65), 2.8
-#: Up to how uneven a line counts for what it is, and how many spreads more it must be sure of for each such part more.
-_EVEN, _UNEVEN = 0.35, 20.0
+#: Up to how uneven a line counts for what it is, how many spreads more it must be sure of for each such part more, and from where on a single one is none however sure.
+_EVEN, _UNEVEN, _TOO_UNEVEN = 0.35, 20.0, 0.6
 #: How sure a faint edge must be that has no second beside it, as a bar, a track or a kerb has; what it may score else.
 _FAINT_ALONE, _FAINT_MOST = 3.0, 0.45
 #: How much surer than the surest that ends by nature.
@@ -582,7 +582,7 @@ def _faint_breaks(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, in
     for line in edges:
         score = float(score_of(np.array(line.missing), half, 0.07)) * float(score_of(np.array(_gone(line)), _asked(line, sure), 0.35))
         paired = any(other.sure > _FAINT_SURE and other.turned(line) < 8 for other in edges if other is not line)
-        if not paired and (line.sure < max(_asked(line, _FAINT_ALONE), most) or not places):
+        if not paired and (line.uneven > _TOO_UNEVEN or line.sure < max(_asked(line, _FAINT_ALONE), most) or not places):
             # What lies beside its line may well be another, a single one that ends by nature elsewhere is enough to ask for more, and where no other place says how edges go on
             # here, two that end in one line need not be one.
             score = min(score, 0.45 if line.aside else _FAINT_MOST)
