@@ -20,9 +20,10 @@ from .rim_nulls import LEAST_CONTROLS, Controls
 
 #: Farthest displacement sought, pixels; widest turn, degrees.
 FAR, TURN = 9, 10
-#: Each boundary is read in two ways, and what both say is averaged, as chance says it once: distances from the boundary on either side (nearest, deepest), and lightness is
-#: compared less its mean over so many pixels of boundary, since steps of tone are others' matter. What is shown is read in the first.
-_READ = ((2, 7, 31.0), (1, 5, 21.0))
+#: Each boundary is read in three ways, and what all say is averaged, as chance says it once: distances from the boundary on either side (nearest, deepest), and lightness is
+#: compared less its mean over so many pixels of boundary, since steps of tone are others' matter. What lies right at a hard edge says most; a soft one is read farther from it.
+#: What is shown is read in the first.
+_READ = ((1, 5, 21.0), (3, 10, 41.0), (1, 3, 13.0))
 #: Steepest way of an edge against the boundary's normal that is followed, pixels along for one across.
 _STEEP = 1.5
 #: Squared differences count for no more than so many natural ones: one strong edge must not rule.
@@ -168,13 +169,14 @@ class _Gains:
     turn: float
 
 
-def _gains(controls: Controls, way: tuple[int, int, float]) -> _Gains:
-    natural = [crossing_of(controls.strip(rim), rim, way) for rim in controls.placed]
+def _gains(controls: Controls, strips: list[np.ndarray], way: tuple[int, int, float]) -> _Gains:
+    """`strips`: of the boundary, and of each of the controls."""
+    natural = [crossing_of(strip, rim, way) for strip, rim in zip(strips[1:], controls.placed, strict=True)]
     differences = [_differences(one) for one in natural]
     usual = 1.5 * float(np.mean([np.median(one[:, FAR]) for one in differences])) + 0.3
     costs = [np.minimum(one / usual, _MOST) for one in differences]
     nature = np.array([_matched(cost, one)[0] for cost, one in zip(costs, natural, strict=True)])
-    own = crossing_of(controls.strip(controls.rims[0]), controls.rims[0], way)
+    own = crossing_of(strips[0], controls.rims[0], way)
     cost = np.minimum(_differences(own) / usual, _MOST)
     gained, shift, turn = _matched(cost, own)
     explained = gained / max(float(cost[:, FAR].mean()), 1e-6)
@@ -186,7 +188,8 @@ def displaced(controls: Controls) -> Displaced | None:
     """How the fill of the longest boundary lies off its ground; None where too little is known of how things go on here."""
     if len(controls.placed) < LEAST_CONTROLS:
         return None
-    read = [_gains(controls, way) for way in _READ]
+    strips = [controls.strip(rim) for rim in (controls.rims[0], *controls.placed)]
+    read = [_gains(controls, strips, way) for way in _READ]
     far = np.mean([one.far for one in read], axis=0)
     turned = bool(far[1] > far[0])
     shown = read[0]

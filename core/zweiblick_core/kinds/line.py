@@ -675,9 +675,9 @@ def _stands(bundle: list[tuple[float, Break]], known: int) -> bool:
     return what != "kink" and known >= _MANY and bundle[0][0] >= _ALONE
 
 
-#: How far displaced ground must stand out for a half, and the width (of 480 clean readings of photographs one lies above 1.2, at 1.28); how many of its crossings are shown, and
-#: how far to either side, pixels.
-_ASIDE_HALF, _ASIDE_WIDTH = 1.4, 0.25
+#: How far displaced ground must stand out for a half, and the width (of 150 clean readings of photographs, PNG and JPEG, the most is 0.69); how many of its crossings are shown,
+#: and how far to either side, pixels.
+_ASIDE_HALF, _ASIDE_WIDTH = 0.95, 0.13
 _SHOWN, _SHOWN_PX = 12, 14.0
 
 
