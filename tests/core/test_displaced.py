@@ -109,6 +109,9 @@ def test_what_lies_aside_is_read_in_several_ways_and_told_by_their_mean(monkeypa
     # Which of a displacement and a turn it is, is the mean's too; a small displacement shows in either way.
     assert not any(one.turned for one in (both, *alone)) and both.far == pytest.approx(np.mean([one.far for one in alone]))
     assert both.far > 1 and both.shift.tolist() == alone[0].shift.tolist()
+    # What is read far from the boundary counts for so many spreads at most.
+    monkeypatch.setattr(module, "_READ", ((*module._READ[0][:3], 0.5),))
+    assert displaced(controls).far == 0.5
 
 
 @pytest.mark.parametrize(("both_sides", "left"), [(False, 0.001), (True, 0.147)])

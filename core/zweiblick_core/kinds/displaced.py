@@ -22,8 +22,8 @@ from .rim_nulls import LEAST_CONTROLS, Controls
 FAR, TURN = 9, 10
 #: Each boundary is read in three ways, and what all say is averaged, as chance says it once: distances from the boundary on either side (nearest, deepest), and lightness is
 #: compared less its mean over so many pixels of boundary, since steps of tone are others' matter. What lies right at a hard edge says most; a soft one is read farther from it.
-#: What is shown is read in the first.
-_READ = ((1, 5, 21.0), (3, 10, 41.0), (1, 3, 13.0))
+#: And so many spreads it counts at most: things that lie so far apart meet by chance too. What is shown is read in the first.
+_READ = ((1, 5, 21.0, np.inf), (3, 10, 41.0, 1.0), (1, 3, 13.0, np.inf))
 #: Steepest way of an edge against the boundary's normal that is followed, pixels along for one across.
 _STEEP = 1.5
 #: Squared differences count for no more than so many natural ones: one strong edge must not rule.
@@ -86,9 +86,9 @@ class Displaced:
         return bool(mean[FAR] <= mean[(size >= max(1.0, jump - 2)) & (size <= jump + 2)].min(initial=np.inf))
 
 
-def crossing_of(strip: np.ndarray, rim: Rim, way: tuple[int, int, float] = _READ[0]) -> Crossing:
+def crossing_of(strip: np.ndarray, rim: Rim, way: tuple[int, int, float, float] = _READ[0]) -> Crossing:
     """From a strip (n, 2 * REACH + 1, 3) of CIELAB, read in one of the ways of `_READ`."""
-    (near, deep, even), n, pad = way, len(strip), 40
+    (near, deep, even, _), n, pad = way, len(strip), 40
     index = np.arange(-pad, n + pad)
     index = index % n if rim.closed else np.clip(index, 0, n - 1)
     wide = np.ascontiguousarray(strip[..., 0][index, REACH - deep - 1:REACH + deep + 2])
@@ -169,7 +169,7 @@ class _Gains:
     turn: float
 
 
-def _gains(controls: Controls, strips: list[np.ndarray], way: tuple[int, int, float]) -> _Gains:
+def _gains(controls: Controls, strips: list[np.ndarray], way: tuple[int, int, float, float]) -> _Gains:
     """`strips`: of the boundary, and of each of the controls."""
     natural = [crossing_of(strip, rim, way) for strip, rim in zip(strips[1:], controls.placed, strict=True)]
     differences = [_differences(one) for one in natural]
@@ -181,7 +181,7 @@ def _gains(controls: Controls, strips: list[np.ndarray], way: tuple[int, int, fl
     gained, shift, turn = _matched(cost, own)
     explained = gained / max(float(cost[:, FAR].mean()), 1e-6)
     far = np.array([float(excess(np.array(gained[k]), nature[:, k], _FLOORS[k])) for k in (0, 1)]) * np.minimum(1.0, explained / _SHARE)
-    return _Gains(own, cost, gained, nature, far, shift, turn)
+    return _Gains(own, cost, gained, nature, np.minimum(far, way[3]), shift, turn)
 
 
 def displaced(controls: Controls) -> Displaced | None:
