@@ -257,12 +257,22 @@ def _quarter(pixels: np.ndarray) -> np.ndarray:
 
 def share_of(mask: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     """How much of each place of (width, height) is True in a bool mask of at least that size, uint8 0..255; by whole blocks first, which is quick."""
-    plane: np.ndarray = mask.view(np.uint8) * np.uint8(255)
-    block = max(1, min(plane.shape[0] // size[1], plane.shape[1] // size[0]))
-    if block > 1:
-        height, width = plane.shape[0] // block * block, plane.shape[1] // block * block
-        plane = cv2.resize(plane[:height, :width], (width // block, height // block), interpolation=cv2.INTER_AREA)
+    block = max(1, min(mask.shape[0] // size[1], mask.shape[1] // size[0]))
+    rows, columns = mask.shape[0] // block, mask.shape[1] // block
+    plane = np.full((rows, columns), 255, np.uint8)
+    # Most masks are True all over but for a region or two: only there is anything to count.
+    here = _blocks(~mask[:rows * block, :columns * block].all(axis=1), block)
+    there = _blocks(~mask[here.start * block:here.stop * block, :columns * block].all(axis=0), block)
+    if there.stop:
+        part = mask[here.start * block:here.stop * block, there.start * block:there.stop * block].view(np.uint8) * np.uint8(255)
+        plane[here, there] = cv2.resize(part, (there.stop - there.start, here.stop - here.start), interpolation=cv2.INTER_AREA)
     return plane if plane.shape[1::-1] == size else cv2.resize(plane, size, interpolation=cv2.INTER_AREA)
+
+
+def _blocks(some: np.ndarray, block: int) -> slice:
+    """The blocks from the first to the last of some (bool) places in a row; slice(0, 0) for none."""
+    at = np.flatnonzero(some)
+    return slice(int(at[0]) // block, int(at[-1]) // block + 1) if len(at) else slice(0, 0)
 
 
 def shrunk(pixels: np.ndarray, size: tuple[int, int]) -> np.ndarray:

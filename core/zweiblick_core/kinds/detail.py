@@ -152,43 +152,11 @@ def _boxed(plane: np.ndarray) -> np.ndarray:
     return cv2.sepFilter2D(cells, -1, _SOFT, _SOFT, borderType=cv2.BORDER_CONSTANT)
 
 
-@dataclass(frozen=True)
-class Planes:
-    """Full resolution planes that cells average; all float32 (height, width)."""
-
-    products: tuple[tuple[np.ndarray, np.ndarray, np.ndarray], ...]
-    noise: np.ndarray
-    coarse: np.ndarray
-    luma: np.ndarray
-    a: np.ndarray
-    b: np.ndarray
-    square: np.ndarray
-
-    def within(self, crop: tuple[slice, slice]) -> Planes:
-        some = lambda plane: plane[crop]
-        return Planes(tuple((some(x), some(y), some(z)) for x, y, z in self.products), *(some(plane) for plane in (self.noise, self.coarse, self.luma, self.a, self.b,
-                self.square)))
-
-
 def _products(luma: np.ndarray, sigma: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Of the gradient behind a blur: xx, yy, xy."""
     smooth = cv2.GaussianBlur(luma, (0, 0), sigma)
     gx, gy = cv2.Sobel(smooth, cv2.CV_32F, 1, 0, scale=0.125), cv2.Sobel(smooth, cv2.CV_32F, 0, 1, scale=0.125)
     return gx * gx, gy * gy, gx * gy
-
-
-def planes_of(window: Window) -> Planes:
-    luma = window.luma_result
-    products = []
-    for sigma in (*SCALES, BETWEEN):
-        products.append(_products(luma, sigma))
-    small = cv2.resize(luma, None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA)
-    smooth = cv2.GaussianBlur(small, (0, 0), 1.5)
-    gx, gy = cv2.Sobel(smooth, cv2.CV_32F, 1, 0, scale=0.03125), cv2.Sobel(smooth, cv2.CV_32F, 0, 1, scale=0.03125)
-    coarse = cv2.resize(gx * gx + gy * gy, luma.shape[::-1], interpolation=cv2.INTER_LINEAR)
-    lab = window.lab_result
-    a, b = np.ascontiguousarray(lab[..., 1]), np.ascontiguousarray(lab[..., 2])
-    return Planes(tuple(products), finest_of(luma), coarse, luma, a, b, a * a + b * b)
 
 
 def boxed_means(area: np.ndarray) -> tuple[Callable[[np.ndarray], np.ndarray], np.ndarray]:
@@ -235,21 +203,90 @@ def _noise(mean: np.ndarray) -> np.ndarray:
     return 2 * np.log(mean + 0.05)
 
 
-def cells_of(planes: Planes, area: np.ndarray) -> Cells:
-    """Average planes over soft boxes, using only pixels of `area` (bool)."""
-    mean, share = boxed_means(area)
-    structure: list[np.ndarray] = []
-    way = np.zeros((*share.shape, 2), np.float32)
-    for number, products in enumerate(planes.products):
-        xx, yy, xy = (mean(plane) for plane in products)
-        structure += _eigenvalues(xx, yy, xy)
-        if number == 1:
-            way = np.stack([(xx - yy), 2 * xy], -1) / (xx + yy + 0.05)[..., None]
-    a, b = mean(planes.a), mean(planes.b)
-    both = np.stack(structure, -1)
-    spread = np.sqrt(np.maximum(mean(planes.square) - a * a - b * b, 0))
-    return Cells(np.ascontiguousarray(both[..., 0:2 * len(SCALES):2]), _noise(mean(planes.noise)), mean(planes.luma) / 255.0, np.log(mean(planes.coarse) + _SMALL),
-                 np.stack([a, b], -1), spread, way, share, both)
+#: Planes are made in tiles of so many pixels, which a processor keeps near it; gradients behind the widest blur reach so far beyond one.
+_TILE, _BEYOND = (128, 512), 12
+#: How many planes are averaged: three products at each of four blurs, the finest detail, brightness, two colours and their square, coarse detail; then the area itself.
+_COUNT = 3 * (len(SCALES) + 1) + 6
+
+
+def cells_of(window: Window, areas: list[tuple[tuple[int, int], np.ndarray]]) -> list[Cells]:
+    """The result averaged over soft boxes, seen through each of some areas.
+
+    Args:
+        areas: (row, column) of a corner in the window, whole cells, and a bool array of the pixels from there that are used.
+    """
+    luma, lab = window.luma_result, window.lab_result
+    small = cv2.resize(luma, None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA)
+    smooth = cv2.GaussianBlur(small, (0, 0), 1.5)
+    gx, gy = cv2.Sobel(smooth, cv2.CV_32F, 1, 0, scale=0.03125), cv2.Sobel(smooth, cv2.CV_32F, 0, 1, scale=0.03125)
+    coarse = cv2.resize(gx * gx + gy * gy, luma.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    sums = [np.zeros((_COUNT + 1, -(-area.shape[0] // STRIDE), -(-area.shape[1] // STRIDE)), np.float32) for _, area in areas]
+    for top in range(0, luma.shape[0], _TILE[0]):
+        for left in range(0, luma.shape[1], _TILE[1]):
+            bottom, right = min(top + _TILE[0], luma.shape[0]), min(left + _TILE[1], luma.shape[1])
+            touched = []
+            for (row, column), area in areas:
+                y0, x0, y1, x1 = max(top, row), max(left, column), min(bottom, row + area.shape[0]), min(right, column + area.shape[1])
+                touched.append((y0, x0, y1, x1, area[y0 - row:y1 - row, x0 - column:x1 - column]) if y0 < y1 and x0 < x1 else None)
+            if not any(part is not None and part[-1].any() for part in touched):
+                continue
+            planes = _planes(luma, lab, coarse, (top, left, bottom, right))
+            for part, ((row, column), _), summed in zip(touched, areas, sums, strict=True):
+                if part is None or not part[-1].any():
+                    continue
+                y0, x0, y1, x1, area = part
+                crop = (slice(y0 - top, y1 - top), slice(x0 - left, x1 - left))
+                rows, columns = -(-(y1 - y0) // STRIDE), -(-(x1 - x0) // STRIDE)
+                there = summed[:, (y0 - row) // STRIDE:(y0 - row) // STRIDE + rows, (x0 - column) // STRIDE:(x0 - column) // STRIDE + columns]
+                # Beyond the last pixels lies nothing.
+                held = np.zeros((rows * STRIDE, columns * STRIDE), np.float32)
+                masked = held[:y1 - y0, :x1 - x0]
+                masked[:] = area
+                there[_COUNT] = cv2.resize(held, (columns, rows), interpolation=cv2.INTER_AREA)
+                whole = masked.shape == held.shape and bool(area.all())
+                for k, plane in enumerate(planes):
+                    if whole:
+                        there[k] = cv2.resize(plane[crop], (columns, rows), interpolation=cv2.INTER_AREA)
+                        continue
+                    np.multiply(plane[crop], area, out=masked)
+                    there[k] = cv2.resize(held, (columns, rows), interpolation=cv2.INTER_AREA)
+    return [_cells(summed) for summed in sums]
+
+
+def _planes(luma: np.ndarray, lab: np.ndarray, coarse: np.ndarray, tile: tuple[int, int, int, int]) -> list[np.ndarray]:
+    """All `_COUNT` planes of a tile (top, left, bottom, right), float32 (height, width) each."""
+    top, left, bottom, right = tile
+    wide = luma[max(0, top - _BEYOND):bottom + _BEYOND, max(0, left - _BEYOND):right + _BEYOND]
+    inner = (slice(min(top, _BEYOND), min(top, _BEYOND) + bottom - top), slice(min(left, _BEYOND), min(left, _BEYOND) + right - left))
+    found = [plane[inner] for sigma in (*SCALES, BETWEEN) for plane in _products(wide, sigma)]
+    a, b = (np.ascontiguousarray(lab[top:bottom, left:right, channel]) for channel in (1, 2))
+    return [*found, finest_of(wide)[inner], luma[top:bottom, left:right], a, b, a * a + b * b, coarse[top:bottom, left:right]]
+
+
+def _cells(summed: np.ndarray) -> Cells:
+    """Cells of plain means (`_COUNT` + 1, rows, columns): each spread to its neighbours, and divided by what of it was seen."""
+    *planes, share = (cv2.sepFilter2D(plane, -1, _SOFT, _SOFT, borderType=cv2.BORDER_CONSTANT) for plane in summed)
+    safe = np.maximum(share, 1e-6)
+    means = [plane / safe for plane in planes]
+    products, (noise, level, a, b, square, coarse) = means[:-6], means[-6:]
+    structure = np.stack([value for k in range(0, len(products), 3) for value in _eigenvalues(*products[k:k + 3])], -1)
+    xx, yy, xy = products[3:6]
+    way = np.stack([(xx - yy), 2 * xy], -1) / (xx + yy + 0.05)[..., None]
+    spread = np.sqrt(np.maximum(square - a * a - b * b, 0))
+    return Cells(np.ascontiguousarray(structure[..., 0:2 * len(SCALES):2]), _noise(noise), level / 255.0, np.log(coarse + _SMALL), np.stack([a, b], -1), spread, way, share,
+                 structure)
+
+
+def streaks(window: Window, pixels: np.ndarray) -> tuple[float, float]:
+    """How much of the result's detail within some pixels (uint8 like the window) runs one way, 0..1, and along which angle, degrees 0..180."""
+    if not pixels.any():
+        return 0.0, 90.0
+    x, y, w, h = cv2.boundingRect(pixels)
+    part = (slice(max(0, y - _BEYOND), y + h + _BEYOND), slice(max(0, x - _BEYOND), x + w + _BEYOND))
+    here = pixels[part].astype(bool)
+    xx, yy, xy = (float(plane[here].mean()) for plane in _products(window.luma_result[part], SCALES[1]))
+    trace = xx + yy
+    return float(np.hypot(xx - yy, 2 * xy) / trace) if trace > 1e-9 else 0.0, float(np.degrees(0.5 * np.arctan2(2 * xy, xx - yy)) + 90) % 180
 
 
 def ground_of(window: Window) -> Ground | str:
@@ -267,15 +304,11 @@ def _ground(window: Window) -> Ground | str:
     outside = ~window.apart
     if outside.sum() < 60 * STRIDE * STRIDE:
         return "too little untouched picture around the region to know how much detail belongs here"
-    planes = planes_of(window)
-    window.shared["planes"] = planes
-    around = cells_of(planes, outside)
-    known = around.share > 0.5
     ys, xs = np.flatnonzero(inner.any(1)), np.flatnonzero(inner.any(0))
     top, left = int(ys[0]) // STRIDE * STRIDE, int(xs[0]) // STRIDE * STRIDE
     crop = (slice(top, int(ys[-1]) + 1), slice(left, int(xs[-1]) + 1))
-    fill = cells_of(planes.within(crop), inner[crop])
-    inside = fill.share > 0.35
+    around, fill = cells_of(window, [((0, 0), outside), ((top, left), inner[crop])])
+    known, inside = around.share > 0.5, fill.share > 0.35
     corner = (top // STRIDE, left // STRIDE)
     rows, columns = (min(inside.shape[k], known.shape[k] - corner[k]) for k in (0, 1))
     fill = Cells(*(value[:rows, :columns] for value in vars(fill).values()))
@@ -287,11 +320,11 @@ def _ground(window: Window) -> Ground | str:
     controls, squares = _controls(window, inner, outside, known, inside, corner)
     seen = {}
     if float(fill.share[inside].mean()) < THIN:
-        own = inner[crop]
+        own, laid = inner[crop], []
         for row, column in controls:
-            there = (slice(row * STRIDE, row * STRIDE + own.shape[0]), slice(column * STRIDE, column * STRIDE + own.shape[1]))
-            part = outside[there]
-            cells = cells_of(planes.within(there), own[:part.shape[0], :part.shape[1]] & part)
+            part = outside[row * STRIDE:row * STRIDE + own.shape[0], column * STRIDE:column * STRIDE + own.shape[1]]
+            laid.append(((row * STRIDE, column * STRIDE), own[:part.shape[0], :part.shape[1]] & part))
+        for (row, column), cells in zip(controls, cells_of(window, laid), strict=True):
             if cells.share.shape[0] >= rows and cells.share.shape[1] >= columns:
                 seen[row, column] = Cells(*(value[:rows, :columns] for value in vars(cells).values()))
         controls = list(seen) if len(seen) >= LEAST_CONTROLS else controls
@@ -356,29 +389,30 @@ def carried(values: np.ndarray, known: np.ndarray, without: np.ndarray, directio
             and setts is as smooth as it is to its left and right, and no more is asked of it.
 
     Returns:
-        The crop's values, and the crop.
+        The values of the smallest box around `without`, and that box.
     """
     rows, columns = np.flatnonzero(without.any(1)), np.flatnonzero(without.any(0))
+    gap = (slice(int(rows[0]), int(rows[-1]) + 1), slice(int(columns[0]), int(columns[-1]) + 1))
     # The middle of a wide gap is far from anything known: there what lies farther off must be asked too.
-    wide = directions and max(int(rows[-1]) - int(rows[0]), int(columns[-1]) - int(columns[0])) > NEAR
+    wide = directions and max(one.stop - one.start for one in gap) > NEAR + 1
     near = 3 * NEAR if wide else NEAR
-    here = (slice(max(0, int(rows[0]) - near), int(rows[-1]) + 1 + near), slice(max(0, int(columns[0]) - near), int(columns[-1]) + 1 + near))
-    part, weight = values[here], (known[here] & ~without[here]).astype(np.float32)
+    around = tuple(slice(max(0, one.start - near), one.stop + near) for one in gap)
+    inner = tuple(slice(one.start - whole.start, one.stop - whole.start) for one, whole in zip(gap, around, strict=True))
+    part, weight = values[around], (known[around] & ~without[around]).astype(np.float32)
     overall = part[weight > 0].mean(axis=0) if (weight > 0).any() else values[known].mean(axis=0)
-    weighted = np.ascontiguousarray((part * weight[..., None]).astype(np.float32))
+    weighted = np.ascontiguousarray(part * weight[..., None], np.float32)
     found: list[np.ndarray] = []
     for across, down in ((1.0, 1.0), (1.0, 0.0), (0.0, 1.0))[: 3 if directions else 1]:
-        value, settled = np.zeros(part.shape, np.float32), np.zeros(weight.shape, np.float32)
+        value, settled = np.zeros(part[inner].shape, np.float32), np.zeros(weight[inner].shape, np.float32)
         for sigma in (1.5, 4.0, 12.0, 40.0)[: 4 if wide else 3]:
             sx, sy = max(0.6, sigma * across), max(0.6, sigma * down)
-            reached, blurred = broadly(weight, sx, sy), broadly(weighted, sx, sy).reshape(part.shape)
+            reached, blurred = broadly(weight, sx, sy)[inner], broadly(weighted, sx, sy).reshape(part.shape)[inner]
             share = np.clip(reached * 5, 0, 1) * (1 - settled)
-            blurred *= (share / np.maximum(reached, 1e-5))[..., None]
-            value += blurred
+            value += blurred * (share / np.maximum(reached, 1e-5))[..., None]
             settled += share
         # Where nothing lies in that direction, it has no say.
         found.append(value + (1 - settled)[..., None] * (overall if across and down else np.maximum(found[0], overall)))
-    return (np.min(found, axis=0) if directions else found[0]), here
+    return (np.min(found, axis=0) if directions else found[0]), gap
 
 
 def missing_by_size(window: Window, ground: Ground, cells: np.ndarray) -> list[float]:
@@ -421,15 +455,16 @@ def sparser(window: Window, pixels: np.ndarray, score: float) -> float:
     if score < 0.5 or here.sum() < 0.5 * window.filled.sum():
         # A fill is denoised as a whole; where only a part lacks detail, strong places beside it would look like edges that were kept.
         return 0.0
-    planes: Planes = window.shared["planes"]
     x, y, w, h = cv2.boundingRect(pixels)
     part = (slice(max(0, y - 80), y + h + 80), slice(max(0, x - 80), x + w + 80))
     near = ~(window.elsewhere | window.filled)[part]
     if near.sum() < 400:
         return 0.0
 
+    finest = finest_of(window.luma_result[part])
+
     def spread(area: np.ndarray) -> float:
-        values = planes.noise[part][area]
+        values = finest[area]
         middle, high = np.percentile(values[:: max(1, len(values) // 20_000)] ** 2 * 6, [50, 95])
         return float(np.log((high + 0.3) / (middle + 0.3)))
 

@@ -33,7 +33,7 @@ _SHARE = 0.2
 #: Least spreads of what matching gains by nature, in natural squared differences: by a displacement, by a turn.
 _FLOORS = (0.2, 0.18)
 #: About so many places of a long boundary are matched.
-_PLACES = 800
+_PLACES = 500
 _LAGS = np.arange(-FAR, FAR + 1)
 _SHIFTS = np.array([(dx, dy) for dx in _LAGS for dy in _LAGS if dx * dx + dy * dy <= FAR * FAR])
 _TURNS = np.radians(np.arange(-TURN, TURN + 0.1, 1.0))

@@ -126,11 +126,9 @@ def segments_of(luma: np.ndarray, area: np.ndarray) -> np.ndarray:
 
 def _patch(luma: np.ndarray, start: np.ndarray, toward: np.ndarray, first: float, count: int) -> np.ndarray:
     """Luma along and across a line: (count, 2 * ACROSS + 1)."""
-    along = (first + np.arange(count, dtype=np.float32))[:, None]
-    across = np.arange(-ACROSS, ACROSS + 1, dtype=np.float32)[None, :]
-    x = start[0] + along * toward[0] - across * toward[1]
-    y = start[1] + along * toward[1] + across * toward[0]
-    return cv2.remap(luma, x.astype(np.float32), y.astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    (x, y), (dx, dy) = start, toward
+    matrix = np.array([[-dy, dx, x + first * dx + ACROSS * dy], [dx, dy, y + first * dy - ACROSS * dx]])
+    return cv2.warpAffine(luma, matrix, (2 * ACROSS + 1, count), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
 
 
 def _sought(rows: np.ndarray, template: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

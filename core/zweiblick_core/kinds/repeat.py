@@ -73,7 +73,7 @@ def agreement(first: np.ndarray, second: np.ndarray) -> float:
 
 
 def _variance(plane: np.ndarray) -> float:
-    """What `np.var` gives for float32 (height, width), in one pass."""
+    """What `np.var` gives for float32 (height, width) or (n,), in one pass."""
     return float(cv2.meanStdDev(plane)[1][0, 0]) ** 2
 
 
@@ -116,8 +116,8 @@ def plain_agreement(first: np.ndarray, second: np.ndarray, steep: np.ndarray, in
     rank = int(0.4 * (steep.size - 1))
     flat = steep <= np.partition(steep.ravel(), rank)[rank]
     a, b = first[flat], second[flat]
-    power = float(a.var() + b.var())
-    return (1.0 - float((a - b).var()) / power if power > 1e-6 else 0.0), float(min(a.std(), b.std()))
+    own, other = _variance(a), _variance(b)
+    return (1.0 - _variance(a - b) / (own + other) if own + other > 1e-6 else 0.0), float(np.sqrt(min(own, other)))
 
 
 #: By how much two places must agree more than a place with what lies beside it (training photographs: copies agree with that by .4 at most, what was taken for one along
@@ -142,12 +142,12 @@ def _best(fine: np.ndarray, steep: np.ndarray, band: Searched, mirrored_band: Se
     """The best verified counterpart of the tile at `at`; None if the tile is too near empty. `filled`: of a tile of the fill only what lies in it is compared."""
     x, y = at
     tile = fine[y:y + side, x:x + side]
-    if tile.shape != (side, side) or tile.std() < _EMPTY:
+    if tile.shape != (side, side) or _variance(tile) < _EMPTY ** 2:
         return None
     half = side // 2
     hx, hy = x // 2, y // 2
     template = band.plane[hy:hy + half, hx:hx + half]
-    if template.shape != (half, half) or template.std() < 1e-3:
+    if template.shape != (half, half) or _variance(template) < 1e-6:
         return None
     template = template - template.mean()
     best: Match | None = None
@@ -222,12 +222,13 @@ def _grain_again(fine: np.ndarray, filled: np.ndarray, quarters: tuple[int, ...]
         worth = cv2.boxFilter(coarse, -1, (own, own), borderType=cv2.BORDER_CONSTANT) * cv2.boxFilter(1 - coarse, -1, (far, far), borderType=cv2.BORDER_CONSTANT)
         _, _, _, (cx, cy) = cv2.minMaxLoc(worth)
         x, y = (int(np.clip(8 * at + 4 - side // 2, low, low + long - side)) for at, low, long in ((cx, x, w), (cy, y, h)))
-    template, elsewhere = (fine * inside)[y:y + side, x:x + side], fine * (1 - inside)
+    top, left = max(0, y - REACH), max(0, x - REACH)
+    around = (slice(top, y + side + REACH), slice(left, x + side + REACH))
+    template, elsewhere = fine[y:y + side, x:x + side] * inside[y:y + side, x:x + side], fine[around] * (1 - inside[around])
     found = []
     for turns, mirrored in [*((some, False) for some in quarters), *([(0, True)] if 0 in quarters else [])]:
         wanted = np.ascontiguousarray(np.rot90(template[:, ::-1] if mirrored else template, turns))
-        top, left = max(0, y - REACH), max(0, x - REACH)
-        match = cv2.matchTemplate(elsewhere[top:y + side + REACH, left:x + side + REACH], wanted, cv2.TM_CCORR)
+        match = cv2.matchTemplate(elsewhere, wanted, cv2.TM_CCORR)
         spread = float(match.std()) + 1e-6
         for _ in range(_FEW):
             _, peak, _, (px, py) = cv2.minMaxLoc(match)
@@ -241,7 +242,7 @@ def _grain_again(fine: np.ndarray, filled: np.ndarray, quarters: tuple[int, ...]
 def _proposed(fine: np.ndarray, steep: np.ndarray, at: tuple[int, int], side: int, again: list[Again], best: Match | None, filled: np.ndarray) -> Match | None:
     """The likest of a tile's best counterpart so far and of those that lie with it where grain lies again."""
     tile, inside = fine[at[1]:at[1] + side, at[0]:at[0] + side], _part_of(filled, at, side)
-    if tile.shape != (side, side) or tile.std() < _EMPTY:
+    if tile.shape != (side, side) or _variance(tile) < _EMPTY ** 2:
         return best
     for one in again:
         right = one.at[0] + one.side - at[0] - side if one.mirrored else at[0] - one.at[0]
@@ -348,12 +349,12 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     # A mirrored copy is seen in every other tile as well as in each.
     many = len(tiles) > 16
     again = _grain_again(fine, window.filled, (0,), _STANDS_OUT)
-    mirrored_at = [None if many and number % 2 else mirrored for number in range(len(tiles))]
-    matches = [match for at, flipped in zip(tiles, mirrored_at, strict=True)
-               if (match := _proposed(fine, steep, at, side, again, _best(fine, steep, searched, flipped, at, side, window.filled), window.filled))]
+    flipped_for = lambda number: None if many and number % 2 else mirrored
+    matches = [match for number, at in enumerate(tiles)
+               if (match := _proposed(fine, steep, at, side, again, _best(fine, steep, searched, flipped_for(number), at, side, window.filled), window.filled))]
     if not matches:
         return Abstention("the fill holds no grain or detail by which a copy could be told")
-    found = [match for at in _control_tiles(window, side) if (match := _best(fine, steep, searched, mirrored, at, side))]
+    found = [match for number, at in enumerate(_control_tiles(window, side)) if (match := _best(fine, steep, searched, flipped_for(number), at, side))]
     controls = np.array([match.agreement for match in found if not _touches(window, match)])
     if len(controls) < LEAST_CONTROLS:
         return Abstention("too little untouched picture around the region to know how alike things are here")
@@ -470,7 +471,7 @@ def _quarters(band: Searched, tiles: list[tuple[int, int]], side: int) -> list[t
         if min(hx, hy) < 0:
             continue
         template = band.plane[hy:hy + half, hx:hx + half]
-        if template.shape != (half, half) or template.std() < 1e-3:
+        if template.shape != (half, half) or _variance(template) < 1e-6:
             continue
         template = template - template.mean()
         top, left = max(0, hy - reach), max(0, hx - reach)

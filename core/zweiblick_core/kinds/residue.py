@@ -21,7 +21,7 @@ from ..calibrate import score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
-from .detail import outlined
+from .detail import broadly, outlined
 
 NULL = "lag"
 #: Ghost: lags that make the null, pixels, and the least area of replaced pixels.
@@ -36,6 +36,8 @@ BESIDE, LEAST_BIT = 10, 5
 #: Regions wider and taller than this are examined at half the size, pixels.
 LARGE = 420
 _BIT_HALF, _BIT_WIDTH = 2.6, 0.6
+#: Of a window of more pixels some are enough to know what is usual.
+_MANY = 600_000
 
 
 def nearby(window: Window) -> Window:
@@ -115,9 +117,9 @@ def bits_of(window: Window, changed: np.ndarray) -> Bits | None:
         return None
     before: np.ndarray = np.linalg.norm(o_kept - o_gone, axis=2)
     after: np.ndarray = np.linalg.norm(r_kept - r_gone, axis=2)
-    likely = _likeness(window, crop, border, r_kept, gone, o)
-    natural = _usual_step(window)
-    value: np.ndarray = np.where(border, np.maximum(0, after - 1.6 * before) / natural * likely, 0).astype(np.float32)
+    # Where no step is left there is nothing that could be the thing's.
+    left = np.where(border, np.maximum(0, after - 1.6 * before), 0)
+    value: np.ndarray = (left / _usual_step(window) * _likeness(window, crop, left > 0, r_kept, gone, o)).astype(np.float32)
     if kept.shape != full.shape:
         size = full.shape[::-1]
         value, after = (cv2.resize(plane.astype(np.float32), size, interpolation=cv2.INTER_NEAREST) for plane in (value, after))
@@ -129,24 +131,31 @@ def bits_of(window: Window, changed: np.ndarray) -> Bits | None:
 def _usual_step(window: Window) -> float:
     """Typical CIELAB step between neighbouring small patches of the surroundings; worked out once."""
     if "usual step" not in window.shared:
-        lab = cv2.GaussianBlur(window.lab_original, (0, 0), 1.6)[::3, ::3]
-        away = (~window.elsewhere)[::3, ::3]
-        apart = np.linalg.norm(lab[:, 1:] - lab[:, :-1], axis=2)[away[:, 1:] & away[:, :-1]]
+        # Of a large window some strips of rows are enough.
+        height = window.mask.shape[0]
+        strips = [slice(top, top + 48) for top in range(0, height, 144)] if window.mask.size > _MANY else [slice(0, height)]
+        found = []
+        for rows in strips:
+            lab, away = cv2.GaussianBlur(window.lab_original[rows], (0, 0), 1.6)[::3, ::3], (~window.elsewhere[rows])[::3, ::3]
+            found.append(np.linalg.norm(lab[:, 1:] - lab[:, :-1], axis=2)[away[:, 1:] & away[:, :-1]])
+        apart = np.concatenate(found)
         window.shared["usual step"] = max(1.5, float(np.percentile(apart, 70))) if apart.size > 50 else 3.0
     return float(window.shared["usual step"])
 
 
-def _likeness(window: Window, crop: tuple[slice, slice], border: np.ndarray, colour: np.ndarray, gone: np.ndarray, original: np.ndarray) -> np.ndarray:
-    """1 where a kept pixel looks like the thing, 0 where it looks like what lies around, by the nearest colour of each (CIELAB)."""
-    out = np.zeros(border.shape, np.float32)
+def _likeness(window: Window, crop: tuple[slice, slice], some: np.ndarray, colour: np.ndarray, gone: np.ndarray, original: np.ndarray) -> np.ndarray:
+    """1 where one of some (bool) kept pixels looks like the thing, 0 where it looks like what lies around, by the nearest colour of each (CIELAB)."""
+    out = np.zeros(some.shape, np.float32)
+    ys, xs = np.nonzero(some)
+    if not len(ys):
+        return out
     rng = np.random.default_rng(20264)
-    ys, xs = np.nonzero(border)
     thing = original[cv2.erode(gone.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(bool)]
     if len(thing) < 20:
         thing = original[gone]
     distance = cv2.distanceTransform((~window.mask).astype(np.uint8), cv2.DIST_L2, 3)
     # Raw, not evened out: a dark joint between boards is a colour of the surroundings too. Of a large window every other pixel is more than enough.
-    every = 2 if window.mask.size > 600_000 else 1
+    every = 2 if window.mask.size > _MANY else 1
     away = distance[::every, ::every]
     around = window.lab_original[::every, ::every][(away > BESIDE + 2) & (away < 120) & ~window.elsewhere[::every, ::every]]
     if len(around) < 50 or len(thing) < 5:
@@ -310,7 +319,8 @@ def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
     peak = float((here[:, 0] if by_light >= by_all else joined[0]).max())
     (bx, by, bw, bh), ring = outlined(window, shown.astype(np.uint8))
     alpha = float(np.clip(peak, 0, 1))
-    contrast = float(np.std((window.lab_original[..., 0] - cv2.GaussianBlur(window.lab_original[..., 0], (0, 0), 8.0))[area]))
+    light = np.ascontiguousarray(window.lab_original[crop][..., 0])
+    contrast = float(np.std((light - broadly(light, 8.0, 8.0))[area[crop]]))
     bands = tuple((2.0 ** -k, alpha * contrast, 0.0) for k in (2, 3, 4))
     return Reading("residue", float(score_of(np.array(sure), half, _GHOST_WIDTH)), window.box_to_frame(bx, by, bw, bh), window.to_frame(ring),
                    Signal(bands, float(max(bw, bh)), float(area.sum())),

@@ -25,7 +25,6 @@ from .detail import (
     STRIDE,
     Cells,
     Ground,
-    Planes,
     carried,
     common_elsewhere,
     ground_of,
@@ -39,6 +38,7 @@ from .detail import (
     predicted,
     regressed,
     sparser,
+    streaks,
     tellable,
     uncommon,
     without_of,
@@ -156,17 +156,16 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         told &= ~whole | narrowed(whole, missing[way], known)
     hot = told.astype(np.uint8)
     count, labels = cv2.connectedComponents(cv2.morphologyEx(hot, cv2.MORPH_CLOSE, np.ones((3, 3), np.uint8)) & known.astype(np.uint8), connectivity=8)
-    planes: Planes = window.shared["planes"]
-    readings = [_reading(window, ground, planes, labels == label, best, level, found, by_scale, natural) for label in range(1, count)
+    readings = [_reading(window, ground, labels == label, best, level, found, by_scale, natural) for label in range(1, count)
                 if ((labels == label) & (hot > 0)).any()]
     if readings:
         return sorted(readings, key=lambda reading: -reading.score)[:4]
     peak = np.zeros_like(known)
     peak[np.unravel_index(int(np.argmax(np.where(known, best, -1))), known.shape)] = True
-    return [_reading(window, ground, planes, peak, best, level, found, by_scale, natural)]
+    return [_reading(window, ground, peak, best, level, found, by_scale, natural)]
 
 
-def _reading(window: Window, ground: Ground, planes: Planes, tiles: np.ndarray, best: np.ndarray, level: np.ndarray, found: list[np.ndarray],
+def _reading(window: Window, ground: Ground, tiles: np.ndarray, best: np.ndarray, level: np.ndarray, found: list[np.ndarray],
              by_scale: np.ndarray, natural: list[Natural]) -> Reading:
     ys, xs = np.nonzero(tiles)
     peak = int(np.argmax(best[ys, xs]))
@@ -175,10 +174,7 @@ def _reading(window: Window, ground: Ground, planes: Planes, tiles: np.ndarray, 
     (x, y, w, h), ring = outlined(window, pixels)
     inside, around = inside_and_around(window, pixels if pixels.any() else window.filled.astype(np.uint8), float(best[ys, xs].max()))
     bands = tuple((2.0 ** -(octave + 1), max(0.0, around[octave] - inside[octave]), 0.0) for octave in range(len(inside)))
-    xx, yy, xy = (float(plane[pixels.astype(bool)].mean()) if pixels.any() else 0.0 for plane in planes.products[1])
-    trace = xx + yy
-    coherence = float(np.hypot(xx - yy, 2 * xy) / trace) if trace > 1e-9 else 0.0
-    along = float(np.degrees(0.5 * np.arctan2(2 * xy, xx - yy)) + 90) % 180
+    coherence, along = streaks(window, pixels)
     value = float(found[k][ys[peak], xs[peak]])
     return Reading("smear", float(best[ys, xs].max()), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(pixels.sum())),
                    Measure("detail missing", value, "natural logarithm of energy", natural[k]),
