@@ -72,6 +72,12 @@ def test_nor_a_faint_spot():
     assert not named(judged(put(wall(), 318, 215, 24, 125.0)))
 
 
+def test_what_nearly_stands_off_ranks_before_what_does_not():
+    clean, faint, fainter = judged(wall()), judged(put(wall(), 310, 220, 24, 92.0)), judged(put(wall(), 310, 220, 24, 120.0))
+    assert not named(faint) and not named(fainter)
+    assert 0.5 > faint.scores["invented"] > fainter.scores["invented"] > clean.scores["invented"]
+
+
 @pytest.mark.parametrize("radius", [3, 6])
 def test_only_what_differs_in_every_direction_counts(radius):
     grid = np.full((40, 40, 3), 60.0, np.float32)
