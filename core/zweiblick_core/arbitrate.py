@@ -377,11 +377,17 @@ def _is_island(invented: Reading) -> bool:
     return "stands_off" in invented.evidence
 
 
+#: Of what makes a washed-out place foreign, its detail is at least this part (training photographs: .17 and more; of what was cut in less than .1 for two in five).
+_DETAIL_GONE = 0.1
+
+
 def _is_a_smooth_place(winner: Reading, loser: Reading) -> bool:
     """Whether something that reads as foreign may be what lay there, washed out: its colour is about right, and its structure not all that differs."""
     if _is_island(winner):
         return False
     shares = winner.evidence.get("shares", {})
+    if shares.get("detail", 1.0) < _DETAIL_GONE:
+        return False
     return float(np.sqrt(shares.get("colour", 0.0))) * winner.measure.value < 8.0 and shares.get("structure", 0.0) < 0.6
 
 
@@ -422,7 +428,7 @@ def _is_no_fringe(winner: Reading, loser: Reading) -> bool:
 
 
 def _has_colour(winner: Reading, loser: Reading) -> bool:
-    return float(loser.evidence.get("shares", {}).get("colour", 1.0)) > 0.25
+    return _is_island(loser) or float(loser.evidence.get("shares", {}).get("colour", 1.0)) > 0.25
 
 
 def _is_shadow_yet(winner: Reading, loser: Reading) -> bool:

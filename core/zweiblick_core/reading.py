@@ -261,8 +261,8 @@ def share_of(mask: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     rows, columns = mask.shape[0] // block, mask.shape[1] // block
     plane = np.full((rows, columns), 255, np.uint8)
     # Most masks are True all over but for a region or two: only there is anything to count.
-    here = _blocks(~mask[:rows * block, :columns * block].all(axis=1), block)
-    there = _blocks(~mask[here.start * block:here.stop * block, :columns * block].all(axis=0), block)
+    here = _blocks(np.asarray(~mask[:rows * block, :columns * block].all(axis=1)), block)
+    there = _blocks(np.asarray(~mask[here.start * block:here.stop * block, :columns * block].all(axis=0)), block)
     if there.stop:
         part = mask[here.start * block:here.stop * block, there.start * block:there.stop * block].view(np.uint8) * np.uint8(255)
         plane[here, there] = cv2.resize(part, (there.stop - there.start, here.stop - here.start), interpolation=cv2.INTER_AREA)

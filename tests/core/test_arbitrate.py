@@ -102,6 +102,20 @@ def test_what_stands_off_from_its_surroundings_is_no_wash_out_no_light_and_no_fr
         assert names(other(), foreign())[0][0] != "invented"
 
 
+def test_what_is_foreign_by_its_colour_and_structure_alone_was_not_washed_out():
+    foreign = lambda detail: reading("invented", 0.98, value=4.8, type="foreign", shares={"colour": 0.59, "detail": detail, "structure": 0.4})
+    assert names(reading("smear", 0.98), foreign(0.01)) == [("invented", "smear")]
+    # What a wash-out makes foreign lacks detail.
+    assert names(reading("smear", 0.98), foreign(0.2)) == [("smear", "invented")]
+
+
+def test_more_grain_makes_nothing_foreign_but_what_stands_off_is_not_made_by_it():
+    foreign = lambda **more: reading("invented", 1.0, value=30.0, type="foreign", shares={"colour": 0.08, "detail": 0.32, "structure": 0.6}, **more)
+    grainy = lambda: reading("grain", 0.99, what="more grain")
+    assert names(grainy(), foreign()) == [("grain", "invented")]
+    assert names(grainy(), foreign(stands_off={"delta_e": 71.0})) == [("invented", "grain")]
+
+
 def test_a_piece_of_the_thing_that_stands_off_explains_nothing_else_for_that():
     island = reading("invented", 0.98, value=3.0, type="island", stands_off={"delta_e": 60.0})
     assert sorted(names(reading("residue", 0.99, what="sliver"), island, reading("smear", 0.95))) == [("residue", "invented"), ("smear", None)]

@@ -7,7 +7,7 @@ from builders import jpeg, png, textured
 from PIL import Image, ImageCms
 
 from zweiblick_core.errors import Refused
-from zweiblick_core.reading import read, read_mask
+from zweiblick_core.reading import read, read_mask, share_of
 
 
 def saved(image, **options):
@@ -92,3 +92,23 @@ def test_a_mask_must_fit_and_mark_something():
     assert read_mask(png(mask), (20, 30)).sum() == 1
     with pytest.raises(Refused, match="30x20"):
         read_mask(png(mask), (40, 30))
+
+
+@pytest.mark.parametrize("size", [(61, 47), (40, 30), (122, 95)])
+@pytest.mark.parametrize("what", ["nothing", "everything", "a region", "two regions", "noise"])
+def test_how_much_of_each_place_a_mask_covers_is_what_averaging_all_of_it_gives(what, size):
+    mask = np.ones((383, 491), bool)
+    rng = np.random.default_rng(4)
+    if what == "nothing":
+        mask[:] = False
+    if what == "noise":
+        mask = rng.random(mask.shape) < 0.4
+    if "region" in what:
+        mask[100:171, 33:190] = False
+    if what == "two regions":
+        mask[300:, 460:] = False
+    block = min(mask.shape[0] // size[1], mask.shape[1] // size[0])
+    rows, columns = (side // block * block for side in mask.shape)
+    coarse = mask[:rows, :columns].reshape(rows // block, block, columns // block, block).mean(axis=(1, 3)) * 255
+    expected = cv2.resize(coarse.round().astype(np.uint8), size, interpolation=cv2.INTER_AREA)
+    assert np.abs(share_of(mask, size).astype(int) - expected).max() <= 1

@@ -7,8 +7,9 @@ from builders import disc, filled, jpeg, png, with_thing
 
 from zweiblick_core.arbitrate import arbitrate
 from zweiblick_core.check import check
+from zweiblick_core.kinds import detail
 from zweiblick_core.kinds import grain as grain_kind
-from zweiblick_core.kinds.detail import Ground
+from zweiblick_core.kinds.detail import Ground, boxed_means, carried, cells_of, noise_of, structure_of
 from zweiblick_core.kinds.trials import BLUR, softened
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
@@ -152,6 +153,51 @@ def test_more_grain_is_no_sharpness_where_hardly_anything_but_grain_lies_around(
 
 def test_what_sharpening_cleared_between_edges_is_not_called_denoised_besides():
     assert names(told("grain", "less grain", 0.8, 0.5, sparser=0.0), told("soft", "sharp", 1.0, 0.9)) == [("soft", "grain")]
+
+
+class Shown:
+    """What of a window cells are made of."""
+
+    def __init__(self, rgb):
+        self.luma_result = cv2.cvtColor(rgb.astype(np.float32), cv2.COLOR_RGB2GRAY)
+        self.lab_result = cv2.cvtColor(rgb.astype(np.float32) / 255, cv2.COLOR_RGB2LAB)
+
+
+@pytest.mark.parametrize("tile", [(64, 64), (128, 512), (4096, 4096)])
+def test_cells_are_the_same_however_the_picture_is_cut_into_tiles(tile, monkeypatch):
+    window = Shown(TRUTH[:-3, :-5])
+    area, corner = ~MASK[:-3, :-5], (48, 96)
+    part = MASK[corner[0]:300, corner[1]:401]
+    monkeypatch.setattr(detail, "_TILE", tile)
+    around, fill = cells_of(window, [((0, 0), area), (corner, part)])
+    # Made all at once, plane by plane.
+    assert np.allclose(around.structure, structure_of(window.luma_result, area), atol=1e-3)
+    assert np.allclose(around.noise, noise_of(window.luma_result, area), atol=1e-3)
+    mean, share = boxed_means(area)
+    assert np.allclose(around.share, share, atol=1e-5) and np.allclose(around.level, mean(window.luma_result) / 255, atol=1e-5)
+    assert np.allclose(around.colour[..., 1], mean(np.ascontiguousarray(window.lab_result[..., 2])), atol=1e-3)
+    # A part with a corner of its own is seen as it is through the whole picture.
+    moved = np.zeros_like(area)
+    moved[corner[0]:300, corner[1]:401] = part
+    (whole,) = cells_of(window, [((0, 0), moved)])
+    rows, columns = fill.share.shape
+    there = (slice(corner[0] // detail.STRIDE, corner[0] // detail.STRIDE + rows), slice(corner[1] // detail.STRIDE, corner[1] // detail.STRIDE + columns))
+    seen = fill.share > 0.5
+    assert seen.sum() > 50 and np.allclose(fill.share[1:-1, 1:-1], whole.share[there][1:-1, 1:-1], atol=1e-5)
+    assert np.allclose(fill.structure[seen], whole.structure[there][seen], atol=1e-3)
+
+
+def test_what_is_carried_into_a_gap_is_given_for_its_box():
+    values = np.full((60, 70, 1), 3.0, np.float32)
+    values[:, 40:] = 7.0
+    gap = np.zeros((60, 70), bool)
+    gap[20:30, 10:16] = True
+    into, (rows, columns) = carried(values, np.ones((60, 70), bool), gap)
+    assert (rows, columns) == (slice(20, 30), slice(10, 16)) and into.shape == (10, 6, 1)
+    assert np.allclose(into, 3.0, atol=0.05)
+    # What lies in the gap itself has no say.
+    values[gap] = 50.0
+    assert np.allclose(carried(values, np.ones((60, 70), bool), gap)[0], into, atol=1e-4)
 
 
 def test_where_nothing_around_has_texture_sharpness_cannot_be_told():

@@ -37,12 +37,12 @@ _ONE_WAY = (0.14, 0.26)
 #: Natural deviation of a hump's height in brightness (L*) and colour (a*, b*) from which slopes tell nothing.
 SLOPING = (2.5, 1.6)
 #: How far outside what is natural slopes must be for a half, and of how many controls that must be known: of six to nine it was not (five of 440 clean cases).
-_SLOPES_HALF, SLOPES_LEAST = 3.6, 12
+_SLOPES_HALF, SLOPES_LEAST = 3.1, 12
 #: Slopes beyond this many times the middle one count less.
 _HUBER = 0.6
 CONTROLS, LEAST_CONTROLS = 20, 6
 _SEED = 20263
-_HALF, _WIDTH = 4.4, 0.9
+_HALF, _WIDTH = 3.9, 0.9
 #: CIELAB differences below this are never called natural spread.
 FLOOR = 0.35
 #: Tones have long tails: a lamp, a shaded corner. See `calibrate.excess`.
