@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 
 from ..windows import Window
-from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, boxed_means, carried, finest_of, pools, predicted, regressed, tellable
+from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, box_of, boxed_means, carried, finest_of, pools, predicted, regressed, tellable
 
 PATCHES = (3, 7, 0)
 #: Cells that must show grain in colour: of an area, and around it.
@@ -98,13 +98,11 @@ def _in_colour(window: Window, ground: Ground) -> ColourGrain | None:
     both = np.stack([cleared, -cleared], -1).astype(np.float32)
 
     def departure(corner: tuple[int, int], shape: np.ndarray, values: np.ndarray) -> dict[int, np.ndarray]:
-        carried_in, here = carried(both, known, ground.gap(shape, corner), directions=True)
-        row, column = corner[0] - here[0].start, corner[1] - here[1].start
-        part = carried_in[row:row + shape.shape[0], column:column + shape.shape[1]]
+        part = carried(both, known, ground.gap(shape, corner), box_of(corner, shape), directions=True)
         return {-1: np.clip(part[..., 0] - values, -2.5, 2.5), 1: np.clip(values + part[..., 1], -2.5, 2.5)}
 
     def chance(corner: tuple[int, int], shape: np.ndarray, cells: Cells | None) -> np.ndarray:
-        where = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
+        where = box_of(corner, shape)
         here = ground.known_at(corner, shape, cells) & known[where]
         if here.sum() < LEAST_CELLS:
             return np.full(2 * len(PATCHES), -9.0)

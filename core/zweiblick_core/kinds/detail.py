@@ -380,24 +380,25 @@ def predicted(slope: np.ndarray, columns: list[np.ndarray]) -> np.ndarray:
     return np.stack([np.ones_like(columns[0]), *columns], -1) @ slope
 
 
-def carried(values: np.ndarray, known: np.ndarray, without: np.ndarray, directions: bool = False) -> tuple[np.ndarray, tuple[slice, slice]]:
+def carried(values: np.ndarray, known: np.ndarray, without: np.ndarray, box: tuple[slice, slice], directions: bool = False) -> np.ndarray:
     """Carry grid values (rows, columns, channels) into `without` (bool) from known cells near it: finest neighbourhood with enough to go on
     (normalised convolution, Knutsson and Westin 1993).
 
     Args:
+        box: rows and columns of the grid that are asked for.
         directions: also from left and right only, and from above and below only; the least of the three is expected. A plinth between bricks
             and setts is as smooth as it is to its left and right, and no more is asked of it.
 
     Returns:
-        The values of the smallest box around `without`, and that box.
+        The values in the box.
     """
     rows, columns = np.flatnonzero(without.any(1)), np.flatnonzero(without.any(0))
     gap = (slice(int(rows[0]), int(rows[-1]) + 1), slice(int(columns[0]), int(columns[-1]) + 1))
     # The middle of a wide gap is far from anything known: there what lies farther off must be asked too.
     wide = directions and max(one.stop - one.start for one in gap) > NEAR + 1
     near = 3 * NEAR if wide else NEAR
-    around = tuple(slice(max(0, one.start - near), one.stop + near) for one in gap)
-    inner = tuple(slice(one.start - whole.start, one.stop - whole.start) for one, whole in zip(gap, around, strict=True))
+    around = tuple(slice(max(0, min(one.start - near, asked.start)), max(one.stop + near, asked.stop)) for one, asked in zip(gap, box, strict=True))
+    inner = tuple(slice(asked.start - whole.start, asked.stop - whole.start) for asked, whole in zip(box, around, strict=True))
     part, weight = values[around], (known[around] & ~without[around]).astype(np.float32)
     overall = part[weight > 0].mean(axis=0) if (weight > 0).any() else values[known].mean(axis=0)
     weighted = np.ascontiguousarray(part * weight[..., None], np.float32)
@@ -412,7 +413,12 @@ def carried(values: np.ndarray, known: np.ndarray, without: np.ndarray, directio
             settled += share
         # Where nothing lies in that direction, it has no say.
         found.append(value + (1 - settled)[..., None] * (overall if across and down else np.maximum(found[0], overall)))
-    return (np.min(found, axis=0) if directions else found[0]), gap
+    return np.min(found, axis=0) if directions else found[0]
+
+
+def box_of(corner: tuple[int, int], shape: np.ndarray) -> tuple[slice, slice]:
+    """Rows and columns of the grid over which an array of cells lies."""
+    return slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1])
 
 
 def missing_by_size(window: Window, ground: Ground, cells: np.ndarray) -> list[float]:
@@ -431,10 +437,8 @@ def missing_by_size(window: Window, ground: Ground, cells: np.ndarray) -> list[f
         columns = lambda some: [some.level, some.level ** 2]
         slope = regressed(rows(around), columns(around), ground.known)
         cleared = (rows(around) - predicted(slope, columns(around))).astype(np.float32)
-        expected, here = carried(cleared, ground.known, without_of(ground.inside, ground.corner, ground.known.shape))
-        row, column = ground.corner[0] - here[0].start, ground.corner[1] - here[1].start
-        part = expected[row:row + ground.inside.shape[0], column:column + ground.inside.shape[1]]
-        window.shared["missing"] = part - (rows(fill) - predicted(slope, columns(fill)))
+        expected = carried(cleared, ground.known, without_of(ground.inside, ground.corner, ground.known.shape), box_of(ground.corner, ground.inside))
+        window.shared["missing"] = expected - (rows(fill) - predicted(slope, columns(fill)))
     missing: np.ndarray = window.shared["missing"]
     some = cells & ground.inside
     return [round(float(value), 3) for value in np.median(missing[some if some.any() else ground.inside], axis=0)]

@@ -25,6 +25,7 @@ from .detail import (
     STRIDE,
     Cells,
     Ground,
+    box_of,
     carried,
     common_elsewhere,
     ground_of,
@@ -87,15 +88,14 @@ class Expectations:
         """
         ground = self.ground
         without = without_of(shape, corner, ground.known.shape)
-        where = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
+        where = box_of(corner, shape)
         ways, first = [], np.zeros((*shape.shape, len(SCALES)))
         logs = ground.around.logs[where] if cells is None else cells.logs
         seen = self.seen[where] if cells is None else tellable(cells)
         # Both ways at once: where they carry from is the same.
-        expected, here = carried(self.joined, ground.known, without, directions=True)
-        row, column = corner[0] - here[0].start, corner[1] - here[1].start
+        expected = carried(self.joined, ground.known, without, where, directions=True)
         for way in (0, 1):
-            part = expected[row:row + shape.shape[0], column:column + shape.shape[1], way * len(SCALES):(way + 1) * len(SCALES)]
+            part = expected[..., way * len(SCALES):(way + 1) * len(SCALES)]
             own = self.cleared[way][where] if cells is None else logs - predicted(self.slopes[way], _columns(cells, way))
             missing = np.clip(part - own, -2.5, 6.0) * seen[..., None]
             first = missing if way == 0 else first
