@@ -477,7 +477,7 @@ def sparser(window: Window, pixels: np.ndarray, score: float) -> float:
 
 def broadly(plane: np.ndarray, sx: float, sy: float) -> np.ndarray:
     """A Gaussian blur; broad ones on a grid as much coarser as they can bear."""
-    every = [int(np.clip(sigma // 3, 1, max(1, side // 3))) for sigma, side in ((sx, plane.shape[1]), (sy, plane.shape[0]))]
+    every = [int(min(max(sigma // 3, 1), max(1, side // 3))) for sigma, side in ((sx, plane.shape[1]), (sy, plane.shape[0]))]
     if max(every) == 1:
         return cv2.GaussianBlur(plane, (0, 0), sigmaX=sx, sigmaY=sy)
     size = (-(-plane.shape[1] // every[0]), -(-plane.shape[0] // every[1]))

@@ -35,8 +35,8 @@ _FLOORS = (0.2, 0.18)
 #: About so many places of a long boundary are matched.
 _PLACES = 500
 _LAGS = np.arange(-FAR, FAR + 1)
-_SHIFTS = np.array([(dx, dy) for dx in _LAGS for dy in _LAGS if dx * dx + dy * dy <= FAR * FAR])
-_TURNS = np.radians(np.arange(-TURN, TURN + 0.1, 1.0))
+_SHIFTS = np.array([(dx, dy) for dx in _LAGS for dy in _LAGS if dx * dx + dy * dy <= FAR * FAR], np.float32)
+_TURNS = np.radians(np.arange(-TURN, TURN + 0.1, 1.0)).astype(np.float32)
 
 
 @dataclass(frozen=True)
@@ -144,12 +144,15 @@ def _matched(costs: np.ndarray, crossing: Crossing) -> tuple[np.ndarray, np.ndar
     every = max(1, round(2 / crossing.rim.step), len(costs) // _PLACES)
     some = ndimage.uniform_filter1d(costs, every, axis=0)[::every] if every > 1 else costs
     some = np.ascontiguousarray(some.T)
-    columns = np.arange(some.shape[1])
-    jumping, turning = _jumping(crossing)[::every][:len(columns)], _turning(crossing)[::every][:len(columns)]
+    count = some.shape[1]
+    # Where each place's cost of no jump lies, among all of them in a row.
+    straight = FAR * count + np.arange(count, dtype=np.int32)
+    jumping, turning = (of_one(crossing)[::every][:count].astype(np.float32) for of_one in (_jumping, _turning))
     as_it_is = float(some[FAR].mean())
 
     def of(moves: np.ndarray) -> np.ndarray:
-        return np.asarray(some[np.clip(np.round(moves).astype(np.int32) + FAR, 0, 2 * FAR), columns].mean(axis=1))
+        jumps = np.clip(np.rint(moves), -FAR, FAR).astype(np.int32)
+        return np.asarray(some.take(jumps * count + straight).mean(axis=1))
 
     by_shift, by_turn = of(_SHIFTS @ jumping.T), of(_TURNS[:, None] * turning)
     best, turned = int(by_shift.argmin()), int(by_turn.argmin())

@@ -28,12 +28,12 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     usual = float((apart[outside[::4, ::4]] > 12).mean()) if outside[::4, ::4].any() else 0.0
     score = float(score_of(np.array(-share), -WORKED, DOUBT))
     x, y, w, h = cv2.boundingRect(window.mask.astype(np.uint8))
-    light = window.lab_result[..., 0]
-    near = cv2.dilate(window.mask.astype(np.uint8), np.ones((41, 41), np.uint8)).astype(bool) & ~window.elsewhere
-    contrast = abs(float(light[window.mask].mean()) - float(light[near].mean())) if near.any() else 0.0
     if score < 0.5:
         # Worked on: nobody asks what an untouched thing would look like.
         return [_reading(window, (x, y, w, h), share, usual, score, [], inside)]
+    light = window.lab_result[..., 0]
+    near = cv2.dilate(window.mask.astype(np.uint8), np.ones((41, 41), np.uint8)).astype(bool) & ~window.elsewhere
+    contrast = abs(float(light[window.mask].mean()) - float(light[near].mean())) if near.any() else 0.0
     # The thing itself is what is seen: its own detail, and how far it stands off from what is around it.
     bands, finer = [(1 / (2 * max(w, h, 2)), contrast, 0.0)], light[y:y + h, x:x + w]
     for octave in range(1, 6):
