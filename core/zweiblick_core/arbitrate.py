@@ -203,6 +203,9 @@ def _is_other_way(winner: Reading, loser: Reading) -> bool:
 
 
 def _is_no_grain_alone(winner: Reading, loser: Reading) -> bool:
+    if winner.evidence.get("seen_in") == "brightness alone":
+        # Sharpening would have raised the grain of each colour with it.
+        return loser.evidence.get("what") != "sharp"
     return (winner.evidence.get("what"), loser.evidence.get("what")) != ("more grain", "sharp") or float(winner.evidence.get("texture_over_grain", 9.0)) >= 0.9
 
 
@@ -353,7 +356,7 @@ _SOFTENED = (0.89, 0.95)
 def _grew_with(grain: Reading) -> str:
     """What else happened where there is more grain: "sharp" where detail well above the grain grew with it, "soft" where the finest detail is less for all the grain that was
     laid over it, or nothing."""
-    if grain.evidence.get("what") != "more grain" or "inside" not in grain.evidence:
+    if grain.evidence.get("what") != "more grain" or "inside" not in grain.evidence or grain.evidence.get("seen_in") == "brightness alone":
         return ""
     first, second, third = (float(into) / max(float(out), 1e-3) for into, out in zip(grain.evidence["inside"][:3], grain.evidence["around"][:3], strict=True))
     if first > _SHARPENED[0] * third and second > _SHARPENED[1] * third and first > _SHARPENED[2]:

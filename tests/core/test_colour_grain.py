@@ -90,3 +90,22 @@ def test_colourful_texture_all_around_hides_it():
     # Where it is uneven by nature, as much more in the fill is within what lies around.
     patches = cv2.resize(rng.uniform(0.1, 1.0, (12, 16)).astype(np.float32), SHAPE[::-1], interpolation=cv2.INTER_NEAREST)
     assert not [finding for finding in of_grain(region_of(2.0, ground=128 + motley * patches[..., None])) if finding.evidence.get("seen_in") == "colour"]
+
+
+def changed(make):
+    """Of gravel seen from farther off: the fill is what was there, as `make` changed it."""
+    behind = np.clip(128 + 0.6 * (gravel() - 128) + grain(GRAIN, 1), 0, 255).round().astype(np.uint8)
+    result = np.where(AREA[..., None], np.clip(make(behind.astype(np.float32)), 0, 255).round().astype(np.uint8), behind)
+    return check(read(png(with_thing(behind, AREA))), read(png(result)), from_mask(AREA)).regions[0]
+
+
+@pytest.mark.parametrize("levels", [6.0, 9.0])
+def test_grain_laid_on_alike_in_all_colours_is_told_and_is_no_sharpness(levels):
+    first = changed(lambda fill: fill + grain(levels, 3, alike=True)).findings[0]
+    assert first.kind == "grain" and first.evidence["what"] == "more grain" and first.measure.value > 1.2
+
+
+def test_sharpening_raises_the_grain_of_each_colour_too_and_is_called_by_its_name():
+    region = changed(lambda fill: fill + 1.5 * (fill - cv2.GaussianBlur(fill, (0, 0), 1.2)))
+    assert region.findings[0].kind == "soft" and region.findings[0].evidence["what"] == "sharp"
+    assert all(finding.evidence.get("seen_in") != "brightness alone" for finding in region.findings)

@@ -3,6 +3,9 @@
 Grain is drawn in each colour by itself, texture mostly in all of them alike: in the difference of two colours little is left but grain, in stone and leaves too. Its amplitude
 there (the finest Laplacian of red less blue, Immerkaer 1996) is cleared of brightness and of what texture leaks into it, by coarser scales, and compared with what is carried in
 from around, from beside, and from above and below (`detail.carried`): what lies between these is natural. The null is the same outline laid over untouched parts.
+
+Grain that was laid on is often the same in all colours, and their difference does not show it. So brightness is read in the same way; there it stands beside texture, and spreads
+more. What brightness has more of and colour has not was laid on so: sharpening, or grain in each colour, raises both.
 """
 
 from __future__ import annotations
@@ -16,6 +19,8 @@ from ..windows import Window
 from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, box_of, boxed_means, carried, finest_of, pools, predicted, regressed, tellable
 
 PATCHES = (3, 7, 0)
+#: Of brightness: smaller parts are ruled by texture.
+IN_BRIGHTNESS = (7, 0)
 #: Cells that must show grain in colour: of an area, and around it.
 LEAST_CELLS, AROUND = 8, 80
 #: An amplitude added before ratios are taken, levels of 255: what lies well below it, nobody sees.
@@ -28,12 +33,12 @@ LEAST_GRAIN = 0.3
 
 @dataclass(frozen=True)
 class ColourGrain:
-    """Grain in colour against around.
+    """Grain in colour, or in brightness, against around.
 
     Attributes:
         departure: by -1 (less) and 1 (more): (rows, columns) natural logarithm of the ratio, positive where it is less, or more.
         shows: bool (rows, columns), cells of the fill that are neither black nor burnt out.
-        values: (controls, 2 * len(PATCHES)) largest departures by chance: less by each patch, then more.
+        values: (controls, twice the patches) largest departures by chance: less by each patch, then more.
     """
 
     departure: dict[int, np.ndarray]
@@ -84,16 +89,27 @@ def _in_colour(window: Window, ground: Ground) -> ColourGrain | None:
     top, left = ground.corner[0] * STRIDE, ground.corner[1] * STRIDE
     crop = (slice(top, top + rows * STRIDE), slice(left, left + columns * STRIDE))
     fill = planes.seen(inner[crop], crop)
-    known, own_known = ground.known & (tellable(ground.around) > 0.5), ground.inside & (tellable(ground.fill) > 0.5)
-    if known.sum() < AROUND or own_known.sum() < LEAST_CELLS or float(np.median(around.amplitude[known])) < np.log(LEAST_GRAIN + FAINT):
+    if float(np.median(around.amplitude[ground.known])) < np.log(LEAST_GRAIN + FAINT):
         return None
+    columns_of = lambda seen, cells: [cells.level, cells.level ** 2, seen.coarser, cells.logs[..., 2]]
+    return _departures(ground, (around.amplitude, columns_of(around, ground.around)), (fill.amplitude, columns_of(fill, ground.fill)), PATCHES)
 
-    def columns_of(seen: _Seen, cells: Cells) -> list[np.ndarray]:
-        return [cells.level, cells.level ** 2, seen.coarser, cells.logs[..., 2]]
 
-    slope = regressed(around.amplitude[..., None], columns_of(around, ground.around), known)
-    cleared = around.amplitude - predicted(slope, columns_of(around, ground.around))[..., 0]
-    own = fill.amplitude - predicted(slope, columns_of(fill, ground.fill))[..., 0]
+def in_brightness(ground: Ground) -> ColourGrain | None:
+    """The same of brightness, over `IN_BRIGHTNESS`."""
+    if not ground.enough:
+        return None
+    read = lambda cells: (np.log(np.exp(cells.noise) + FAINT), [cells.level, cells.level ** 2, cells.coarse, cells.logs[..., 2]])
+    return _departures(ground, read(ground.around), read(ground.fill), IN_BRIGHTNESS)
+
+
+def _departures(ground: Ground, around: tuple[np.ndarray, list[np.ndarray]], fill: tuple[np.ndarray, list[np.ndarray]], patches: tuple[int, ...]) -> ColourGrain | None:
+    """Amplitudes around and of the fill, each with the columns that they are cleared of, against what is carried in."""
+    known, own_known = ground.known & (tellable(ground.around) > 0.5), ground.inside & (tellable(ground.fill) > 0.5)
+    if known.sum() < AROUND or own_known.sum() < LEAST_CELLS:
+        return None
+    slope = regressed(around[0][..., None], around[1], known)
+    cleared, own = (amplitude - predicted(slope, columns)[..., 0] for amplitude, columns in (around, fill))
     # As it is and negated: the least of what is carried from three directions, and the most.
     both = np.stack([cleared, -cleared], -1).astype(np.float32)
 
@@ -105,9 +121,9 @@ def _in_colour(window: Window, ground: Ground) -> ColourGrain | None:
         where = box_of(corner, shape)
         here = ground.known_at(corner, shape, cells) & known[where]
         if here.sum() < LEAST_CELLS:
-            return np.full(2 * len(PATCHES), -9.0)
+            return np.full(2 * len(patches), -9.0)
         off = departure(corner, shape, cleared[where])
-        return np.array([float(pool.max()) for sign in (-1, 1) for pool in pools(off[sign], here, PATCHES)])
+        return np.array([float(pool.max()) for sign in (-1, 1) for pool in pools(off[sign], here, patches)])
 
     values = ground.usable(ground.nulls(chance))
     if len(values) < LEAST_CONTROLS:

@@ -16,8 +16,8 @@ from ..calibrate import excess, least_told, natural_range, score_of
 from ..carriers import Carriers, Grain
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
+from .colour_grain import IN_BRIGHTNESS, ColourGrain, in_brightness, in_colour
 from .colour_grain import PATCHES as IN_COLOUR
-from .colour_grain import ColourGrain, in_colour
 from .detail import (
     CONTROLS,
     LEAST_CONTROLS,
@@ -56,6 +56,8 @@ TELLING = 0.7
 _LEAST = (0.16, 0.12)
 #: In colour: the least that counts, natural logarithm of the ratio, and the least spread.
 _LEAST_IN_COLOUR, FLOOR_IN_COLOUR = (0.32, 0.26, 0.24), (0.10, 0.08, 0.06)
+#: In brightness alone: excess that scores 0.5 and its width, the least that counts, and by how much more than in colour grain must be.
+_HALF_LAID_ON, _WIDTH_LAID_ON, _LEAST_LAID_ON, _BEYOND_COLOUR = 3.3, 0.4, 0.2, 0.2
 #: The same in textured places: excess that scores 0.5, and parts of what denoising takes.
 _HALF_TEXTURED, _LEAST_TEXTURED = (4.6, 3.5, 3.1), (0.3, 0.22, 0.16)
 
@@ -138,6 +140,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         coloured = [_in_colour(window, ground, colour, sign) for sign in (-1, 1)]
         # By each way what it tells; of two that tell the same, the surer.
         flat = coloured if isinstance(flat, Abstention) else [max(pair, key=lambda one: one.score) for pair in zip(flat, coloured, strict=True)]
+        laid_on = _laid_on(window, ground, colour)
+        if laid_on is not None and laid_on.score > flat[1].score:
+            flat[1] = laid_on
     if not shown.tells:
         return flat
     lacking = _as_denoised(window, ground, shown)
@@ -245,3 +250,22 @@ def _in_colour(window: Window, ground: Ground, colour: ColourGrain, sign: int) -
     share = float(pixels_of(window, ground, hot).sum() / max(int(window.filled.sum()), 1))
     return _reading(window, ground, hot, float(best[at]), sign, float(found[k][at]), natural_range(colour.values[:, first + k], ground.null),
                     {"patch_px": IN_COLOUR[k] * STRIDE, "seen_in": "colour", "share_of_fill": share})
+
+
+def _laid_on(window: Window, ground: Ground, colour: ColourGrain) -> Reading | None:
+    """More grain that is the same in all colours: more in brightness, by more than in colour. None where brightness can't be read."""
+    bright = in_brightness(ground)
+    if bright is None or not colour.shows.any():
+        return None
+    found = pools(bright.departure[1], bright.shows, IN_BRIGHTNESS)
+    first = len(IN_BRIGHTNESS)
+    far = np.stack([np.where(pool > -9, excess(pool, bright.values[:, first + k], FLOOR_IN_COLOUR[k], TAIL), -1e3) for k, pool in enumerate(found)])
+    beyond = np.stack(found) - np.stack(pools(colour.departure[1], bright.shows, IN_BRIGHTNESS))
+    scores = np.minimum(score_of(far, _HALF_LAID_ON, _WIDTH_LAID_ON), score_of((np.stack(found) - _LEAST_LAID_ON) / 0.04, 0.0, 1.0))
+    scores = np.minimum(scores, score_of((beyond - _BEYOND_COLOUR) / 0.04, 0.0, 1.0))
+    best, level = scores.max(axis=0), scores.argmax(axis=0)
+    at = np.unravel_index(int(np.argmax(np.where(bright.shows, best, -1))), best.shape)
+    k = int(level[at])
+    hot = narrowed((best >= min(0.5, 0.9 * float(best[at]))) & bright.shows, bright.departure[1], bright.shows)
+    return _reading(window, ground, hot, float(best[at]), 1, float(found[k][at]), natural_range(bright.values[:, first + k], ground.null),
+                    {"patch_px": IN_BRIGHTNESS[k] * STRIDE, "seen_in": "brightness alone"})

@@ -68,6 +68,8 @@ test("bits that were kept, a shadow's hint and a change outside are said in word
   expect(screen.getByText(/0.31 times the grain around$/)).toBeTruthy();
   render(<EvidencePlots finding={finding({ type: "detail", what: "more grain", inside: [2], around: [1], wavelengths_px: [2], ratio: 1.9, seen_in: "colour" })} />);
   expect(screen.getByText(/1.9 times the grain around, seen in colour$/)).toBeTruthy();
+  render(<EvidencePlots finding={finding({ type: "detail", what: "more grain", inside: [2], around: [1], wavelengths_px: [2], ratio: 2.4, seen_in: "brightness alone" })} />);
+  expect(screen.getByText(/2.4 times the grain around, seen in brightness alone$/)).toBeTruthy();
 });
 
 test("a rim's profile stands over the band of what is natural there, and says where it leaves it", () => {

@@ -115,7 +115,7 @@ export function DetailChart({ detail }: { detail: Detail }) {
           </g>
         ))}
       </svg>
-      <figcaption className="text-[13px]">contrast of detail by its size: around (open), inside (filled){detail.ratio !== undefined ? `; ${number(detail.ratio, 2)} times the grain around${detail.seen_in === "colour" ? ", seen in colour" : ""}` : ""}{detail.streaks && detail.streaks.coherence > 0.45 ? `; what is left runs at ${Math.round(detail.streaks.angle)}°` : ""}</figcaption>
+      <figcaption className="text-[13px]">contrast of detail by its size: around (open), inside (filled){detail.ratio !== undefined ? `; ${number(detail.ratio, 2)} times the grain around${detail.seen_in ? `, seen in ${detail.seen_in}` : ""}` : ""}{detail.streaks && detail.streaks.coherence > 0.45 ? `; what is left runs at ${Math.round(detail.streaks.angle)}°` : ""}</figcaption>
     </figure>
   );
 }
