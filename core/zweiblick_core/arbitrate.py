@@ -380,6 +380,22 @@ def _is_island(invented: Reading) -> bool:
     return "stands_off" in invented.evidence
 
 
+#: What ends over more of the picture than this part says is no thing, but a patch of other light.
+_HARD = 0.45
+
+
+def _light_is_nothing_foreign(kept: list[Reading]) -> None:
+    """A place that stands off from its surroundings, and ends softly, is a tone."""
+    for patch in [r for r in kept if r.kind == "invented" and float(r.evidence.get("hardness", 1.0)) < _HARD]:
+        known = [r for r in kept if r.kind == "tone" and _overlap(r, patch) > 0.3]
+        if known:
+            kept.remove(patch)
+            known[0].runner_up = known[0].runner_up or "invented"
+            known[0].score = max(known[0].score, patch.score)
+        else:
+            patch.kind, patch.runner_up = "tone", "invented"
+
+
 #: Of what makes a washed-out place foreign, its detail is at least this part (training photographs: .17 and more; of what was cut in less than .1 for two in five).
 _DETAIL_GONE = 0.1
 
@@ -539,6 +555,7 @@ def arbitrate(readings: list[Reading], untold: Sequence[Reading] = ()) -> list[R
         tone.kind, tone.runner_up, tone.evidence["what"] = "residue", "tone", "ghost"
     _one_lack(kept)
     _sharpness_after_all(kept, untold)
+    _light_is_nothing_foreign(kept)
     _explained(kept)
     final: list[Reading] = []
     for reading in sorted(kept, key=lambda r: -r.score):

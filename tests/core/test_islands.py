@@ -72,8 +72,40 @@ def test_nor_a_faint_spot():
     assert not named(judged(put(wall(), 318, 215, 24, 125.0)))
 
 
+def test_a_word_and_an_upright_thing_stand_off_though_they_are_longer_than_wide():
+    ink = np.zeros(SHAPE, np.uint8)
+    cv2.putText(ink, "RAM", (266, 235), cv2.FONT_HERSHEY_TRIPLEX, 1.4, 255, 4, cv2.LINE_AA)
+    upright = np.zeros(SHAPE, np.uint8)
+    cv2.ellipse(upright, (312, 222), (11, 40), 0, 0, 360, 255, -1)
+    for thing in (ink, upright):
+        amount = (thing / 255.0)[..., None]
+        region = judged(wall() * (1 - amount) + 24 * amount)
+        assert region.findings and region.findings[0].kind == "invented", [finding.kind for finding in region.findings]
+
+
+def patched(ground, levels, kinds=None):
+    """Another light on the fill, with an edge of 28 px."""
+    amount = np.clip((52 - np.hypot(X - 310, Y - 220)) / 28, 0, 1)[..., None]
+    fill = ground - levels * amount + np.random.default_rng(3).normal(0, 0.8, ground.shape)
+    truth, result = (np.clip(some, 0, 255).round().astype(np.uint8) for some in (ground, np.where(AREA[..., None], fill, ground)))
+    return check(read(png(with_thing(truth, AREA))), read(png(result)), from_mask(AREA), kinds=kinds).regions[0].findings
+
+
+@pytest.mark.parametrize("levels", [30, 60])
+def test_a_soft_patch_of_another_brightness_is_a_tone_and_nothing_invented(levels):
+    plain = wall()
+    plain[:, 520:], plain[:120, :200] = plain[:, 320:420], plain[240:360, :200]
+    findings = patched(plain, levels)
+    assert findings[0].kind == "tone" and all(finding.kind != "invented" for finding in findings)
+
+
+def test_a_door_beside_a_wall_does_not_hide_a_patch_on_the_wall():
+    (finding,) = patched(wall(), 60, ("tone",))
+    assert finding.evidence["difference"]["lightness"] < -8
+
+
 def test_what_nearly_stands_off_ranks_before_what_does_not():
-    clean, faint, fainter = judged(wall()), judged(put(wall(), 310, 220, 24, 92.0)), judged(put(wall(), 310, 220, 24, 120.0))
+    clean, faint, fainter = judged(wall()), judged(put(wall(), 310, 220, 24, 113.0)), judged(put(wall(), 310, 220, 24, 125.0))
     assert not named(faint) and not named(fainter)
     assert 0.5 > faint.scores["invented"] > fainter.scores["invented"] > clean.scores["invented"]
 
@@ -83,7 +115,7 @@ def test_only_what_differs_in_every_direction_counts(radius):
     grid = np.full((40, 40, 3), 60.0, np.float32)
     grid[19:22, 19:22, 0] = 20
     grid[:, :8, 1] = 30
-    kept = kept_in_all_directions(grid, radius)
+    kept = kept_in_all_directions(grid, (radius, radius))
     assert kept.shape == grid.shape and np.allclose(kept[20, 20], (-40, 0, 0), atol=1e-3)
     # A side of something large differs one way only; and at the corner too few ways lie in the picture.
     assert not kept[30, 7].any() and not kept[0, 39].any()
@@ -93,7 +125,7 @@ def test_beyond_the_picture_nothing_surrounds_anything():
     # Cut off by the picture's end above: what lies beside and below says what is around.
     shape = np.zeros((12, 30), bool)
     shape[:, 4:26] = True
-    within = lambda ends: _surrounded(shape, 9, ends)
+    within = lambda ends: _surrounded(shape, (9, 9), ends)
     assert within((True, False, False, False))[2, 15] and not within((False, False, False, False))[2, 15]
 
 

@@ -103,6 +103,16 @@ def test_boards_a_print_and_grain_of_its_own_are_no_copies():
         assert found_in(own(truth), truth=truth) == []
 
 
+@pytest.mark.parametrize("way", [np.flipud, np.fliplr], ids=["upside down", "sideways"])
+def test_what_is_its_own_mirror_image_is_no_copy(way):
+    # As built: alike on both sides, under the sensor's own grain.
+    rng = np.random.default_rng(6)
+    half = 60 * cv2.GaussianBlur(rng.normal(0, 1, (120, 120)).astype(np.float32), (0, 0), 1.5)
+    truth = TRUTH.copy()
+    truth[150:270, 200:320] = np.clip(128 + ((half + way(half)) / 2)[..., None] + rng.normal(0, 2.2, (120, 120, 3)), 0, 255).round()
+    assert found_in(own(truth), truth=truth) == []
+
+
 def test_pieces_lie_where_their_matrix_says():
     rng = np.random.default_rng(3)
     plane = rng.normal(0, 3, (300, 400)).astype(np.float32)

@@ -17,8 +17,9 @@ from ..calibrate import excess
 from ..windows import Window
 from .detail import STRIDE, Ground
 
-#: How far off the surroundings are looked at, in cells of the grid, and in how many directions.
-RADII, WAYS = (2, 3, 4, 6, 9, 13), 8
+#: How far off the surroundings are looked at, in cells of the grid (down, across), and in how many directions: all about, and about what is wide, or tall.
+RINGS = (((2, 2), (3, 3), (4, 4), (6, 6), (9, 9), (13, 13)), ((2, 5), (3, 8), (5, 13)), ((5, 2), (8, 3), (13, 5)))
+WAYS = 8
 #: Fills of more cells than this are looked at on a coarser grid.
 _CELLS = 1600
 #: Differences below this, CIELAB, make no island; untouched ones below it are all like none.
@@ -28,6 +29,11 @@ _SEEN, _BESIDE = 5, 2
 #: The untouched places that are compared with, and of an area those that differ most from their surroundings, at each distance.
 _MOST, _EACH = 2500, 64
 _FLOOR = 4.0
+#: Cells across, from far to near, over which colours beside an area are averaged; what part of them must be known; and by what part of its contrast an island must differ from
+#: them: within a fringe the ground itself stands off from all that surrounds it.
+_ABOUT, _SOME, _DIFFERS = (97, 49, 25), 0.1, 0.25
+#: Within how many pixels of its outline a thing ends.
+_RIM = 4
 
 
 @dataclass(frozen=True)
@@ -49,25 +55,26 @@ class Island:
     at: tuple[int, int]
 
 
-def _ways(radius: int) -> list[tuple[int, int]]:
+def _ways(ring: tuple[int, int]) -> list[tuple[int, int]]:
     angles = np.arange(WAYS) * 2 * np.pi / WAYS
-    return [(round(radius * float(np.sin(angle))), round(radius * float(np.cos(angle)))) for angle in angles]
+    return [(round(ring[0] * float(np.sin(angle))), round(ring[1] * float(np.cos(angle)))) for angle in angles]
 
 
-def kept_in_all_directions(grid: np.ndarray, radius: int) -> np.ndarray:
-    """The difference from what lies `radius` cells off, as far as it is kept in every direction.
+def kept_in_all_directions(grid: np.ndarray, ring: tuple[int, int]) -> np.ndarray:
+    """The difference from what lies on a ring about each place, as far as it is kept in every direction.
 
     Args:
-        grid: (rows, columns, channels) float32.
+        grid: (rows, columns, channels) float32. ring: how far off, cells, down and across.
 
     Returns:
         The same shape: a vector in the mean direction of all differences, as long as the least of them in that direction; noughts where one of them has none of it, or fewer
         than `_SEEN` directions lie in the picture.
     """
     rows, columns = grid.shape[:2]
-    wide = cv2.copyMakeBorder(grid, radius, radius, radius, radius, cv2.BORDER_REPLICATE)
-    there = np.pad(np.ones((rows, columns), bool), radius)
-    moved = [(slice(radius + dy, radius + dy + rows), slice(radius + dx, radius + dx + columns)) for dy, dx in _ways(radius)]
+    down, across = ring
+    wide = cv2.copyMakeBorder(grid, down, down, across, across, cv2.BORDER_REPLICATE)
+    there = np.pad(np.ones((rows, columns), bool), ((down, down), (across, across)))
+    moved = [(slice(down + dy, down + dy + rows), slice(across + dx, across + dx + columns)) for dy, dx in _ways(ring)]
     seen = np.stack([there[part] for part in moved])
     off = np.stack([grid - wide[part] for part in moved]) * seen[..., None]
     mean = off.sum(axis=0)
@@ -76,21 +83,32 @@ def kept_in_all_directions(grid: np.ndarray, radius: int) -> np.ndarray:
     return np.asarray(way * np.where(seen.sum(axis=0) >= _SEEN, np.maximum(least, 0), 0)[..., None], np.float32)
 
 
-def _surrounded(shape: np.ndarray, radius: int, ends: tuple[bool, bool, bool, bool] = (False, False, False, False)) -> np.ndarray:
+def _surrounded(shape: np.ndarray, ring: tuple[int, int], ends: tuple[bool, bool, bool, bool] = (False, False, False, False)) -> np.ndarray:
     """Which cells of a shape have their surroundings within it or close beside it, but for one direction. Beyond the picture nothing surrounds anything.
 
     Args:
         ends: whether the picture ends above, below, left and right of the shape's array.
     """
-    pad = radius + _BESIDE
+    pad = max(ring) + _BESIDE
     size = 2 * _BESIDE + 1
     wide = cv2.dilate(np.pad(shape.astype(np.uint8), pad), np.ones((size, size), np.uint8))
     every, first, last = slice(None), slice(0, pad), slice(-pad, None)
     for end, part in zip(ends, ((first, every), (last, every), (every, first), (every, last)), strict=True):
         if end:
             wide[part] = 1
-    count = sum(wide[pad + dy:pad + dy + shape.shape[0], pad + dx:pad + dx + shape.shape[1]].astype(int) for dy, dx in _ways(radius))
+    count = sum(wide[pad + dy:pad + dy + shape.shape[0], pad + dx:pad + dx + shape.shape[1]].astype(int) for dy, dx in _ways(ring))
     return np.asarray(shape & (count >= WAYS - 1))
+
+
+def _beyond(grid: np.ndarray, known: np.ndarray) -> np.ndarray:
+    """Colours (rows, columns, channels) less the mean of what is known (bool) about each cell, as near as anything is."""
+    weight = known.astype(np.float32)
+    weighted = grid * weight[..., None]
+    mean = np.broadcast_to(weighted.sum(axis=(0, 1)) / max(float(weight.sum()), 1.0), grid.shape).astype(np.float32)
+    for size in _ABOUT:
+        share = cv2.blur(weight, (size, size))
+        mean = np.where((share > _SOME)[..., None], cv2.blur(weighted, (size, size)) / np.maximum(share, 1e-6)[..., None], mean)
+    return np.asarray(grid - mean)
 
 
 class _Untouched:
@@ -146,38 +164,42 @@ def island(window: Window, ground: Ground) -> Island | None:
     top, left = on_grid(ground.corner)
     inside = inside[:rows - top, :columns - left]
     ends = (top == 0, top + inside.shape[0] >= rows, left == 0, left + inside.shape[1] >= columns)
-    looked = {radius: some for radius in RADII if min(rows, columns) > 2 * radius and (some := _surrounded(inside, radius, ends)).any()}
-    radii = list(looked)
-    if not radii:
+    looked = {ring: some for rings in RINGS for ring in rings if rows > 2 * ring[0] and columns > 2 * ring[1] and (some := _surrounded(inside, ring, ends)).any()}
+    if not looked:
         return None
-    fields = [kept_in_all_directions(grid, radius) for radius in radii]
-    untouched = [_Untouched(known, fields[max(0, k - 1):k + 2]) for k in range(len(radii))]
+    fields = {ring: kept_in_all_directions(grid, ring) for ring in looked}
+    # What is a little smaller or larger is alike.
+    near = lambda ring: [fields[other] for rings in RINGS if ring in rings for other in rings[max(0, rings.index(ring) - 1):rings.index(ring) + 2] if other in fields]
+    beyond = _beyond(grid, known)
+    untouched = {ring: _Untouched(known, near(ring)) for ring in looked}
 
     def most(corner: tuple[int, int], shape: np.ndarray, of_known: bool) -> tuple[float, np.ndarray, int, tuple[int, int]]:
-        best = (0.0, np.zeros(3, np.float32), radii[0], corner)
+        best = (0.0, np.zeros(3, np.float32), max(next(iter(looked))), corner)
         size = 2 * _BESIDE + 1
         # Where a part of a coarse cell lies beyond the grid.
         shape = shape[:rows - corner[0], :columns - corner[1]]
         grown = cv2.dilate(np.pad(shape.astype(np.uint8), _BESIDE), np.ones((size, size), np.uint8)).astype(bool)
         here = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
-        for k, radius in enumerate(radii):
+        for ring, places in looked.items():
             # The same places of the outline wherever it is laid.
-            some = looked[radius].copy() if shape.shape == inside.shape else _surrounded(shape, radius)
+            some = places.copy() if shape.shape == inside.shape else _surrounded(shape, ring)
             if of_known:
                 some &= known[here]
             ys, xs = np.nonzero(some)
-            vectors = fields[k][here][ys, xs]
+            vectors = fields[ring][here][ys, xs]
+            own = np.einsum("ij,ij->i", beyond[here][ys, xs], vectors) >= _DIFFERS * np.einsum("ij,ij->i", vectors, vectors)
+            ys, xs, vectors = ys[own], xs[own], vectors[own]
             sizes = np.linalg.norm(vectors, axis=1)
             # What differs less than another place is unlike anything cannot be farther from none.
             order = np.argsort(-sizes)[:_EACH]
             order = order[sizes[order] > max(LEAST, best[0])]
             if not len(order):
                 continue
-            apart = untouched[k].apart(vectors[order], corner, grown)
+            apart = untouched[ring].apart(vectors[order], corner, grown)
             top = int(apart.argmax())
             if float(apart[top]) > best[0]:
                 at = int(order[top])
-                best = (float(apart[top]), vectors[at], radius, (corner[0] + int(ys[at]), corner[1] + int(xs[at])))
+                best = (float(apart[top]), vectors[at], max(ring), (corner[0] + int(ys[at]), corner[1] + int(xs[at])))
         return best
 
     apart, contrast, radius, at = most(on_grid(ground.corner), inside, False)
@@ -206,3 +228,30 @@ def outline_of(found: Island, window: Window) -> np.ndarray:
     if len(own):
         pixels[crop] = labels == np.bincount(own).argmax()
     return pixels
+
+
+def goes_on(found: Island, window: Window, pixels: np.ndarray) -> bool:
+    """Whether what was outlined reaches beyond the surroundings that it stands off from: a fringe, a bar, that lies between the directions that were looked in."""
+    y, x = found.at
+    reach = found.radius + STRIDE
+    top, left, bottom, right = max(0, y - reach), max(0, x - reach), min(pixels.shape[0], y + reach + 1), min(pixels.shape[1], x + reach + 1)
+    part = pixels[top:bottom, left:right]
+    sides = ((part[0], top > 0), (part[-1], bottom < pixels.shape[0]), (part[:, 0], left > 0), (part[:, -1], right < pixels.shape[1]))
+    return any(within and int(side.sum()) > 0 for side, within in sides)
+
+
+def hardness(found: Island, window: Window, pixels: np.ndarray) -> float:
+    """How hard an island ends, 0..1: the part of its contrast that lies within `_RIM` px on either side of its outline. A thing keeps most of it, a patch of other light little."""
+    ring = np.ones((2 * _RIM + 1, 2 * _RIM + 1), np.uint8)
+    y, x, reach = *found.at, found.radius + STRIDE + _RIM
+    crop = (slice(max(0, y - reach), y + reach + 1), slice(max(0, x - reach), x + reach + 1))
+    own = np.ascontiguousarray(pixels[crop])
+    inner, outer = own.astype(bool) & (cv2.erode(own, ring) == 0), (cv2.dilate(own, ring) > 0) & ~own.astype(bool) & window.filled[crop]
+    # The pixels farthest from the outline of both.
+    inner, outer = inner & (cv2.erode(own, ring[2:, 2:]) > 0), outer & (cv2.dilate(own, ring[2:, 2:]) == 0)
+    if inner.sum() < 8 or outer.sum() < 8:
+        return 1.0
+    size = float(np.linalg.norm(found.contrast))
+    lab = window.lab_result[crop]
+    step = (lab[inner].mean(axis=0) - lab[outer].mean(axis=0)) @ (found.contrast / max(size, 1e-6))
+    return float(np.clip(step / max(size, 1e-6), 0, 1))

@@ -121,6 +121,9 @@ def _looked_at(fine: np.ndarray, steep: np.ndarray, filled: np.ndarray, proposal
     if len(ys) < LEAST_AREA:
         return None
     own, at = here[ys, xs], (rows[ys], columns[xs])
+    apart = float(np.hypot(np.mean(at[0] - ys) - top, np.mean(at[1] - xs) - left))
+    if apart < max(LEAST_MOVED, 0.5 * min(np.ptp(ys), np.ptp(xs))):
+        return None  # a letter, a post: its own mirror image
 
     def agrees(dx: int, dy: int) -> float:
         return _agreement(own, fine[np.clip(at[0] + dy, 0, height - 1), np.clip(at[1] + dx, 0, width - 1)])

@@ -41,6 +41,8 @@ _SLOPES_HALF, SLOPES_LEAST = 3.1, 12
 #: Slopes beyond this many times the middle one count less.
 _HUBER = 0.6
 CONTROLS, LEAST_CONTROLS = 20, 6
+#: What is natural goes with how calm the surroundings are: by the deviation of their colours from a plane, CIELAB, and so much more; how many cells about a shape say it.
+_CALM, _ABOUT = 0.7, 4
 _SEED = 20263
 _HALF, _WIDTH = 3.9, 0.9
 #: CIELAB differences below this are never called natural spread.
@@ -105,6 +107,21 @@ def _laid(colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known:
     area[inner] = shape
     grown = cv2.dilate(area.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool)
     return _Around(colour[here], area, grown, known[here], inner) if (known[here] & ~grown).sum() >= 12 else None
+
+
+def _unrest(laid: _Around) -> float:
+    """How much colours close about a shape depart from a plane, CIELAB, root mean square."""
+    size = 2 * _ABOUT + 1
+    close = laid.known & ~laid.grown & (cv2.dilate(laid.grown.astype(np.uint8), np.ones((size, size), np.uint8)) > 0)
+    if close.sum() < 12:
+        return 0.0
+    off = (laid.colour - _plane(laid.colour, laid.known & ~laid.grown, laid.area))[close]
+    return float(np.sqrt((off ** 2).sum(axis=1).mean()))
+
+
+def _as_calm(own: _Around, control: _Around) -> float:
+    """What part of a control's departures is natural where a fill lies: a wall is not judged by what a door beside it does to colours. 0..1."""
+    return min(1.0, (_unrest(own) + _CALM) / (_unrest(control) + _CALM))
 
 
 def _residual(laid: _Around) -> np.ndarray:
@@ -330,7 +347,7 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
     if own is None or len(controls) < LEAST_CONTROLS:
         return Abstention("too little untouched picture around the region to know its tones")
     cells = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
-    departs, nature = _residual(own), [_residual(control) * inflated for control in controls]
+    departs, nature = _residual(own), [_residual(control) * inflated * _as_calm(own, control) for control in controls]
     # By the better of the two ways.
     means = np.array([[way[control.area[control.inner]].mean(axis=0) for way in one] for control, one in zip(controls, nature, strict=True)])
     unrest = np.sqrt((means ** 2).mean(axis=0)).min(axis=0)
