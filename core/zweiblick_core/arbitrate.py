@@ -396,6 +396,14 @@ def _light_is_nothing_foreign(kept: list[Reading]) -> None:
             patch.kind, patch.runner_up = "tone", "invented"
 
 
+#: An island that covers less than this of another's box says nothing of all the rest of it.
+_SPOT = 0.25
+
+
+def _is_a_spot_in_it(winner: Reading, loser: Reading) -> bool:
+    return winner.evidence.get("type") == "island" and _covered(winner, loser) < _SPOT
+
+
 #: Of what makes a washed-out place foreign, its detail is at least this part (training photographs: .17 and more; of what was cut in less than .1 for two in five).
 _DETAIL_GONE = 0.1
 
@@ -494,8 +502,9 @@ EXPLAINS: tuple[Explains, ...] = (
     # Light that falls off across a rim that is none of a shadow's falls off there for the rim's own reason.
     *(Explains(winner, "shadow", 0.2, unless=_is_shadow_yet) for winner in ("seam", "halo", "repeat", "residue", "invented")),
     # What belongs to nothing around has its own edges, tone, grain and sharpness.
-    Explains("halo", "invented", 0.5, unless=_is_no_fringe), *(Explains("invented", loser, 0.5, ratio=0.9) for loser in ("seam", "halo")),
-    *(Explains("invented", loser, 0.4) for loser in ("tone", "grain", "soft")), Explains("invented", "line", 0.4, ratio=1.0),
+    Explains("halo", "invented", 0.5, unless=_is_no_fringe), *(Explains("invented", loser, 0.5, ratio=0.9, unless=_is_a_spot_in_it) for loser in ("seam", "halo")),
+    *(Explains("invented", loser, 0.4, unless=_is_a_spot_in_it) for loser in ("tone", "grain", "soft")),
+    Explains("invented", "line", 0.4, ratio=1.0, unless=_is_a_spot_in_it),
     # Where hardly anything but grain lies around, more of it is no sharpness.
     Explains("grain", "soft", 0.3, unless=_is_no_grain_alone),
     # A fill enlarged from less has lost its grain too, a sharpened one has more of it.

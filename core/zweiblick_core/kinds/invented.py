@@ -28,8 +28,8 @@ FLOOR = (0.22, 0.18)
 #: Untouched cells that are compared with, and cells of an area that are: more tell nothing new, and cost their product.
 _MOST, _EACH = 2400, 600
 #: An island: how far beyond what is natural, spreads (of 176 clean results on photographs not of the benchmark: 2.6 at most), and how unlike anything around, CIELAB.
-_ISLAND_HALF, _ISLAND_WIDTH = 3.2, 0.35
-_UNLIKE_HALF, _UNLIKE_WIDTH = 16.0, 1.5
+_ISLAND_HALF, _ISLAND_WIDTH = 3.4, 0.4
+_UNLIKE_HALF, _UNLIKE_WIDTH = 27.0, 2.0
 #: What either of them falls short of its half counts by so much only: both must hold for an island to be told, but what nearly is one must stay before what is none
 #: (training photographs: things cut into fills rank above .96 of the clean ones, .93 at 1).
 _SHORT = 0.2
@@ -117,6 +117,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     if isinstance(foreign, Abstention):
         return foreign
     stands_off = _island(window, ground)
+    if stands_off is not None and foreign.evidence["shares"]["colour"] > _LIGHT and _shared(foreign, stands_off) > 0.3:
+        # What is foreign by its colour most of all may be light, by how it ends.
+        foreign.evidence["hardness"] = stands_off.evidence["hardness"]
     if stands_off is None or stands_off.score < 0.5:
         return [foreign if stands_off is None or foreign.score >= stands_off.score else stands_off]
     if foreign.score < 0.5:
@@ -125,8 +128,6 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         # Told in both ways: what it is made of says more, and that it stands off makes it surer.
         foreign.score = max(foreign.score, stands_off.score)
         foreign.evidence["stands_off"] = stands_off.evidence["stands_off"]
-        if foreign.evidence["shares"]["colour"] > _LIGHT:
-            foreign.evidence["hardness"] = stands_off.evidence["hardness"]
         return [foreign]
     return [foreign, stands_off]
 
