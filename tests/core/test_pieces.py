@@ -124,7 +124,7 @@ def test_pieces_lie_where_their_matrix_says():
     assert tuple(one.matrix @ (150, 100, 1)) == (359, 190) and tuple(one.matrix @ (229, 179, 1)) == (280, 269)
 
 
-@pytest.mark.parametrize("box", [(0, 0, 9, 300), (5, 5, 600, 600), (399, 100, 1, 80), (0, 0, 500, 7), (100, 100, 64, 64)])
+@pytest.mark.parametrize("box", [(0, 0, 9, 300), (5, 5, 330, 300), (399, 100, 1, 80), (0, 0, 500, 7), (100, 100, 64, 64)])
 def test_fills_of_any_shape_are_covered_by_few_squares(box):
     x, y, w, h = box
     fill = np.zeros((700, 700), bool)
@@ -132,3 +132,7 @@ def test_fills_of_any_shape_are_covered_by_few_squares(box):
     squares = _squares_of(fill)
     assert len(squares) <= MOST and all(max(wide, high) <= SIDE and fill[top:top + high, left:left + wide].any() for left, top, wide, high in squares)
     assert bool(squares) == (min(w, h) >= 8)
+
+
+def test_very_large_fills_are_left_to_tiles():
+    assert _squares_of(np.ones((600, 600), bool)) == []

@@ -1,9 +1,9 @@
 """Islands: something inside the fill that stands off from all that surrounds it as nothing else here does.
 
 What is foreign by colour and texture alone may be made of what lies elsewhere in plenty: a black disc on a grey wall, in a picture that has black windows too. But nothing
-black, of about that size, lies *on such a wall*. So every place is described by how it differs from what lies around it (centre and surround, Itti, Koch and Niebur 1998), on round,
-wide and tall rings: the difference in CIELAB that it keeps in every direction. Its distance to the most alike place that is untouched says how unlike anything here it is; the null is
-the same outline over untouched parts, its own cells left out.
+black, of about that size, lies *on such a wall*. So every place is described by how it differs from what lies around it (centre and surround, Itti, Koch and Niebur 1998), on
+round, wide and tall rings: the difference in CIELAB that it keeps in every direction. Its distance to the most alike place that is untouched says how unlike anything here it
+is; the null is the same outline over untouched parts, its own cells left out.
 """
 
 from __future__ import annotations

@@ -17,6 +17,8 @@ from .turned import MOVED, Similar
 
 #: Squares of the fill that are looked for, pixels, how many at most, and how far around they are sought.
 SIDE, MOST, NEAR = 64, 8, 260
+#: Fills of so many times as many squares are not looked through: what is laid into them is larger than a tile.
+TOO_MANY = 4
 #: By how many spreads a place must stand out to be looked at (chance: 5), how many each square proposes, and how many are looked at in all.
 STANDS_OUT, EACH, LOOKED_AT = 5.0, 4, 8
 #: Where grain is compared, pixels across; how near itself a place is no copy.
@@ -64,8 +66,10 @@ def _squares_of(filled: np.ndarray) -> list[tuple[int, int, int, int]]:
     held = [(float(filled[top:top + tall, left:left + long].sum()), (left, top, long, tall)) for left, top, long, tall in boxes if min(long, tall) >= 8]
     held = [one for one in held if one[0] >= LEAST_AREA]
     held.sort(key=lambda one: -one[0])
-    # Of many that are full, some from everywhere.
+    # Of many that are full, some from everywhere; of very many a few would say nothing of all the others.
     full = [box for much, box in held if much > 0.7 * held[0][0]]
+    if len(full) > TOO_MANY * MOST:
+        return []
     return full[::-(-len(full) // MOST)] if len(full) > MOST else [box for _, box in held[:MOST]]
 
 
