@@ -445,6 +445,13 @@ def _is_soft_patch(winner: Reading, loser: Reading) -> bool:
     return winner.evidence.get("what") == "step" and _step_share(winner, loser) < 0.6
 
 
+def _is_more_than_the_ring(winner: Reading, loser: Reading) -> bool:
+    """No ring shifts what it encloses by more than it departs by itself."""
+    ring = winner.evidence.get("ring", {})
+    height = float(np.linalg.norm([ring.get(name, 0.0) for name in ("lightness", "a", "b")]))
+    return 0 < height < float(loser.evidence.get("delta_e", 0.0))
+
+
 def _is_hard_step(winner: Reading, loser: Reading) -> bool:
     return loser.evidence.get("what") != "step" or _step_share(loser, winner) >= 0.6
 
@@ -492,7 +499,7 @@ EXPLAINS: tuple[Explains, ...] = (
     # That a copy's texture ends at its rim belongs to it. A step in tone there is seen whether or not it is known for a copy: it was not blended in.
     Explains("repeat", "seam", 0.3, unless=_is_step), Explains("repeat", "halo", 0.3, unless=_agrees_poorly),
     # A step or ring all round shifts the tone of what it encloses.
-    Explains("seam", "tone", 0.3, unless=_is_soft_patch), Explains("halo", "tone", 0.3, ratio=1.0),
+    Explains("seam", "tone", 0.3, unless=_is_soft_patch), Explains("halo", "tone", 0.3, ratio=1.0, unless=_is_more_than_the_ring),
     # Enlarging lays the same lattice over everything, and lattices match, each somewhere else; a copy has one offset for all of it.
     Explains("soft", "repeat", 0.3, unless=_is_one_copy),
     # What was copied is as sharp as its source, and nothing foreign.

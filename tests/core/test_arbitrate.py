@@ -211,3 +211,9 @@ def test_more_grain_on_what_was_sharpened_or_enlarged_is_called_by_that(inside, 
     (only,) = arbitrate([grain], [reading("soft", 0.15, 0.5, what="sharp"), reading("soft", 0.1, -0.5, what="soft")])
     assert only.score == 0.99 and only.evidence["what"] == what
     assert (only.kind, only.runner_up) == (("grain", None) if what == "more grain" else ("soft", "grain"))
+
+
+@pytest.mark.parametrize(("departs", "kinds"), [(14.0, ["tone", "halo"]), (5.0, ["halo"])])
+def test_a_ring_explains_no_tone_that_departs_by_more_than_the_ring(departs, kinds):
+    ring = reading("halo", score=0.98, what="ring", ring={"lightness": -7.6, "a": 0.1, "b": 0.2})
+    assert sorted(kind for kind, _ in names(ring, reading("tone", score=0.97, delta_e=departs))) == sorted(kinds)
