@@ -40,7 +40,8 @@ def main() -> None:
         results += [step("lint", [python, "-m", "ruff", "check", "."]), step("types", [python, "-m", "mypy"]),
                     step("web lint", [npm, "run", "--silent", "lint"], WEB, node), step("web types", [npm, "run", "--silent", "types"], WEB, node)]
     if "core" in parts:
-        results.append(step("core", [python, "-m", "pytest", "-p", "no:django", "-W", "error::RuntimeWarning", "tests/core"]))
+        # Nothing but computation: one process a core.
+        results.append(step("core", [python, "-m", "pytest", "-p", "no:django", "-n", "auto", "--dist", "worksteal", "-W", "error::RuntimeWarning", "tests/core"]))
     if "web" in parts:
         results.append(step("web units", [npm, "run", "--silent", "test"], WEB, node))
     if {"server", "browser"} & set(parts):

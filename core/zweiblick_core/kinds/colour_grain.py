@@ -123,7 +123,7 @@ def _departures(ground: Ground, around: tuple[np.ndarray, list[np.ndarray]], fil
         if here.sum() < LEAST_CELLS:
             return np.full(2 * len(patches), -9.0)
         off = departure(corner, shape, cleared[where])
-        return np.array([float(pool.max()) for sign in (-1, 1) for pool in pools(off[sign], here, patches)])
+        return np.array([float(pool.max()) for sign in (-1, 1) for pool in pools(off[sign], here, patches, ground)])
 
     values = ground.usable(ground.nulls(chance))
     if len(values) < LEAST_CONTROLS:

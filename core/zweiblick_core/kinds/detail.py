@@ -29,6 +29,10 @@ CONTROLS, LEAST_CONTROLS = 18, 5
 _SEED = 20262
 #: Fills that cover less of their cells than this are thin.
 THIN = 0.82
+#: Of a square at least so much must be known however thin the fill, and of what a thin fill has in any at least so much.
+_LEAST_OF_SQUARE, _MOST_OF_IT = 0.2, 0.8
+#: What nothing found reaches.
+_NEVER = 1e3
 _LAPLACIAN = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)
 _SMALL = 0.004
 _SOFT = np.array([0.25, 0.5, 0.25])
@@ -82,6 +86,7 @@ class Ground:
     controls: list[tuple[int, int]]
     squares: tuple[int, list[tuple[int, int]]]
     seen: dict[tuple[int, int], Cells] = field(default_factory=dict)
+    _least: dict[int, float] = field(default_factory=dict)
 
     @property
     def enough(self) -> bool:
@@ -138,8 +143,19 @@ class Ground:
         return cv2.dilate(whole.view(np.uint8), np.ones((2 * by + 1, 2 * by + 1), np.uint8)).astype(bool) if by else whole
 
     def usable(self, values: np.ndarray) -> np.ndarray:
-        """Rows of `nulls` that know every pool."""
-        return values[(values > -8).all(axis=1)] if len(values) else values
+        """Rows of `nulls` that know every pool. A pool that hardly any control knows has nothing to be compared with: it is told by nothing, and hides no other."""
+        if not len(values):
+            return values
+        known = values > -8
+        told = known.sum(axis=0) >= min(LEAST_CONTROLS, len(values))
+        return np.where(told, values, _NEVER)[known[:, told].all(axis=1)] if told.any() else values[:0]
+
+    def least(self, side: int) -> float:
+        """How many cells of a square of `side` cells must be known for its mean to be told: of a pole's place, which no such square fills, most of what it ever fills of one."""
+        if side not in self._least:
+            most = float(cv2.boxFilter(self.inside.astype(np.float32), -1, (side, side), normalize=False, borderType=cv2.BORDER_CONSTANT).max())
+            self._least[side] = min(0.45 * side * side, max(_LEAST_OF_SQUARE * side * side, _MOST_OF_IT * most))
+        return self._least[side]
 
     @property
     def null(self) -> str:
@@ -502,8 +518,9 @@ def without_of(shape: np.ndarray, corner: tuple[int, int], frame: tuple[int, int
     return cv2.dilate(whole, np.ones((3, 3), np.uint8)).astype(bool)
 
 
-def means_over(values: np.ndarray, known: np.ndarray, sides: tuple[int, ...]) -> list[tuple[np.ndarray, np.ndarray]]:
-    """Means of (rows, columns) or (rows, columns, channels) over squares of each side, in cells (0: over all known cells), and of which squares enough is known, bool."""
+def means_over(values: np.ndarray, known: np.ndarray, sides: tuple[int, ...], ground: Ground | None = None) -> list[tuple[np.ndarray, np.ndarray]]:
+    """Means of (rows, columns) or (rows, columns, channels) over squares of each side, in cells (0: over all known cells), and of which squares enough is known, bool:
+    nearly half, or `ground.least`."""
     weight = known.astype(np.float32)
     weighted = np.ascontiguousarray(values * (weight if values.ndim == 2 else weight[..., None]), np.float32)
     found = []
@@ -514,14 +531,15 @@ def means_over(values: np.ndarray, known: np.ndarray, sides: tuple[int, ...]) ->
             continue
         near = cv2.boxFilter(weight, -1, (side, side), normalize=False, borderType=cv2.BORDER_CONSTANT)
         total = cv2.boxFilter(weighted, -1, (side, side), normalize=False, borderType=cv2.BORDER_CONSTANT)
-        least = np.maximum(near, 1)
-        found.append((total / (least if values.ndim == 2 else least[..., None]), known & (near >= min(0.45 * side * side, max(2, known.sum() * 0.6)))))
+        count = np.maximum(near, 1)
+        least = 0.45 * side * side if ground is None else ground.least(side)
+        found.append((total / (count if values.ndim == 2 else count[..., None]), known & (near >= min(least, max(2, known.sum() * 0.6)))))
     return found
 
 
-def pools(values: np.ndarray, known: np.ndarray, sides: tuple[int, ...]) -> list[np.ndarray]:
+def pools(values: np.ndarray, known: np.ndarray, sides: tuple[int, ...], ground: Ground | None = None) -> list[np.ndarray]:
     """`means_over` of (rows, columns); -9 where too little of a square is known."""
-    return [np.where(enough, mean, -9.0) for mean, enough in means_over(values, known, sides)]
+    return [np.where(enough, mean, -9.0) for mean, enough in means_over(values, known, sides, ground)]
 
 
 #: Places of a colour within this distance (CIELAB, lightness by half: shading changes it) are of the same thing; so many of them are looked through, and so many must be known.

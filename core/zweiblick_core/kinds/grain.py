@@ -181,7 +181,7 @@ def _in_flat_places(window: Window, carriers: Carriers, ground: Ground, shown: S
         here &= ground.known_at(corner, shape, cells)
         if here.sum() < LEAST_CELLS:
             return np.full(2 * len(PATCHES), -9.0)
-        return np.array([float(pool.max()) for sign in (-1, 1) for pool in pools(off[sign], here, PATCHES)])
+        return np.array([float(pool.max()) for sign in (-1, 1) for pool in pools(off[sign], here, PATCHES, ground)])
 
     values = ground.nulls(chance)
     values = ground.usable(values)
@@ -198,7 +198,7 @@ def _in_flat_places(window: Window, carriers: Carriers, ground: Ground, shown: S
 
 def _side(window: Window, ground: Ground, departure: dict[int, np.ndarray], flat: np.ndarray, values: np.ndarray, sign: int, textured: float,
           beyond_middle: float, shown: Shown) -> Reading:
-    found = pools(departure[sign], flat, PATCHES)
+    found = pools(departure[sign], flat, PATCHES, ground)
     first = 0 if sign < 0 else len(PATCHES)
     far = np.stack([np.where(pool > -9, excess(pool, values[:, first + k], FLOOR[k], TAIL), -1e3) for k, pool in enumerate(found)])
     scores = np.minimum(score_of(far, _HALF, _WIDTH), score_of((np.stack(found) - np.array(_LEAST)[:, None, None]) / 0.05, 0.0, 1.0))
@@ -235,7 +235,7 @@ def _reading(window: Window, ground: Ground, hot: np.ndarray, score: float, sign
 
 
 def _in_colour(window: Window, ground: Ground, colour: ColourGrain, sign: int) -> Reading:
-    found = pools(colour.departure[sign], colour.shows, IN_COLOUR)
+    found = pools(colour.departure[sign], colour.shows, IN_COLOUR, ground)
     first = 0 if sign < 0 else len(IN_COLOUR)
     # A small part that lacks grain was washed out; one that has more of it by itself is chance.
     told = slice(0 if sign < 0 else 1, None)
@@ -257,10 +257,10 @@ def _laid_on(window: Window, ground: Ground, colour: ColourGrain) -> Reading | N
     bright = in_brightness(ground)
     if bright is None or not colour.shows.any():
         return None
-    found = pools(bright.departure[1], bright.shows, IN_BRIGHTNESS)
+    found = pools(bright.departure[1], bright.shows, IN_BRIGHTNESS, ground)
     first = len(IN_BRIGHTNESS)
     far = np.stack([np.where(pool > -9, excess(pool, bright.values[:, first + k], FLOOR_IN_COLOUR[k], TAIL), -1e3) for k, pool in enumerate(found)])
-    beyond = np.stack(found) - np.stack(pools(colour.departure[1], bright.shows, IN_BRIGHTNESS))
+    beyond = np.stack(found) - np.stack(pools(colour.departure[1], bright.shows, IN_BRIGHTNESS, ground))
     scores = np.minimum(score_of(far, _HALF_LAID_ON, _WIDTH_LAID_ON), score_of((np.stack(found) - _LEAST_LAID_ON) / 0.04, 0.0, 1.0))
     scores = np.minimum(scores, score_of((beyond - _BEYOND_COLOUR) / 0.04, 0.0, 1.0))
     best, level = scores.max(axis=0), scores.argmax(axis=0)

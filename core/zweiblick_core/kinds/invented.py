@@ -171,12 +171,12 @@ def _foreign(window: Window, ground: Ground) -> Reading | Abstention:
 
     def chance(corner: tuple[int, int], shape: np.ndarray, cells: Cells | None) -> np.ndarray:
         known = ground.known_at(corner, shape, cells)
-        return np.array([float(pool.max()) for pool in pools(foreignness.nearest(corner, known, cells), known, PATCHES)])
+        return np.array([float(pool.max()) for pool in pools(foreignness.nearest(corner, known, cells), known, PATCHES, ground)])
 
     values = ground.usable(ground.nulls(chance))
     if len(values) < LEAST_CONTROLS:
         return Abstention("too little untouched picture around the region to know what belongs here")
-    found = pools(own, ground.inside, PATCHES)
+    found = pools(own, ground.inside, PATCHES, ground)
     far = np.stack([np.where(pool > -9, excess(pool, values[:, k], FLOOR[k]), -1e3) for k, pool in enumerate(found)])
     scores = score_of(far, _HALF, _WIDTH)
     best, level = scores.max(axis=0), scores.argmax(axis=0)

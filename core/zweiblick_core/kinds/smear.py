@@ -108,8 +108,8 @@ class Expectations:
         return np.stack(ways), first
 
 
-def _pooled(ways: np.ndarray, known: np.ndarray) -> list[np.ndarray]:
-    by_side = [np.where(enough[..., None], means, -9.0) for means, enough in means_over(np.moveaxis(ways, 0, -1), known, PATCHES)]
+def _pooled(ways: np.ndarray, known: np.ndarray, ground: Ground) -> list[np.ndarray]:
+    by_side = [np.where(enough[..., None], means, -9.0) for means, enough in means_over(np.moveaxis(ways, 0, -1), known, PATCHES, ground)]
     return [by_side[side][..., way] for way in range(len(ways)) for side in range(len(PATCHES))]
 
 
@@ -125,13 +125,13 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
 
     def chance(corner: tuple[int, int], shape: np.ndarray, cells: Cells | None) -> np.ndarray:
         off, _ = expectations.shortfall(corner, shape, cells)
-        return np.array([float(level.max()) for level in _pooled(off, ground.known_at(corner, shape, cells))])
+        return np.array([float(level.max()) for level in _pooled(off, ground.known_at(corner, shape, cells), ground)])
 
     values = ground.usable(ground.nulls(chance))
     if len(values) < LEAST_CONTROLS:
         return Abstention("too little untouched picture around the region to know how much detail belongs here")
     known = ground.inside
-    found = _pooled(missing, known)
+    found = _pooled(missing, known, ground)
     far = np.stack([np.where(pool > -9, excess(pool, values[:, k], FLOOR[k % len(PATCHES)]), -1e3) for k, pool in enumerate(found)])
     # Compression takes some detail itself, unevenly. Less than a sixth of the detail gone is nothing a person sees, however even the surroundings are.
     least = np.array(_LEAST[:len(missing)]).repeat(len(PATCHES))[:, None, None] + (0.12 if window.lossy else 0.0)
@@ -140,11 +140,11 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     if by_detail.max() >= 0.3:
         # What detail is expected says nothing where much of that colour is as smooth: a matt ground between coins, a plain wall behind leaves.
         common = common_elsewhere(ground, ground.fill.logs @ WEIGHTS, ground.around.logs @ WEIGHTS)
-        left = np.stack([uncommon(np.maximum(pool, 0)) for pool in pools(common, known, PATCHES)])
+        left = np.stack([uncommon(np.maximum(pool, 0)) for pool in pools(common, known, PATCHES, ground)])
         # Nor is a part that has all its grain one that was washed out. A whole fill may have been given grain again.
         colour = in_colour(window, ground)
         if colour is not None:
-            (less,) = pools(colour.departure[-1], colour.shows, (3,))
+            (less,) = pools(colour.departure[-1], colour.shows, (3,), ground)
             left[:-1] *= np.where((less > -9) & (less < _ALL_THERE), _GRAINED, 1.0)
         by_detail *= np.concatenate([left] * 3)
     level, best = scores.argmax(axis=0), scores.max(axis=0)

@@ -43,6 +43,8 @@ _HUBER = 0.6
 CONTROLS, LEAST_CONTROLS = 20, 6
 #: What is natural goes with how calm the surroundings are: by the deviation of their colours from a plane, CIELAB, and so much more; how many cells about a shape say it.
 _CALM, _ABOUT = 0.7, 4
+#: How many cells a side a compact area has, and how many lie across the thickest part of a thin one, at the least.
+_CELLS, _ACROSS_THICKEST = 9, 4
 _SEED = 20263
 _HALF, _WIDTH = 3.9, 0.9
 #: CIELAB differences below this are never called natural spread.
@@ -316,10 +318,17 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     return smooth
 
 
+def _side(area: np.ndarray) -> int:
+    """Pixels a cell: small enough for some to lie across the thickest part of an area, of a wire's place too."""
+    left, top, width, height = cv2.boundingRect(area.view(np.uint8))
+    thick = float(cv2.distanceTransform(np.pad(area[top:top + height, left:left + width].view(np.uint8), 1), cv2.DIST_L2, 3).max())
+    return int(np.clip(min(np.sqrt(float(area.sum())) / _CELLS, 2 * thick / _ACROSS_THICKEST), 4, 16))
+
+
 def _by_surroundings(window: Window) -> list[Reading] | Abstention:
     """By the membrane over what lies around, and the plane through it."""
     area = window.filled
-    side = int(np.clip(np.sqrt(float(area.sum())) / 9, 4, 16))
+    side = _side(area)
     if min(window.mask.shape) < 6 * side:
         return Abstention("the picture is too small to know its tones")
     known = _down((~window.apart).astype(np.float32), side) > 0.6

@@ -316,7 +316,7 @@ class Trials:
                 amount, enough = np.broadcast_to(_amount(total, count, self.typical), (*known.shape, count)), known
             else:
                 near = cv2.boxFilter(planes, -1, (side, side), normalize=False, borderType=cv2.BORDER_CONSTANT)
-                amount, enough = _amount(near, count, self.typical), known & (near[..., -1] >= min(0.45 * side * side, max(2, known.sum() * 0.6)))
+                amount, enough = _amount(near, count, self.typical), known & (near[..., -1] >= min(self.ground.least(side), max(2, known.sum() * 0.6)))
             found.append(np.where(enough[..., None], amount, -9.0))
         return found
 
