@@ -188,6 +188,19 @@ def detailed():
     return np.clip(np.repeat(out[..., None], 3, 2), 0, 255).round().astype(np.uint8)
 
 
+@pytest.mark.parametrize("radius", [16, 20])
+def test_a_ghost_in_a_small_fill_is_told_though_untouched_ground_is_near_all_of_it(radius):
+    truth = detailed()
+    mask = disc(truth.shape[:2], 330, 260, radius)
+    thing = np.random.default_rng(31).normal(40, 9, truth.shape).clip(0, 255)
+    original = np.where(disc(truth.shape[:2], 330, 260, radius - 3)[..., None], thing, truth).round().astype(np.uint8)
+    scores = []
+    for trace in (0.0, 0.25):
+        result = png(filled(truth, mask, truth * (1 - trace) + original * trace + QUIET))
+        scores.append(check(read(png(original)), read(result), from_mask(mask), kinds=("residue",)).regions[0].scores["residue"])
+    assert scores[0] < 0.2 < 0.9 < scores[1]
+
+
 @pytest.mark.parametrize("what", ["soft", "sharp"])
 def test_sharpness_that_does_not_fit_goes_both_ways(what):
     truth = detailed()

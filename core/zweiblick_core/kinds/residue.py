@@ -214,6 +214,11 @@ def _whitened(plane: np.ndarray, sigma: float, floor: float) -> np.ndarray:
 _GROUND_REACH = 40
 
 
+def _differs(window: Window) -> np.ndarray:
+    """Where brightness really differs between original and result, bool: between spokes or letters ground is seen in both."""
+    return np.asarray(cv2.GaussianBlur(np.abs(window.luma_result - window.luma_original), (0, 0), 0.8) > 5.0)
+
+
 def _ground_in_other_light(window: Window) -> np.ndarray:
     """Where the result shows the very detail of the original at about its strength or more: ground that the thing only shaded, bool.
 
@@ -224,12 +229,14 @@ def _ground_in_other_light(window: Window) -> np.ndarray:
     x, y, w, h = cv2.boundingRect(window.filled.view(np.uint8))
     crop = (slice(max(0, y - _GROUND_REACH), y + h + _GROUND_REACH), slice(max(0, x - _GROUND_REACH), x + w + _GROUND_REACH))
     part = ground[crop]
+    # Only what differs is asked: beside it lies ground that nobody touched, and of a small or thin fill all is beside it.
+    differs = cv2.erode(_differs(window)[crop].view(np.uint8), np.ones((5, 5), np.uint8)).astype(np.float32)
     # In detail, and in grain close beside the thing, where the thing's own edge rules all detail.
     for sigma, side, least, alike in ((4.0, 21, 0.05, 0.2), *([] if window.lossy else [(1.0, 9, 0.02, 0.5)])):
-        before, after = (luma - cv2.GaussianBlur(luma, (0, 0), sigma) for luma in (window.luma_original[crop], window.luma_result[crop]))
-        common = cv2.blur(before * after, (side, side))
-        power, other = cv2.blur(before * before, (side, side)), cv2.blur(after * after, (side, side))
-        part |= (common > alike * np.sqrt(np.maximum(power * other, 0)) + least) & (common > 0.5 * power)
+        before, after = ((luma - cv2.GaussianBlur(luma, (0, 0), sigma)) * differs for luma in (window.luma_original[crop], window.luma_result[crop]))
+        held = np.maximum(cv2.blur(differs, (side, side)), 1e-3)
+        common, power, other = (cv2.blur(product, (side, side)) / held for product in (before * after, before * before, after * after))
+        part |= (common > alike * np.sqrt(np.maximum(power * other, 0)) + least) & (common > 0.5 * power) & (differs > 0)
     part[:] = cv2.dilate(part.view(np.uint8), np.ones((9, 9), np.uint8)).view(bool)
     return ground
 
@@ -281,8 +288,8 @@ def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
     """The fill's detail against the thing's own, at its place and beside it."""
     apart = cv2.GaussianBlur(window.apart_levels, (0, 0), 2.0)
     area = (apart > (9.0 if not window.lossy else 12.0)) & window.filled & cv2.morphologyEx(changed.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(bool)
-    # Between spokes or letters ground is seen in both: only what really differs is the thing's.
-    area &= cv2.GaussianBlur(np.abs(window.luma_result - window.luma_original), (0, 0), 0.8) > 5.0
+    # Only what really differs is the thing's.
+    area &= _differs(window)
     # Within a feathered rim the thing shows through by design; that is a halo's matter.
     feather = int(np.clip(float(np.sqrt(float(window.filled.sum()))) / 8, 7, 15)) | 1
     area &= cv2.erode(window.filled.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (feather, feather)), borderValue=1).astype(bool)
