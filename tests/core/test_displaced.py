@@ -74,6 +74,16 @@ def test_neither_another_tone_nor_foreign_ground_is_called_displaced():
     assert line_of(filled(TRUTH, MASK, marbled(8)))[0] is None
 
 
+@pytest.mark.parametrize(("radius", "told"), [(52, True), (30, True), (18, False), (13, False)])
+def test_a_short_boundary_must_stand_out_by_more(monkeypatch, radius, told):
+    mask = disc(TRUTH.shape[:2], 300, 230, radius)
+    as_read = displaced
+    # What is a clear displacement of a long boundary, a short one shows by chance.
+    monkeypatch.setattr(kind, "displaced", lambda controls: replace(as_read(controls), far=1.2))
+    region = check(read(png(with_thing(TRUTH, mask))), read(png(filled(TRUTH, mask, moved(6)))), from_mask(mask), kinds=("line",)).regions[0]
+    assert (region.scores["line"] > 0.5) == told
+
+
 def test_where_an_edge_goes_on_is_told_from_where_it_jumps():
     y, x = np.mgrid[:460, :620]
     grain = np.random.default_rng(4).normal(0, 1.5, (460, 620))

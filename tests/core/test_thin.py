@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 import pytest
-from builders import filled, jpeg, png, textured, with_thing
+from builders import disc, filled, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
 from zweiblick_core.kinds import smear
@@ -90,3 +90,11 @@ def test_a_pool_that_no_control_knows_hides_no_other():
     values[0, 0] = -9.0
     assert len(ground.usable(values)) == len(values) - 1
     assert len(ground.usable(np.full((6, 2), -9.0))) == 0
+
+
+@pytest.mark.parametrize("radius", [16, 20, 26])
+@pytest.mark.parametrize("sigma", [2.5, 4.0])
+def test_what_borders_on_a_small_fill_is_no_edge_that_was_kept(radius, sigma):
+    # Where edges stand, grain was taken. A blur leaves none; around a small fill there are some.
+    region = judged(disc(TRUTH.shape[:2], 330, 260, radius), cv2.GaussianBlur(TRUTH, (0, 0), sigma))
+    assert next(finding.kind for finding in region.findings if finding.kind in ("smear", "soft", "grain")) == "smear"

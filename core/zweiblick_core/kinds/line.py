@@ -681,6 +681,8 @@ _SHOWN, _SHOWN_PX = 12, 14.0
 
 #: How far what bends to and fro must stand out for a half, and the width (training photographs: clean ones up to 0.65, nine in ten waved by 4 px from 1.0 on).
 _WAVES_HALF, _WAVES_WIDTH = 1.0, 0.11
+#: Boundaries shorter than this, pixels, match by chance sooner: there both must stand out by more (of 88 clean fills of 26 and 36 px on photographs one in eight was told).
+_SHORT = 160.0
 #: What is left of the score of lines that do not stand, seen from one side and from both: how near they came says next to nothing from one (in clean results as near as in broken
 #: ones) and little from both, and must not hide what all that crosses the boundary says together.
 _HINTED = {False: 0.002, True: 0.3}
@@ -698,8 +700,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     lines = _by_lines(window, area, places)
     controls = controls_of(window)
     aside, found = displaced(controls) if controls.rims else None, waves(window.luma_result, area, window.apart, places)
-    wholes = [] if aside is None else [_displaced(window, aside)]
-    waved = _waved(window, found) if found is not None and found.traces else None
+    short = _SHORT / max(16.0, max((len(rim) * rim.step for rim in controls.rims), default=_SHORT))
+    wholes = [] if aside is None else [_displaced(window, aside, max(1.0, short))]
+    waved = _waved(window, found, max(1.0, short) ** 0.5) if found is not None and found.traces else None
     if not isinstance(lines, Abstention):
         if waved is not None and found is not None and found.far >= _BENT:
             # Edges that swing away and back are taken for ones that jump, turn or end: together both say more than each.
@@ -767,9 +770,9 @@ def _doubted(lines: list[Reading], aside: Displaced | None, waves: Waves | None)
             reading.score = min(reading.score, _MISTAKEN)
 
 
-def _displaced(window: Window, found: Displaced) -> Reading:
-    """A fill that lies aside or turned as a whole."""
-    score = float(score_of(np.array(found.far), _ASIDE_HALF, _ASIDE_WIDTH))
+def _displaced(window: Window, found: Displaced, doubt: float) -> Reading:
+    """A fill that lies aside or turned as a whole; `doubt`: how many times as far it must."""
+    score = float(score_of(np.array(found.far), _ASIDE_HALF * doubt, _ASIDE_WIDTH))
     rim, ways = found.crossing.rim, found.crossing.ways
     chosen: list[int] = []
     for at in np.argsort(-np.where(rim.usable, found.gains, -1e3)):
@@ -801,9 +804,9 @@ def _displaced(window: Window, found: Displaced) -> Reading:
                     "from_both_sides": True, "horizon": False, "shift_px": found.shift.tolist(), "degrees" if found.turned else "amount": amount, "at_least": not found.within})
 
 
-def _waved(window: Window, found: Waves) -> Reading:
-    """A fill in which what is straight or evenly round about it bends to and fro."""
-    score = float(score_of(np.array(found.far), _WAVES_HALF, _WAVES_WIDTH))
+def _waved(window: Window, found: Waves, doubt: float) -> Reading:
+    """A fill in which what is straight or evenly round about it bends to and fro; `doubt`: how many times as much it must."""
+    score = float(score_of(np.array(found.far), _WAVES_HALF * doubt, _WAVES_WIDTH))
     swing = float(found.swings.max())
     luma, lines = window.luma_result, []
     for amount, trace in sorted(zip(found.swings.tolist(), found.traces, strict=True), key=lambda pair: -pair[0]):
