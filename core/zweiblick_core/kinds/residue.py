@@ -219,8 +219,8 @@ def _differs(window: Window) -> np.ndarray:
     return np.asarray(cv2.GaussianBlur(np.abs(window.luma_result - window.luma_original), (0, 0), 0.8) > 5.0)
 
 
-def _ground_in_other_light(window: Window) -> np.ndarray:
-    """Where the result shows the very detail of the original at about its strength or more: ground that the thing only shaded, bool.
+def _ground_in_other_light(window: Window, differs_at: np.ndarray) -> np.ndarray:
+    """Where the result shows the very detail of the original at about its strength or more: ground that the thing only shaded, bool. `differs_at`: where they differ at all.
 
     A ghost is the other way round: its detail is the thing's at a fraction of its strength.
     """
@@ -230,7 +230,7 @@ def _ground_in_other_light(window: Window) -> np.ndarray:
     crop = (slice(max(0, y - _GROUND_REACH), y + h + _GROUND_REACH), slice(max(0, x - _GROUND_REACH), x + w + _GROUND_REACH))
     part = ground[crop]
     # Only what differs is asked: beside it lies ground that nobody touched, and of a small or thin fill all is beside it.
-    differs = cv2.erode(_differs(window)[crop].view(np.uint8), np.ones((5, 5), np.uint8)).astype(np.float32)
+    differs = cv2.erode(differs_at[crop].view(np.uint8), np.ones((5, 5), np.uint8)).astype(np.float32)
     # In detail, and in grain close beside the thing, where the thing's own edge rules all detail.
     for sigma, side, least, alike in ((4.0, 21, 0.05, 0.2), *([] if window.lossy else [(1.0, 9, 0.02, 0.5)])):
         before, after = ((luma - cv2.GaussianBlur(luma, (0, 0), sigma)) * differs for luma in (window.luma_original[crop], window.luma_result[crop]))
@@ -289,11 +289,12 @@ def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
     apart = cv2.GaussianBlur(window.apart_levels, (0, 0), 2.0)
     area = (apart > (9.0 if not window.lossy else 12.0)) & window.filled & cv2.morphologyEx(changed.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(bool)
     # Only what really differs is the thing's.
-    area &= _differs(window)
+    differs = _differs(window)
+    area &= differs
     # Within a feathered rim the thing shows through by design; that is a halo's matter.
     feather = int(np.clip(float(np.sqrt(float(window.filled.sum()))) / 8, 7, 15)) | 1
     area &= cv2.erode(window.filled.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (feather, feather)), borderValue=1).astype(bool)
-    ground = _ground_in_other_light(window) & window.filled
+    ground = _ground_in_other_light(window, differs) & window.filled
     shown = area & ~ground
     # Fine detail is what is left of some pixels around: beside ground, some of it is the ground's, grain above all.
     area &= ~(ground if window.lossy else cv2.dilate(ground.view(np.uint8), np.ones((9, 9), np.uint8)).astype(bool))
