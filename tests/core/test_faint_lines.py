@@ -42,7 +42,7 @@ def edges(lines):
 
 
 def bars(plane):
-    return [line for line in faint_lines(np.clip(plane, 0, 255).astype(np.float32), AREA, [(0, 0)])[0] if line.width]
+    return [line for line in faint_lines(np.clip(plane, 0, 255).astype(np.float32), AREA, [(0, 0)])[0] if line.width and not line.thin]
 
 
 @pytest.mark.parametrize("degrees", [0.0, 20.0, 100.0, 179.0])

@@ -2,7 +2,8 @@
 across things of all kinds.
 
 Lightness is averaged along many directions, over a stretch before an area, what lies inside it, and a stretch behind (a Radon transform in three parts; Deans 1983). An edge
-that both stretches outside show in one and the same line must be there inside too; so must a narrow bar, whose two edges together stand out of ground that hides each.
+that both stretches outside show in one and the same line must be there inside too; so must a narrow bar, whose two edges together stand out of ground that hides each, and a thin
+line: a joint, a wire, a seam of cloth. Thin lines stand out best, and hardly ever end by nature where others of their course go on.
 """
 
 from __future__ import annotations
@@ -27,10 +28,15 @@ _PIECES, _PIECE, _OPPOSED, _UNEVEN = 6, 0.35, -1.0, 2.5
 _WAY, _LONG = 12.0, 100.0
 #: Widths of bars that are sought as wholes, samples (wider ones are found in ground of many things by chance), and of the ground that is compared on either side.
 _BARS, _FLANK = (4, 6), 2
+#: Width of a thin line, samples.
+_THIN = 1
 #: By how much of its contrast a bar may differ more from one side than on the average of both.
 _BOTH = 0.5
 #: Pieces of a line count for no less and no more than this where it is asked how evenly it shows.
 _LOW, _HIGH = -1.0, 2.5
+#: From which part missing on a thin line is followed on its way inside, how far beside its line, over how many samples it is averaged, and what moving by one from a sample to the
+#: next costs of its contrast. It is that line if so much of it is there, and by so much more than straight on.
+_FOLLOWED, _BESIDE, _ALONG, _COST, _WHOLE, _MORE = 0.3, 6, 5, 0.1, 0.65, 0.25
 #: How many lines are told at most; how near each other two are one, degrees and samples.
 _MOST, _SAME = 6, (9.0, 6)
 #: How far beside its line an edge is still there, and how far it is sought.
@@ -46,7 +52,8 @@ class FaintLine:
     """An edge known from both sides. `ends`: (2, 2) where its line enters and leaves the area, (x, y) pixels; `contrast`: levels; `clear`: in natural spreads; `missing`: part of
     it that is not there inside (may be below nought or above one by noise); `sure`: by how many spreads less is there than should be; `aside`: pixels beside its line at which
     it is there instead, or 0; `width`: of a bar that was seen as a whole, pixels, 0 for an edge; `uneven`: how much pieces of the line vary outside, of its contrast: what was
-    laid or built runs at about 0.3, things that lie in a row by chance above 0.5."""
+    laid or built runs at about 0.3, things that lie in a row by chance above 0.5; `thin`: whether it is a thin line, light or dark; `trace`: (n, 2) the way on which a thin line
+    goes on inside where it is not straight, (x, y) pixels; `swing`: half the way between its extremes beside the straight line, pixels."""
 
     ends: np.ndarray
     contrast: float
@@ -56,6 +63,9 @@ class FaintLine:
     aside: float
     width: float = 0.0
     uneven: float = 0.0
+    thin: bool = False
+    trace: np.ndarray | None = None
+    swing: float = 0.0
 
     @property
     def length(self) -> float:
@@ -85,7 +95,7 @@ def faint_lines(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, int]
         luma: float32 (height, width), 0..255. area: bool, likewise. places: (dx, dy), pixels.
 
     Returns:
-        A list for each place, edges before bars, the clearest first.
+        A list for each place: edges, bars, thin lines, the clearest of each first.
     """
     x, y, w, h = cv2.boundingRect(area.view(np.uint8))
     every = max(2, round(float(np.sqrt(float(area.sum()))) / _ACROSS))
@@ -101,7 +111,8 @@ def faint_lines(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, int]
     outline = np.concatenate(cv2.findContours(area.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0])[::max(1, every // 4), 0]
     scan = _Scan(small, (outline - (left, top) + 0.5) / every - 0.5, moves / every)
     back = lambda points: (points + 0.5) * every - 0.5 + (left, top)
-    return [[replace(line, ends=back(line.ends), aside=line.aside * every, width=line.width * every) for line in scan.lines(number)] for number in range(len(places))]
+    return [[replace(line, ends=back(line.ends), aside=line.aside * every, width=line.width * every, trace=None if line.trace is None else back(line.trace),
+                     swing=line.swing * every) for line in scan.lines(number)] for number in range(len(places))]
 
 
 def _edge() -> np.ndarray:
@@ -121,7 +132,7 @@ def _bar(width: int) -> tuple[np.ndarray, np.ndarray]:
 
 
 #: What is sought, how wide each is, samples (0 for an edge), and of a bar what tells that it has but one side.
-_SHAPES = ((_edge(), 0, None), *((whole, width, side) for width in _BARS for whole, side in (_bar(width),)))
+_SHAPES = ((_edge(), 0, None), *((whole, width, side) for width in (*_BARS, _THIN) for whole, side in (_bar(width),)))
 
 
 class _Scan:
@@ -186,13 +197,13 @@ class _Scan:
         self.sides = [None if side is None else laid(side) for _, _, side in _SHAPES]
 
     def lines(self, place: int) -> list[FaintLine]:
-        edges, *bars = (self._lines(place, shape) for shape in range(len(_SHAPES)))
+        edges, *bars, thin = (self._lines(place, shape) for shape in range(len(_SHAPES)))
         kept: list[FaintLine] = []
         for bar in sorted((bar for some in bars for bar in some), key=lambda bar: -bar.clear):
             # One bar is seen at several widths.
             if not any(bar.beside(other, _SAME[0]) < _SAME[1] for other in kept):
                 kept.append(bar)
-        return edges + kept
+        return edges + kept + thin
 
     def _lines(self, place: int, shape: int) -> list[FaintLine]:
         before, inside, behind = self.responses[shape][place]
@@ -269,5 +280,37 @@ class _Scan:
         here = float(there[_SOUGHT - _THERE:_SOUGHT + _THERE + 1].max())
         beside = int(there.argmax()) - _SOUGHT
         aside = float(beside) if abs(beside) > _THERE and there.max() > 0.75 * abs(mean) and here < 0.5 * abs(mean) else 0.0
-        return FaintLine(np.array([self._point(place, turn, at, 0.0), self._point(place, turn, at, long)]), abs(mean), clear, 1 - here / abs(mean),
-                         (abs(mean) - here) / (spread * float(np.sqrt(STRETCH / long))), aside, float(_SHAPES[shape][1]))
+        missing, width = 1 - here / abs(mean), _SHAPES[shape][1]
+        trace, swing = self._way_of(place, turn, at, mean, missing) if width == _THIN and missing > _FOLLOWED and not aside else (None, 0.0)
+        return FaintLine(np.array([self._point(place, turn, at, 0.0), self._point(place, turn, at, long)]), abs(mean), clear, missing,
+                         (abs(mean) - here) / (spread * float(np.sqrt(STRETCH / long))), aside, float(width), thin=width == _THIN, trace=trace, swing=swing)
+
+    def _way_of(self, place: int, turn: int, at: int, mean: float, missing: float) -> tuple[np.ndarray | None, float]:
+        """The likeliest way of a thin line from one end to the other (Viterbi 1967), (n, 2) samples, and its swing, samples; None where it is not there either."""
+        way = np.array([np.cos(TURNS[turn]), np.sin(TURNS[turn])])
+        across = np.array([-way[1], way[0]])
+        kernel = _SHAPES[-1][0] * np.sign(mean)
+        reach, count = len(kernel) // 2, int(self.ways[turn, at])
+        lags = np.arange(-_BESIDE, _BESIDE + 1)
+        along, aside = np.meshgrid(np.arange(count) + 0.5, np.arange(-_BESIDE - reach, _BESIDE + reach + 1), indexing="ij")
+        points = self._point(place, turn, at, 0.0) + along[..., None] * way + aside[..., None] * across
+        strip = cv2.remap(self.small, points[..., 0].astype(np.float32), points[..., 1].astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        shown = np.lib.stride_tricks.sliding_window_view(strip, 2 * reach + 1, axis=1) @ kernel / abs(mean)
+        worth = np.clip(cv2.blur(shown, (1, _ALONG), borderType=cv2.BORDER_REPLICATE), -0.5, 1.5)
+        moves = lags[None, :] - lags[:, None]
+        cost = np.where(np.abs(moves) <= 1, _COST * np.abs(moves), np.inf)
+        # Both its ends are known.
+        total, came = np.where(np.abs(lags) <= 1, worth[0], -np.inf), np.zeros(worth.shape, int)
+        for row in range(1, count):
+            options = total[:, None] - cost
+            came[row] = options.argmax(axis=0)
+            total = options.max(axis=0) + worth[row]
+        best = np.zeros(count, int)
+        best[-1] = _BESIDE - 1 + int(total[_BESIDE - 1:_BESIDE + 2].argmax())
+        for row in range(count - 1, 0, -1):
+            best[row - 1] = came[row, best[row]]
+        there = float(worth[np.arange(count), best].mean())
+        if there < max(_WHOLE, 1 - missing + _MORE):
+            return None, 0.0
+        beside = lags[best]
+        return points[np.arange(count), beside + _BESIDE + reach], float(np.ptp(beside)) / 2

@@ -536,6 +536,11 @@ _FAINT_ALONE, _FAINT_MOST = 3.0, 0.45
 _ONCE = 1.2
 #: Bars that run within so many degrees are alike; less of one is missing where it goes on; and so many must be known to say how often such bars end by nature.
 _ALIKE_BARS, _GOES_ON, _BARS_KNOWN = 9.0, 0.35, 4
+#: Thin lines: what one must stand out by at least and how uneven it may be at most to be known, how many of its course (within so many degrees) must be known to say how they go on
+#: here; the part missing at which the score is a half then, at least, how much above what is missing of nineteen in twenty of them; the same where too few are known; the width;
+#: and by how many spreads less must be there.
+_THIN_CLEAR, _THIN_EVEN, _THIN_KNOWN, _COURSE_OF = 4.5, 0.45, 4, 20.0
+_THIN_HALF, _THIN_ABOVE, _THIN_ALONE, _THIN_WIDTH, _THIN_SURE = 0.3, 0.15, 0.65, 0.05, 2.5
 #: How far from a bar's middle its own edges lie beside half its width, pixels.
 _OF_A_BAR = 6.0
 
@@ -564,20 +569,23 @@ def _faint_breaks(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, in
         return True
 
     lines = faint_lines(luma, area, [(0, 0)])[0]
-    broken = [line for line in lines if line.missing > _FAINT_FROM and new(line)]
+    broken = [line for line in lines if line.missing > (_THIN_HALF / 2 if line.thin else _FAINT_FROM) and new(line)]
     if not broken:
         return [], np.empty(0)
     # Where things that lie in one line by chance, or lines that nature interrupts, are seen so at untouched places, more is asked for.
     others = [line for some in (faint_lines(luma, area, places) if places else []) for line in some]
     natural = np.array([_gone(line) for line in others if not line.width])
-    most = _ONCE * max((_gone(line) for line in others), default=0.0)
+    most = _ONCE * max((_gone(line) for line in others if not line.thin), default=0.0)
     known_well = len(natural) >= 5
     sure = max(_FAINT_SURE, 1.2 * float(np.quantile(natural, 0.95))) if known_well else _FAINT_SURE
     half = _FAINT_HALVES[not known_well]
-    edges, bars = ([line for line in broken if bool(line.width) == wide] for wide in (False, True))
+    edges, bars = ([line for line in broken if bool(line.width) == wide and not line.thin] for wide in (False, True))
     whole = [(_bar_gone(bar, lines, others, half), bar) for bar in bars]
-    scored = []
+    scored = [(score, line) for line in broken if line.thin and (score := _thin_gone(line, others if places else [])) > 0]
+    thin = [line for score, line in scored if score >= 0.5]
     for line in edges:
+        if any(_edge_of(line, other) for other in thin):
+            continue
         score = float(score_of(np.array(line.missing), half, 0.07)) * float(score_of(np.array(_gone(line)), _asked(line, sure), 0.35))
         paired = any(other.sure > _FAINT_SURE and other.turned(line) < 8 for other in edges if other is not line)
         if not paired and (line.uneven > _TOO_UNEVEN or line.sure < max(_asked(line, _FAINT_ALONE), most) or not places):
@@ -591,9 +599,22 @@ def _faint_breaks(luma: np.ndarray, area: np.ndarray, places: list[tuple[int, in
     for score, line in scored:
         facts: dict[str, Any] = dict(sure=line.sure, ends=tuple(line.ends), contrast=line.contrast, length=line.length, angle=line.angle, paired=True, faint=True)
         across = np.array([-np.sin(np.radians(line.angle)), np.cos(np.radians(line.angle))])
+        if line.trace is not None:
+            found.append((score, Break("wave", line.swing, trace=line.trace, aside=(0.0, line.swing, 0.0), **facts)))
+            continue
         trace = line.ends + line.aside * across if line.aside else np.empty((0, 2))
         found.append((score, Break("offset" if line.aside else "missing", abs(line.aside) if line.aside else float(np.clip(line.missing, 0, 1)), trace=trace, **facts)))
     return found, np.array([float(np.clip(line.missing, 0, 1)) for line in others])
+
+
+def _thin_gone(line: FaintLine, others: list[FaintLine]) -> float:
+    """How surely a thin line that is not there inside, or not straight, should be, 0..1: others of its course, at untouched places, say how such lines go on here."""
+    known = lambda one: one.thin and one.clear >= _THIN_CLEAR and one.uneven <= _THIN_EVEN
+    if not known(line):
+        return 0.0
+    course = [other.missing for other in others if known(other) and other.turned(line) < _COURSE_OF]
+    half = max(_THIN_HALF, float(np.quantile(course, 0.95)) + _THIN_ABOVE) if len(course) >= _THIN_KNOWN else _THIN_ALONE
+    return float(score_of(np.array(line.missing), half, _THIN_WIDTH)) * float(score_of(np.array(line.sure), _THIN_SURE, 0.35))
 
 
 def _edge_of(line: FaintLine, bar: FaintLine) -> bool:
@@ -602,10 +623,10 @@ def _edge_of(line: FaintLine, bar: FaintLine) -> bool:
 
 def _bar_gone(bar: FaintLine, lines: list[FaintLine], others: list[FaintLine], half: float) -> float:
     """How surely a bar that ends in a fill should go on, 0..1."""
-    if any(other.width and other.missing < _GOES_ON and other.turned(bar) < _ALIKE_BARS for other in lines):
+    if any(other.width and not other.thin and other.missing < _GOES_ON and other.turned(bar) < _ALIKE_BARS for other in lines):
         # Bars that run alike go on: what ends may be two of them that end in one line.
         return 0.0
-    alike = [_gone(other) for other in others if other.width and other.turned(bar) < _ALIKE_BARS]
+    alike = [_gone(other) for other in others if other.width and not other.thin and other.turned(bar) < _ALIKE_BARS]
     nature = float(np.quantile(alike, 0.95)) if len(alike) >= _BARS_KNOWN else 0.0
     return float(score_of(np.array(bar.missing), half, 0.07)) * float(score_of(np.array(_gone(bar) - nature), _asked(bar, _FAINT_SURE), 0.35))
 
@@ -737,7 +758,9 @@ _ASKEW, _BENT = ("offset", "kink", "tilt"), 0.6
 
 def _borne_out(reading: Reading, aside: Displaced | None, waves: Waves | None) -> bool:
     """Whether what one line shows is seen in all that crosses the boundary, or in all that lies inside: one line alone may have been taken for another beside it. That it is
-    missing says nothing of the rest; nor does anything where the rest is not known."""
+    missing says nothing of the rest, nor that it swings away where it is known to be missing; nor does anything where the rest is not known."""
+    if reading.evidence["what"] == "wave" and reading.evidence.get("faint"):
+        return True
     lies, bends = aside is None or aside.far >= _LIES, waves is None or waves.far >= (_BENDS_BUSY if waves.turning >= _BUSY else _BENDS)
     what = reading.evidence["what"]
     return lies or (bends and what == "wave") if what in (*_ASKEW, "wave") else True
@@ -882,7 +905,7 @@ def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]]) -
     # Where a fill undulates, all in it does: a line that swings among several that run true is one that was mistaken on its way.
     true = sum(known.what == "offset" and known.paired and max(known.amount, *known.aside[:2]) < _TRULY for known in found)
     if true >= _RUN_TRUE:
-        bundles = [bundle for bundle in bundles if bundle[0][1].what != "wave" or (len(bundle) > 1 and 3 * len(bundle) > true)]
+        bundles = [bundle for bundle in bundles if bundle[0][1].what != "wave" or bundle[0][1].faint or (len(bundle) > 1 and 3 * len(bundle) > true)]
     turned = float(str(courses[0].evidence["degrees"])) if courses and courses[0].score >= 0.5 else 0.0
     if turned and any(bundle[0][1].what in ("tilt", "kink") and abs(bundle[0][1].amount - turned) < 2.0 for bundle in bundles):
         # The lines that tilt or kink are the courses that left their point: one flaw.
