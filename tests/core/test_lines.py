@@ -6,11 +6,17 @@ from types import SimpleNamespace
 import cv2
 import numpy as np
 import pytest
-from builders import disc
+from builders import disc, png
 
 from zweiblick_core.kinds import line as kind
 from zweiblick_core.kinds.line import ENDS, HALVES, WAYS, Break, Ray, _borne_out, _goes_on_beyond, _in_one_line, _once, _score, _stands, breaks_of, segments_of
-from zweiblick_core.kinds.vanishing import Points, departures
+from zweiblick_core.kinds.vanishing import Course, Points, departures
+from zweiblick_core.kinds.waves import Waves
+from zweiblick_core.reading import read
+from zweiblick_core.regions import from_mask
+from zweiblick_core.registering import Pair
+from zweiblick_core.report import Abstention
+from zweiblick_core.windows import open_window
 
 AREA = disc((400, 400), 200, 200, 50)
 
@@ -176,8 +182,30 @@ def test_two_lines_that_swing_among_six_that_run_true_were_mistaken(monkeypatch)
         found = [*swinging, *(line(100.0 + 10 * k, what="offset", amount=0.0) for k in range(straight))]
         monkeypatch.setattr(kind, "breaks_of", lambda *_, found=found: found)
         monkeypatch.setattr(kind, "segments_of", lambda *_: np.empty((0, 4)))
-        standing = [reading.evidence["what"] for reading in kind._by_lines(window, AREA, []) if reading.score >= 0.5]
-        assert standing == ([told] if told else [])
+        lines, steady = kind._by_lines(window, AREA, [])
+        standing = [reading.evidence["what"] for reading in lines if reading.score >= 0.5]
+        # And nothing in a fill through which so many run true undulates.
+        assert standing == ([told] if told else []) and steady is not bool(told)
+
+
+@pytest.mark.parametrize(("steady", "told"), [(False, True), (True, False)])
+def test_where_many_lines_run_true_nothing_undulates_though_they_cross(monkeypatch, steady, told):
+    plane = np.full((400, 400), 120, np.uint8)
+    regions = from_mask(AREA)
+    window = open_window(Pair(read(png(plane)), read(png(np.where(AREA, 121, plane).astype(np.uint8)))), regions[0], regions)
+    way = np.array([[170.0, 200.0], [200.0, 204.0], [230.0, 200.0]])
+    monkeypatch.setattr(kind, "_by_lines", lambda *_: (Abstention("none"), steady))
+    monkeypatch.setattr(kind, "waves", lambda *_: Waves(2.0, 4.0, np.full(8, 1.0), [way], np.array([2.0])))
+    (reading,) = kind.measure(window, None)
+    assert reading.evidence["what"] == "wave" and (reading.score >= 0.5) is told
+
+
+def test_courses_that_are_found_a_little_beyond_the_frame_have_a_contrast():
+    luma = np.random.default_rng(2).normal(120, 6, (400, 400)).astype(np.float32)
+    window = SimpleNamespace(luma_result=luma, to_frame=lambda points: np.asarray(points).tolist(), box_to_frame=lambda *box: list(box))
+    lines = np.array([[-3.0, 90.0, -1.4, 180.0], [-2.0, 90.0, -1.6, 180.0]])
+    reading = kind._course_reading(window, Course(4.0, 0.2, lines, np.array([[0.0, 1.0]] * 2), None), 0.9, np.array([0.1, 0.2]))
+    assert np.isfinite(reading.signal.bands).all() and np.isfinite(reading.evidence["contrast"])
 
 
 @pytest.mark.parametrize(("joint", "gone"), [(-40.0, False), (40.0, False), (0.0, True)])

@@ -34,9 +34,9 @@ _THIN = 1
 _BOTH = 0.5
 #: Pieces of a line count for no less and no more than this where it is asked how evenly it shows.
 _LOW, _HIGH = -1.0, 2.5
-#: From which part missing on a thin line is followed on its way inside, how far beside its line, over how many samples it is averaged, and what moving by one from a sample to the
-#: next costs of its contrast. It is that line if so much of it is there, and by so much more than straight on.
-_FOLLOWED, _BESIDE, _ALONG, _COST, _WHOLE, _MORE = 0.3, 6, 5, 0.1, 0.65, 0.25
+#: From which part missing on a thin line is followed on its way inside, how far beside its line, over how many samples it is averaged; what moving by one from a sample to the next
+#: costs of its contrast, and what lying aside costs, times the square of how far: others run beside it. It is that line if so much of it is there, and so much more than straight on.
+_FOLLOWED, _BESIDE, _ALONG, _COST, _FAR_COST, _WHOLE, _MORE = 0.3, 4, 5, 0.1, 0.012, 0.65, 0.25
 #: How many lines are told at most; how near each other two are one, degrees and samples.
 _MOST, _SAME = 6, (9.0, 6)
 #: How far beside its line an edge is still there, and how far it is sought.
@@ -296,7 +296,8 @@ class _Scan:
         points = self._point(place, turn, at, 0.0) + along[..., None] * way + aside[..., None] * across
         strip = cv2.remap(self.small, points[..., 0].astype(np.float32), points[..., 1].astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
         shown = np.lib.stride_tricks.sliding_window_view(strip, 2 * reach + 1, axis=1) @ kernel / abs(mean)
-        worth = np.clip(cv2.blur(shown, (1, _ALONG), borderType=cv2.BORDER_REPLICATE), -0.5, 1.5)
+        found = np.clip(cv2.blur(shown, (1, _ALONG), borderType=cv2.BORDER_REPLICATE), -0.5, 1.5)
+        worth = found - _FAR_COST * lags.astype(float) ** 2
         moves = lags[None, :] - lags[:, None]
         cost = np.where(np.abs(moves) <= 1, _COST * np.abs(moves), np.inf)
         # Both its ends are known.
@@ -309,7 +310,7 @@ class _Scan:
         best[-1] = _BESIDE - 1 + int(total[_BESIDE - 1:_BESIDE + 2].argmax())
         for row in range(count - 1, 0, -1):
             best[row - 1] = came[row, best[row]]
-        there = float(worth[np.arange(count), best].mean())
+        there = float(found[np.arange(count), best].mean())
         if there < max(_WHOLE, 1 - missing + _MORE):
             return None, 0.0
         beside = lags[best]

@@ -718,14 +718,17 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     if not area.any():
         return Abstention("the region has no boundary inside the picture")
     places = window.room.places(area, CONTROLS, _SEED)
-    lines = _by_lines(window, area, places)
+    lines, steady = _by_lines(window, area, places)
     controls = controls_of(window)
     aside, found = displaced(controls) if controls.rims else None, waves(window.luma_result, area, window.apart, places)
     short = _SHORT / max(16.0, max((len(rim) * rim.step for rim in controls.rims), default=_SHORT))
     wholes = [] if aside is None else [_displaced(window, aside, max(1.0, short))]
     waved = _waved(window, found, max(1.0, short) ** 0.5) if found is not None and found.traces else None
+    if waved is not None and steady:
+        # Straight lines that cross bend nowhere, though which way edges run turns where they do.
+        waved.score = min(waved.score, _MISTAKEN)
     if not isinstance(lines, Abstention):
-        if waved is not None and found is not None and found.far >= _BENT:
+        if waved is not None and found is not None and found.far >= _BENT and not steady:
             # Edges that swing away and back are taken for ones that jump, turn or end: together both say more than each.
             waved.score = max(waved.score, *(0.95 * reading.score for reading in lines if reading.score >= 0.5 and reading.evidence["what"] in _ASKEW), 0.0)
         _doubted(lines, aside, found)
@@ -849,7 +852,8 @@ def _waved(window: Window, found: Waves, doubt: float) -> Reading:
                     "amount": swing, "degrees": found.turning})
 
 
-def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]]) -> list[Reading] | Abstention:
+def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]]) -> tuple[list[Reading] | Abstention, bool]:
+    """What lines show, and whether so many run true from end to end that nothing in the fill undulates."""
     luma = cv2.GaussianBlur(window.luma_result, (0, 0), 0.7)
     segments = segments_of(window.luma_result, area)
     courses = _courses(window, segments, area, places) if len(segments) else []
@@ -882,7 +886,7 @@ def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]]) -
     faint, values[FAINT] = _faint_breaks(window.luma_result, area, places, followed)
     scored = sorted([*scored, *faint], key=lambda pair: -pair[0])
     if not scored:
-        return courses or Abstention(f"no straight edge runs up to the region{' that is steady outside' if len(segments) else ''}")
+        return courses or Abstention(f"no straight edge runs up to the region{' that is steady outside' if len(segments) else ''}"), False
     bundles: list[list[tuple[float, Break]]] = []
     for score, known in scored:
         if score < 0.5:
@@ -911,10 +915,11 @@ def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]]) -
         # The lines that tilt or kink are the courses that left their point: one flaw.
         bundles = [bundle for bundle in bundles if bundle[0][1].what not in ("tilt", "kink") or abs(bundle[0][1].amount - turned) >= 2.0]
         if not bundles:
-            return courses
+            return courses, False
     if not bundles and scored[0][0] >= 0.5:
         scored[0] = (_MISTAKEN, scored[0][1])
-    return [*([_reading(window, bundle, values) for bundle in bundles[:4]] or [_reading(window, scored[:1], values)]), *courses]
+    steady = true >= _RUN_TRUE and all(bundle[0][1].what != "wave" for bundle in bundles)
+    return [*([_reading(window, bundle, values) for bundle in bundles[:4]] or [_reading(window, scored[:1], values)]), *courses], steady
 
 
 #: Degrees at which courses that leave their vanishing point score a half, and the width.
@@ -946,6 +951,8 @@ def _courses(window: Window, segments: np.ndarray, area: np.ndarray, places: lis
 
 def _course_reading(window: Window, course: Course, score: float, natural: np.ndarray) -> Reading:
     ends = course.lines.reshape(-1, 2)
+    # What ends at the frame's edge may be told a little beyond it.
+    ends = np.clip(ends, 0, np.array(window.luma_result.shape[::-1]) - 1.0)
     (x0, y0), (x1, y1) = ends.min(axis=0), ends.max(axis=0)
     length = float(np.hypot(course.lines[:, 2] - course.lines[:, 0], course.lines[:, 3] - course.lines[:, 1]).max())
     offset = length * abs(float(np.sin(np.radians(course.degrees)))) / 2
