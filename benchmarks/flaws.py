@@ -220,9 +220,32 @@ def coursed(truth, mask, rng):
     return np.clip(truth.astype(np.float32) * 0.7 + 40 + (tone - joint)[..., None], 0, 255).round().astype(np.uint8)
 
 
+#: A line that is there to end: levels it differs by, how far it shows on either side, and its way through the region, pixels.
+_SHOWS, _BESIDE, _THROUGH = 10, 40, 40
+
+
+def passes(with_lines: np.ndarray, bare: np.ndarray, mask: np.ndarray) -> bool:
+    """Whether a line that was laid across shows on both sides of the region and all the way between: one that only clips it, comes in from the frame's edge, or is as bright or dark
+    as what it was laid on ends nowhere."""
+    shows = np.abs(with_lines.astype(np.float32) - bare).mean(axis=2) >= _SHOWS
+    away = cv2.distanceTransform((~mask).astype(np.uint8), cv2.DIST_L2, 5)
+    near = shows & (away < _BESIDE + 6)
+    count, which = cv2.connectedComponents(near.astype(np.uint8))
+    for one in range(1, count):
+        ys, xs = np.nonzero((which == one) & mask)
+        if not len(ys) or np.hypot(np.ptp(ys), np.ptp(xs)) < _THROUGH:
+            continue
+        parts, part = cv2.connectedComponents(((which == one) & (away > 3)).astype(np.uint8))
+        if sum(away[part == k].min() < 8 and away[part == k].max() > _BESIDE for k in range(1, parts)) >= 2:
+            return True
+    return False
+
+
 def ended(truth, original, mask, rng):
-    """`truth` here is a pair (with lines, without): the fill has the ground but not its lines."""
+    """`truth` here is a pair (with lines, without): the fill has the ground but not its lines. None where none of them `passes`."""
     with_lines, bare = truth
+    if not passes(with_lines, bare, mask):
+        return None
     return _paste(with_lines, bare + rng.normal(0, OWN, bare.shape), mask, 2)
 
 
