@@ -9,7 +9,7 @@ import pytest
 from builders import disc, png
 
 from zweiblick_core.kinds import line as kind
-from zweiblick_core.kinds.line import ENDS, HALVES, WAYS, Break, Ray, _borne_out, _goes_on_beyond, _in_one_line, _once, _score, _stands, breaks_of, segments_of
+from zweiblick_core.kinds.line import CERTAIN, ENDS, HALVES, WAYS, Break, Ray, _bent_by, _borne_out, _goes_on_beyond, _in_one_line, _once, _score, _stands, breaks_of, segments_of
 from zweiblick_core.kinds.vanishing import Course, Points, departures
 from zweiblick_core.kinds.waves import Waves
 from zweiblick_core.reading import read
@@ -93,11 +93,30 @@ def test_what_goes_on_lies_aside_or_is_turned_as_a_whole_is_no_wave():
         assert found and all(one.what != "wave" for one in found)
 
 
-def test_a_bar_that_bends_to_one_side_only_is_no_wave():
+def bulging(pixels, rough=0.0):
+    """The bar, which bends to one side only inside the area and ends there where it entered."""
     y, x = np.mgrid[:400, :400].astype(np.float32)
-    bulge = 4 * np.clip(np.sin(np.pi * (x - 150) / 100), 0, 1)
+    bulge = pixels * np.clip(np.sin(np.pi * (x - 150) / 100), 0, 1)
     luma = cv2.remap(barred(), x, y + np.where((x > 150) & (x < 250), bulge, 0).astype(np.float32), cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
-    assert not any(one.what == "wave" and one.amount > 1.9 for one in breaks_of(segments_of(luma, AREA), AREA, luma))
+    return luma + rough * cv2.GaussianBlur(np.random.default_rng(6).normal(0, 1, luma.shape), (0, 0), 1.6).astype(np.float32) / 0.18
+
+
+@pytest.mark.parametrize(("pixels", "rough", "told"), [(4.0, 0.0, True), (1.5, 0.0, False), (4.0, 9.0, False)])
+def test_a_bar_that_bends_to_one_side_swings_only_where_it_is_clear_that_it_is_the_same_bar(pixels, rough, told):
+    luma = bulging(pixels, rough)
+    swings = [one for one in breaks_of(segments_of(luma, AREA), AREA, luma) if one.what == "wave" and one.amount > HALVES["wave"][0]]
+    assert bool(swings) is told
+    assert all(one.sure > CERTAIN and one.paired and abs(one.angle) % 179 < 2 and one.amount < pixels + 0.5 for one in swings)
+
+
+def test_a_bar_that_lies_aside_as_a_whole_is_no_bend():
+    luma = barred()
+    y, x = np.mgrid[:400, :400].astype(np.float32)
+    aside = cv2.remap(luma, x, y + np.where(AREA, 4, 0).astype(np.float32), cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+    found = [one for one in breaks_of(segments_of(aside, AREA), AREA, aside) if one.paired]
+    assert found and all(one.what == "offset" and one.amount == pytest.approx(4, abs=0.8) for one in found)
+    assert _bent_by(np.array([1.5, 3.0, 3.1, 3.0, 2.9, 3.0, 3.1, 3.0, 1.5]), 80.0) == 0
+    assert _bent_by(np.array([0.2, 0.9, 2.1, 3.0, 3.4, 3.0, 2.1, 0.9, 0.2]), 80.0) == pytest.approx(2.6, abs=0.3) and _bent_by(np.empty(0), 80.0) == 0
 
 
 def test_two_joints_that_lie_beside_one_another_are_no_wave():
