@@ -35,7 +35,8 @@ _BOTH = 0.5
 #: Pieces of a line count for no less and no more than this where it is asked how evenly it shows.
 _LOW, _HIGH = -1.0, 2.5
 #: From which part missing on a thin line is followed on its way inside, how far beside its line, over how many samples it is averaged; what moving by one from a sample to the next
-#: costs of its contrast, and what lying aside costs, times the square of how far: others run beside it. It is that line if so much of it is there, and so much more than straight on.
+#: costs of its contrast, and what lying aside costs, times the square of how far: others run beside it. It is that line if so much of it is there, and by so much more than
+#: straight on.
 _FOLLOWED, _BESIDE, _ALONG, _COST, _FAR_COST, _WHOLE, _MORE = 0.3, 4, 5, 0.1, 0.012, 0.65, 0.25
 #: How many lines are told at most; how near each other two are one, degrees and samples.
 _MOST, _SAME = 6, (9.0, 6)
