@@ -225,8 +225,8 @@ _SHOWS, _BESIDE, _THROUGH = 10, 40, 40
 
 
 def passes(with_lines: np.ndarray, bare: np.ndarray, mask: np.ndarray) -> bool:
-    """Whether a line that was laid across shows on both sides of the region and all the way between: one that only clips it, comes in from the frame's edge, or is as bright or dark
-    as what it was laid on ends nowhere."""
+    """Whether a line that was laid across shows on both sides of the region and all the way between: one that only clips it, comes in from the frame's edge, or is as
+    bright or dark as what it was laid on ends nowhere."""
     shows = np.abs(with_lines.astype(np.float32) - bare).mean(axis=2) >= _SHOWS
     away = cv2.distanceTransform((~mask).astype(np.uint8), cv2.DIST_L2, 5)
     near = shows & (away < _BESIDE + 6)

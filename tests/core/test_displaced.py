@@ -1,4 +1,4 @@
-"""A fill that was laid in aside or turned is told by all that crosses its boundary, straight or not."""
+"""A fill that was laid in aside, turned, aslant or in another size is told by all that crosses its boundary, straight or not."""
 
 from dataclasses import replace
 
@@ -39,6 +39,12 @@ def moved(dx: float = 0.0, dy: float = 0.0, degrees: float = 0.0) -> np.ndarray:
     return cv2.warpAffine(TRUTH, matrix, TRUTH.shape[1::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
 
 
+def changed(xx: float = 1.0, xy: float = 0.0, yx: float = 0.0, yy: float = 1.0) -> np.ndarray:
+    """The truth with a point (x, y) from the region's middle laid to (xx * x + xy * y, yx * x + yy * y)."""
+    matrix = np.array([[xx, xy, 300 * (1 - xx) - 230 * xy], [yx, yy, 230 * (1 - yy) - 300 * yx]])
+    return cv2.warpAffine(TRUTH, matrix, TRUTH.shape[1::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+
+
 def line_of(fill, encode=png):
     region = check(read(encode(ORIGINAL)), read(encode(fill)), from_mask(MASK)).regions[0]
     return next((f for f in region.findings if f.kind == "line"), None), region
@@ -59,6 +65,20 @@ def test_a_fill_laid_aside_is_found_where_nothing_is_straight(shift, encode):
 def test_a_fill_turned_about_its_middle_is_told_in_degrees():
     finding, _ = line_of(filled(TRUTH, MASK, moved(degrees=5)))
     assert finding.evidence["what"] == "kink" and finding.evidence["whole"] and finding.evidence["degrees"] == pytest.approx(5, abs=1.1)
+
+
+@pytest.mark.parametrize("shear", [{"xy": 0.1}, {"xy": -0.1}, {"yx": -0.1}])
+def test_a_fill_laid_in_aslant_is_told_in_degrees(shear):
+    finding, _ = line_of(filled(TRUTH, MASK, changed(**shear)))
+    assert finding.evidence["what"] == "shear" and finding.evidence["whole"] and finding.evidence["degrees"] == pytest.approx(5.7, abs=1.6)
+    assert finding.measure.name == "how much better it would go on if the fill were sheared"
+
+
+@pytest.mark.parametrize(("size", "mended"), [(1.07, "smaller"), (0.9, "larger")])
+def test_a_fill_that_is_too_large_or_too_small_is_told_by_how_much(size, mended):
+    finding, _ = line_of(filled(TRUTH, MASK, changed(size, yy=size)))
+    assert finding.evidence["what"] == "scale" and finding.evidence["amount"] == pytest.approx(100 * (size - 1), abs=2.6) and finding.evidence["whole"]
+    assert finding.measure.name == f"how much better it would go on if the fill were {mended}"
 
 
 @pytest.mark.parametrize("encode", [png, jpeg])
@@ -112,13 +132,11 @@ def test_what_lies_aside_is_read_in_several_ways_and_told_by_their_mean(monkeypa
     regions = from_mask(MASK)
     controls = controls_of(open_window(Pair(read(png(ORIGINAL)), read(png(filled(TRUTH, MASK, moved(3, 2))))), regions[0], regions))
     both = displaced(controls)
-    alone = []
-    for way in module._READ:
-        monkeypatch.setattr(module, "_READ", (way,))
-        alone.append(displaced(controls))
-    # Which of a displacement and a turn it is, is the mean's too; a small displacement shows in either way.
-    assert not any(one.turned for one in (both, *alone)) and both.far == pytest.approx(np.mean([one.far for one in alone]))
-    assert both.far > 1 and both.shift.tolist() == alone[0].shift.tolist()
+    strips = [controls.strip(rim) for rim in (controls.rims[0], *controls.placed)]
+    alone = [module._gains(controls, strips, way) for way in module._READ]
+    # Which of a displacement and the other ways it is, is the mean's too.
+    assert both.how == "moved" and both.far == pytest.approx(np.mean([one.far[0] for one in alone])) and both.far > 1
+    assert both.shift.tolist() == alone[0].shift.tolist()
     # What is read far from the boundary counts for so many spreads at most.
     monkeypatch.setattr(module, "_READ", ((*module._READ[0][:3], 0.5),))
     assert displaced(controls).far == 0.5

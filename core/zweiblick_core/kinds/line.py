@@ -557,7 +557,7 @@ _ALIKE_BARS, _GOES_ON, _BARS_KNOWN = 9.0, 0.35, 4
 #: here; the part missing at which the score is a half then, at least, how much above what is missing of nineteen in twenty of them; the same where too few are known; the width;
 #: and by how many spreads less must be there.
 _THIN_CLEAR, _THIN_EVEN, _THIN_KNOWN, _COURSE_OF = 4.5, 0.45, 4, 20.0
-_THIN_HALF, _THIN_ABOVE, _THIN_ALONE, _THIN_WIDTH, _THIN_SURE = 0.3, 0.15, 0.75, 0.05, 2.5
+_THIN_HALF, _THIN_ABOVE, _THIN_ALONE, _THIN_WIDTH, _THIN_SURE = 0.25, 0.15, 0.75, 0.05, 2.5
 #: How far from a bar's middle its own edges lie beside half its width, pixels.
 _OF_A_BAR = 6.0
 
@@ -813,8 +813,19 @@ def _doubted(lines: list[Reading], aside: Displaced | None, waves: Waves | None)
             reading.score = min(reading.score, _MISTAKEN)
 
 
+def _changed(found: Displaced) -> tuple[str, str, float, str]:
+    """What it is, what its amount is called in the evidence, the amount (pixels, degrees, per cent; signed if a scale), and in words what would mend it."""
+    if found.how == "moved":
+        return "offset", "amount", float(np.hypot(*found.shift)), "moved"
+    if found.how == "scaled":
+        # It lies so many parts farther out than it would go on.
+        return "scale", "amount", 100 * found.much, "smaller" if found.much > 0 else "larger"
+    return ("kink" if found.how == "turned" else "shear"), "degrees", abs(float(np.degrees(np.arctan(found.much) if found.how != "turned" else found.much))), \
+        "turned" if found.how == "turned" else "sheared"
+
+
 def _displaced(window: Window, found: Displaced, doubt: float) -> Reading:
-    """A fill that lies aside or turned as a whole; `doubt`: how many times as far it must."""
+    """A fill that lies aside, turned or otherwise changed as a whole; `doubt`: how many times as far it must."""
     score = float(score_of(np.array(found.far), _ASIDE_HALF * doubt, _ASIDE_WIDTH))
     rim, ways = found.crossing.rim, found.crossing.ways
     chosen: list[int] = []
@@ -827,7 +838,7 @@ def _displaced(window: Window, found: Displaced, doubt: float) -> Reading:
     score *= 0.35 + 0.65 * float(score_of(np.array(2.55 * contrast), 6.0, 1.2))
     tangents = tangents_of(rim)
     jump = float(np.median(np.abs(found.jumps[chosen])))
-    amount = abs(float(np.degrees(found.turn))) if found.turned else float(np.hypot(*found.shift))
+    what, key, amount, words = _changed(found)
     lines = []
     for at in chosen:
         outward, inward = (rim.normals[at] + ways[at, side] * tangents[at] for side in (0, 1))
@@ -841,10 +852,10 @@ def _displaced(window: Window, found: Displaced, doubt: float) -> Reading:
     bands = tuple((2.0 ** -octave, contrast / 2 * min(1.0, jump / 4) * part, 0.0) for octave, part in ((2, 0.35), (3, 0.6), (4, 0.6)))
     length = float(_SHOWN_PX * len(chosen))
     return Reading("line", score, window.box_to_frame(x0, y0, x1 - x0, y1 - y0), window.to_frame(cloud[::max(1, len(cloud) // 80)] + 0.5), Signal(bands, length, length * 8, jump),
-                   Measure(f"how much better it would go on if the fill were {'turned' if found.turned else 'moved'}", found.gained, "times natural differences",
+                   Measure(f"how much better it would go on if the fill were {words}", found.gained, "times natural differences",
                            natural_range(found.nature, NULL)),
-                   {"type": "line", "what": "kink" if found.turned else "offset", "whole": True, "lines": lines, "count": len(lines), "contrast": 2.55 * contrast,
-                    "from_both_sides": True, "horizon": False, "shift_px": found.shift.tolist(), "degrees" if found.turned else "amount": amount, "at_least": not found.within})
+                   {"type": "line", "what": what, "whole": True, "lines": lines, "count": len(lines), "contrast": 2.55 * contrast,
+                    "from_both_sides": True, "horizon": False, "shift_px": found.shift.tolist(), key: amount, "at_least": not found.within})
 
 
 def _waved(window: Window, found: Waves, doubt: float) -> Reading:

@@ -89,4 +89,8 @@ test("a fill that lies farther aside than was sought says at least", () => {
   expect(screen.getByText(/lies at least 9 px aside/)).toBeTruthy();
   rerender(<EvidencePlots finding={finding({ type: "line", what: "kink", whole: true, count: 1, from_both_sides: true, degrees: 4.2, at_least: false, lines })} />);
   expect(screen.getByText(/the fill as a whole lies turned by 4°/)).toBeTruthy();
+  rerender(<EvidencePlots finding={finding({ type: "line", what: "scale", whole: true, count: 1, from_both_sides: true, amount: -6.2, at_least: true, lines })} />);
+  expect(screen.getByText(/the fill as a whole is at least 6 % too small/)).toBeTruthy();
+  rerender(<EvidencePlots finding={finding({ type: "line", what: "shear", whole: true, count: 1, from_both_sides: true, degrees: 5.1, at_least: false, lines })} />);
+  expect(screen.getByText(/the fill as a whole lies aslant by 5°/)).toBeTruthy();
 });

@@ -122,6 +122,13 @@ export function DetailChart({ detail }: { detail: Detail }) {
 
 type LineEvidence = { what: LineFlaw; count: number; from_both_sides: boolean; faint?: boolean; horizon?: boolean; whole?: boolean; amount?: number; degrees?: number; at_least?: boolean; vanishing_point?: number[] | null; lines: { amount: number; angle: number }[] };
 
+/** How a fill as a whole departs from where it would go on. */
+function asWhole({ what, at_least, amount = 0, degrees = 0 }: LineEvidence): string {
+  const least = at_least ? "at least " : "";
+  if (what === "scale") return `is ${least}${number(Math.abs(amount), 1)} % too ${amount > 0 ? "large" : "small"}`;
+  return `lies ${least}${what === "kink" ? `turned by ${number(degrees, 1)}°` : what === "shear" ? `aslant by ${number(degrees, 1)}°` : `${number(amount, 1)} px aside`}`;
+}
+
 /** Each broken line as it runs: level where it should, aside or gone where it does not. */
 export function LineChart({ evidence }: { evidence: LineEvidence }) {
   const some = evidence.lines.slice(0, 4);
@@ -136,7 +143,7 @@ export function LineChart({ evidence }: { evidence: LineEvidence }) {
             <g key={i} stroke="currentColor" strokeWidth="2" fill="none">
               {!undulates && <path d={`M4 ${y}H84${evidence.from_both_sides ? ` M176 ${y}H256` : ""}`} />}
               <path d={`M84 ${y}H176`} strokeWidth="1" strokeDasharray="4 3" />
-              {evidence.what === "offset" && <path d={`M84 ${y + aside}H176`} />}
+              {(evidence.what === "offset" || evidence.what === "scale" || evidence.what === "shear") && <path d={`M84 ${y + aside}H176`} />}
               {evidence.what === "kink" && <path d={`M84 ${y}L176 ${y + aside}`} />}
               {(evidence.what === "tilt" || evidence.what === "course") && <path d={`M84 ${y - aside / 2}L176 ${y + aside / 2}`} />}
               {evidence.what === "wave" && <path d={`M84 ${y}q11.5 ${aside * 2} 23 0t23 0t23 0t23 0`} />}
@@ -147,7 +154,7 @@ export function LineChart({ evidence }: { evidence: LineEvidence }) {
       {undulates
         ? <figcaption className="text-[13px]">edges in the fill bend to and fro, by up to {number(evidence.amount ?? 0)} px; those around it do not; {evidence.count} that show it best</figcaption>
         : evidence.whole
-        ? <figcaption className="text-[13px]">the fill as a whole lies {evidence.at_least ? "at least " : ""}{evidence.what === "kink" ? `turned by ${number(evidence.degrees ?? 0, 1)}°` : `${number(evidence.amount ?? 0, 1)} px aside`}: {evidence.count} places where something crosses its boundary, the clearest first</figcaption>
+        ? <figcaption className="text-[13px]">the fill as a whole {asWhole(evidence)}: {evidence.count} places where something crosses its boundary, the clearest first</figcaption>
         : <figcaption className="text-[13px]">{evidence.count === 1 ? "one line" : `${evidence.count} lines`}, at {some.map((line) => `${Math.round(line.angle)}°`).join(", ")}; {evidence.what === "course" ? "seen inside only" : evidence.faint ? "seen on both sides over its length only" : `followed from ${evidence.from_both_sides ? "both sides" : "one side"}`}{evidence.horizon ? "; level and long enough to be a horizon" : ""}</figcaption>}
     </figure>
   );

@@ -42,7 +42,7 @@ const middle = ([x = 0, y = 0, w = 0, h = 0]: readonly number[]) => [x + w / 2, 
 
 type Copy = { type: "copy"; copy: number[]; source: number[]; mirrored: boolean; source_polygon?: number[][]; turned_degrees?: number };
 /** What a line may do wrong: missing, aside, turning away, tilted between its ends, swinging, or off its vanishing point. */
-export type LineFlaw = "missing" | "offset" | "kink" | "tilt" | "wave" | "course";
+export type LineFlaw = "missing" | "offset" | "kink" | "tilt" | "wave" | "course" | "scale" | "shear";
 type Along = { value: number[]; low: number[]; high: number[]; outward: number[][] };
 type Rim = { type: "rim"; what: "step" | "cut" | "ring"; line: number[][]; strip?: Along; profile?: { offset_px: number[]; lightness: number[] } };
 type Lines = { type: "line"; what: LineFlaw; whole?: boolean; lines: { ends: number[][]; trace: number[][]; straight: number[][]; amount: number }[] };
@@ -119,7 +119,7 @@ export function drawn(finding: Finding): Feature[] {
   if (evidence.type === "line") {
     // Where it should run, dashed; where it was found, drawn through; how far apart, at its end.
     const { lines, what, whole } = evidence as Lines;
-    const unit = { missing: "gone", offset: "px", wave: "px", kink: "°", tilt: "°", course: "°" }[what];
+    const unit = { missing: "gone", offset: "px", wave: "px", kink: "°", tilt: "°", course: "°", scale: "px", shear: "px" }[what];
     return lines.slice(0, whole ? 12 : 8).flatMap(({ straight, trace, ends, amount }, i) => [
       line(straight, [6, 5]), ...(trace.length > 1 ? [line(trace)] : []),
       // A fill that lies aside as a whole jumps everywhere: said once, where it is clearest.
