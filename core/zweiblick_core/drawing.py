@@ -9,7 +9,7 @@ import numpy as np
 
 from .reading import Picture
 from .registering import Alignment, laid_onto
-from .report import Finding, Report
+from .report import Report
 
 _FONT = cv2.FONT_HERSHEY_DUPLEX
 
@@ -39,12 +39,26 @@ def ringed(pixels: np.ndarray, polygon: list[list[float]], thick: int = 1) -> np
     return canvas
 
 
-def _label(canvas: np.ndarray, words: str, at: tuple[float, float], size: float) -> None:
-    (width, height), _ = cv2.getTextSize(words, _FONT, size, 1)
+#: Left, top, right and bottom of words that stand already.
+_Box = tuple[int, int, int, int]
+
+
+def _label(canvas: np.ndarray, words: str, at: tuple[float, float], size: float, taken: list[_Box]) -> None:
+    """Words at a place, or below what stands there already while there is room."""
+    (width, height), below = cv2.getTextSize(words, _FONT, size, 1)
     x = int(np.clip(at[0], 2, max(2, canvas.shape[1] - width - 4)))
-    y = int(np.clip(at[1], height + 4, canvas.shape[0] - 4))
-    for colour, thick in (((0, 0, 0), max(3, round(5 * size))), ((255, 255, 255), max(1, round(1.6 * size)))):
-        cv2.putText(canvas, words, (x, y), _FONT, size, colour, thick, cv2.LINE_AA)
+    y = first = int(np.clip(at[1], height + 4, canvas.shape[0] - 4))
+    while any(x < right and left < x + width and y - height < bottom and top < y + below for left, top, right, bottom in taken):
+        y += 2
+        if y > canvas.shape[0] - 4:
+            y = first
+            break
+    taken.append((x, y - height, x + width, y + below))
+    thick, rim = max(1, round(1.6 * size)), max(1, round(1.7 * size))
+    # A rim by the same letters all around: thicker ones run wider.
+    for dx, dy in ((-1, -1), (-1, 0), (-1, 1), (0, -1), (0, 1), (1, -1), (1, 0), (1, 1)):
+        cv2.putText(canvas, words, (x + dx * rim, y + dy * rim), _FONT, size, (0, 0, 0), thick, cv2.LINE_AA)
+    cv2.putText(canvas, words, (x, y), _FONT, size, (255, 255, 255), thick, cv2.LINE_AA)
 
 
 def marked(original: Picture, result: Picture, report: Report) -> np.ndarray:
@@ -63,22 +77,21 @@ def marked(original: Picture, result: Picture, report: Report) -> np.ndarray:
     canvas = np.ascontiguousarray((pixels >> 8).astype(np.uint8) if pixels.dtype == np.uint16 else pixels.copy())
     size = max(0.45, min(canvas.shape[:2]) / 1400)
     thick = max(1, round(min(canvas.shape[:2]) / 900))
+    taken: list[_Box] = []
     if alignment.kind == "unmatched":
-        _label(canvas, f"unmatched: {alignment.reason}", (8, 30 * size), size)
+        _label(canvas, f"unmatched: {alignment.reason}", (8, 30 * size), size, taken)
         return canvas
     for region in report.regions:
         x, y, w, h = region.bbox
         _ring(canvas, [[x, y], [x + w, y], [x + w, y + h], [x, y + h]], thick, dashed=True)
-        _label(canvas, f"{region.id}: {region.overall:.2f}", (x, y - 6), size)
         for finding in reversed(region.findings):
-            _finding(canvas, finding, thick, size)
+            _ring(canvas, finding.polygon, thick)
+        # Words stand on top of all rings, the worst finding's first.
+        _label(canvas, f"{region.id}: {region.overall:.2f}", (x, y - 6), size, taken)
+        for finding in region.findings:
+            left, top, _, high = finding.bbox
+            _label(canvas, f"{finding.kind}, {finding.word}, {finding.confidence:.0%}", (left + 4, top + min(high, 40) * 0.5 + 8), size * 0.85, taken)
     for finding in report.overreach["findings"]:
         _ring(canvas, finding.polygon, thick, dashed=True)
-        _label(canvas, f"{finding.kind}, {finding.word}", (finding.bbox[0], finding.bbox[1] - 4), size)
+        _label(canvas, f"{finding.kind}, {finding.word}", (finding.bbox[0], finding.bbox[1] - 4), size, taken)
     return canvas
-
-
-def _finding(canvas: np.ndarray, finding: Finding, thick: int, size: float) -> None:
-    _ring(canvas, finding.polygon, thick)
-    x, y, _, h = finding.bbox
-    _label(canvas, f"{finding.kind}, {finding.word}, {finding.confidence:.0%}", (x + 4, y + min(h, 40) * 0.5 + 8), size * 0.85)

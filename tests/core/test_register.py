@@ -6,7 +6,7 @@ import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.drawing import marked
+from zweiblick_core.drawing import _label, marked
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask, proposed
 from zweiblick_core.registering import brought_together, laid_onto, register
@@ -108,3 +108,19 @@ def test_a_report_is_drawn_in_the_originals_frame_and_shows_its_findings():
     # Black and white strokes run around the region, and nothing is drawn far from it.
     ring = np.abs(drawn.astype(int) - stepped)[180:320, 270:410].max(axis=2)
     assert (ring > 60).sum() > 300 and np.array_equal(drawn[420:480, 60:300], stepped[420:480, 60:300])
+
+
+def test_words_on_a_marked_picture_stand_apart():
+    canvas, taken = np.full((120, 300, 3), 128, np.uint8), []
+    for words in ("line, glaring, 97%", "seam, clear, 97%", "halo, faint, 70%"):
+        _label(canvas, words, (20, 40), 0.45, taken)
+    (_, _, _, first), (_, second, _, _), (_, third, _, _) = taken
+    assert first <= second < third and len(taken) == 3
+    # Each of them is white with a black rim.
+    for left, top, right, bottom in taken:
+        box = canvas[top:bottom, left:right]
+        assert (box == 255).all(axis=2).sum() > 40 and (box == 0).all(axis=2).sum() > 40
+    # Where no room is left below, they stand where they were to.
+    full = [(0, 0, 300, 120)]
+    _label(canvas, "tone", (20, 40), 0.45, full)
+    assert full[1][0] == 20 and full[1][1] < 40
