@@ -19,6 +19,7 @@ class Room:
         self.blocked = self.small(forbidden) > 0.02
         grey = self.small(luma)
         self.grey, self.detail = grey, np.abs(grey - cv2.blur(grey, (3, 3)))
+        self._laid: dict[tuple[bytes, tuple[int, ...]], tuple[np.ndarray, np.ndarray]] = {}
 
     def small(self, plane: np.ndarray) -> np.ndarray:
         size = (max(1, plane.shape[1] // self.scale), max(1, plane.shape[0] // self.scale))
@@ -48,7 +49,7 @@ class Room:
         shape = self.small(mask[top:top + height, left:left + width]) > 0.5
         if not shape.any():
             return []
-        overlap = cv2.filter2D(self.blocked.astype(np.float32), -1, shape.astype(np.float32), anchor=(0, 0), borderType=cv2.BORDER_CONSTANT)
+        overlap, there = self._over(shape)
         free = overlap[: max(1, space_y // scale), : max(1, space_x // scale)] < 0.5
         ys, xs = np.nonzero(free)
         if not len(ys):
@@ -57,7 +58,6 @@ class Room:
         # Likeness is to what surrounds the area: inside it lies the removed thing, or a fill under suspicion.
         around = (cv2.dilate(self.small(mask), np.ones((11, 11), np.uint8)) > 0.3) & ~self.blocked
         own = float(self.detail[around].mean()) if around.any() else float(self.detail.mean())
-        there = cv2.filter2D(self.detail, -1, shape.astype(np.float32) / float(shape.sum()), anchor=(0, 0), borderType=cv2.BORDER_REPLICATE)
         ranked = sorted(zip(np.abs(np.log((np.maximum(there[ys[pick], xs[pick]], 0) + 0.3) / (own + 0.3))).tolist(), pick.tolist(), strict=True))
         chosen: list[tuple[int, int]] = []
         for _, k in ranked:
@@ -67,6 +67,16 @@ class Room:
                 if len(chosen) == count:
                     break
         return [(x - left, y - top) for y, x in chosen]
+
+
+    def _over(self, shape: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """How many blocked places a shape (bool) lies over, and their mean detail, by its top left corner; several kinds lay the same."""
+        key = (shape.tobytes(), shape.shape)
+        if key not in self._laid:
+            laid = shape.astype(np.float32)
+            self._laid[key] = (cv2.filter2D(self.blocked.astype(np.float32), -1, laid, anchor=(0, 0), borderType=cv2.BORDER_CONSTANT),
+                               cv2.filter2D(self.detail, -1, laid / float(shape.sum()), anchor=(0, 0), borderType=cv2.BORDER_REPLICATE))
+        return self._laid[key]
 
 
 def outline_places(mask: np.ndarray, forbidden: np.ndarray, luma: np.ndarray, count: int, seed: int) -> list[tuple[int, int]]:

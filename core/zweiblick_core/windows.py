@@ -17,6 +17,8 @@ from .registering import Pair
 
 #: How far around a region is looked, in pixels.
 REACH = 400
+#: How many rows are brought to another space of colour at once.
+_ROWS = 64
 
 
 def reach_of(region: Region) -> int:
@@ -31,7 +33,11 @@ def luma_of(rgb: np.ndarray) -> np.ndarray:
 
 def lab_of(rgb: np.ndarray) -> np.ndarray:
     """CIELAB (D65) of float32 sRGB 0..255; L 0..100."""
-    return cv2.cvtColor(np.ascontiguousarray(rgb / 255.0, np.float32), cv2.COLOR_RGB2LAB)
+    lab = np.empty(rgb.shape, np.float32)
+    # By some rows at a time, which a processor keeps near it.
+    for top in range(0, len(rgb), _ROWS):
+        lab[top:top + _ROWS] = cv2.cvtColor(rgb[top:top + _ROWS] * np.float32(1 / 255), cv2.COLOR_RGB2LAB)
+    return lab
 
 
 @dataclass

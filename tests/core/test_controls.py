@@ -1,5 +1,6 @@
 """Carriers, rims, control places: what every null stands on."""
 
+import cv2
 import numpy as np
 import pytest
 from builders import disc, jpeg, png, textured, with_thing
@@ -11,7 +12,7 @@ from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.registering import Pair
 from zweiblick_core.rims import REACH, Rim, rims_of, unroll
-from zweiblick_core.windows import luma_of, open_window
+from zweiblick_core.windows import lab_of, luma_of, open_window
 
 TRUTH = textured(420, 520, seed=2)
 MASK = disc(TRUTH.shape[:2], 250, 210, 60)
@@ -19,6 +20,11 @@ MASK = disc(TRUTH.shape[:2], 250, 210, 60)
 
 def luma(pixels):
     return luma_of(pixels.astype(np.float32))
+
+
+def test_colours_are_the_same_whether_a_picture_is_brought_over_by_some_rows_or_whole():
+    pixels = TRUTH.astype(np.float32)
+    np.testing.assert_allclose(lab_of(pixels), cv2.cvtColor(pixels / 255, cv2.COLOR_RGB2LAB), atol=1e-4)
 
 
 def test_compression_shows_in_the_pixels_whatever_the_file_says():

@@ -9,7 +9,25 @@ import pytest
 from builders import disc, png
 
 from zweiblick_core.kinds import line as kind
-from zweiblick_core.kinds.line import CERTAIN, ENDS, HALVES, WAYS, Break, Ray, _bent_by, _borne_out, _goes_on_beyond, _in_one_line, _once, _score, _stands, breaks_of, segments_of
+from zweiblick_core.kinds.line import (
+    _SOFT,
+    CERTAIN,
+    ENDS,
+    HALVES,
+    WAYS,
+    Break,
+    Ray,
+    _bent_by,
+    _borne_out,
+    _goes_on_beyond,
+    _in_one_line,
+    _inward,
+    _once,
+    _score,
+    _stands,
+    breaks_of,
+    segments_of,
+)
 from zweiblick_core.kinds.vanishing import Course, Points, departures
 from zweiblick_core.kinds.waves import Waves
 from zweiblick_core.reading import read
@@ -29,6 +47,14 @@ def ray(x, y, degrees):
 @pytest.mark.parametrize(("aside", "turned", "one"), [(0.0, 0.0, True), (1.0, 0.5, True), (4.0, 0.0, False), (0.0, 5.0, False)])
 def test_two_edges_are_one_line_only_as_exactly_as_they_are_known(aside, turned, one):
     assert _in_one_line(ray(150, 200, 0), ray(250, 200 + aside, 180 + turned)) is one
+
+
+@pytest.mark.parametrize(("x", "y"), [(152, 205), (231, 172), (249, 200)])
+def test_the_way_into_an_area_is_that_in_which_it_rises_behind_a_blur(x, y):
+    """As a Gaussian blur of all of it would say, at one place."""
+    soft = cv2.GaussianBlur(AREA.astype(np.float64), (33, 33), 4)
+    edged = cv2.copyMakeBorder(AREA.view(np.uint8), _SOFT, _SOFT, _SOFT, _SOFT, cv2.BORDER_REFLECT_101)
+    np.testing.assert_allclose(_inward(edged, x, y), [soft[y, x + 2] - soft[y, x - 2], soft[y + 2, x] - soft[y - 2, x]], atol=1e-12)
 
 
 def barred(levels=40.0):

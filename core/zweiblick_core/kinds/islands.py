@@ -9,6 +9,7 @@ is; the null is the same outline over untouched parts, its own cells left out.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 
 import cv2
 import numpy as np
@@ -173,6 +174,11 @@ def island(window: Window, ground: Ground) -> Island | None:
     beyond = _beyond(grid, known)
     untouched = {ring: _Untouched(known, near(ring)) for ring in looked}
 
+    @cache
+    def surrounded(cells: bytes, size: tuple[int, int], ring: tuple[int, int]) -> np.ndarray:
+        """`_surrounded`, asked once of shapes that are alike: where whole outlines find no room, squares are laid."""
+        return _surrounded(np.frombuffer(cells, bool).reshape(size), ring)
+
     def most(corner: tuple[int, int], shape: np.ndarray, of_known: bool) -> tuple[float, np.ndarray, int, tuple[int, int]]:
         best = (0.0, np.zeros(3, np.float32), max(next(iter(looked))), corner)
         size = 2 * _BESIDE + 1
@@ -182,9 +188,9 @@ def island(window: Window, ground: Ground) -> Island | None:
         here = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
         for ring, places in looked.items():
             # The same places of the outline wherever it is laid.
-            some = places.copy() if shape.shape == inside.shape else _surrounded(shape, ring)
+            some = places if shape.shape == inside.shape else surrounded(shape.tobytes(), shape.shape, ring)
             if of_known:
-                some &= known[here]
+                some = some & known[here]
             ys, xs = np.nonzero(some)
             vectors = fields[ring][here][ys, xs]
             own = np.einsum("ij,ij->i", beyond[here][ys, xs], vectors) >= _DIFFERS * np.einsum("ij,ij->i", vectors, vectors)

@@ -109,11 +109,13 @@ class Step:
     """
 
     weights: np.ndarray
+    _laid: dict[tuple[int, ...], np.ndarray] = field(default_factory=dict)
 
     def __call__(self, planes: np.ndarray, centres: tuple[int, ...]) -> np.ndarray:
         """Inside minus outside, CIELAB, at each distance by each template; (n, k * templates, 3)."""
-        laid = np.concatenate([np.einsum("cdb,tbc->cdt", _across(c), self.weights) for c in centres], axis=-1)
-        return read_by(planes, laid.astype(np.float32))
+        if centres not in self._laid:
+            self._laid[centres] = np.concatenate([np.einsum("cdb,tbc->cdt", _across(c), self.weights) for c in centres], axis=-1).astype(np.float32)
+        return read_by(planes, self._laid[centres])
 
 
 def learn_step(samples: list[np.ndarray]) -> Step:

@@ -193,8 +193,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return Abstention("the picture is too small to know a shadow from a dark place")
     down = lambda plane: cv2.resize(plane.view(np.uint8) * np.uint8(255), size, interpolation=cv2.INTER_AREA) * np.float32(1 / 255)
     # A shadow may lie in the region itself: what the fill did not reach is looked at like what lies beside it.
-    mask = down(window.filled) > 0.5
-    usable = down(window.filled | (window.elsewhere & ~window.mask)) < 0.3
+    share = down(window.filled)
+    other = window.elsewhere & ~window.mask
+    mask, usable = share > 0.5, (down(window.filled | other) if other.any() else share) < 0.3
     if usable.sum() < 100:
         return Abstention("too little untouched picture around the region to know its light")
     reach = float(np.sqrt(max(mask.sum(), 9)))

@@ -333,9 +333,8 @@ def _correlation(first: np.ndarray, second: np.ndarray) -> float:
 def _matched(words: np.ndarray, others: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Each feature's likest `CANDIDATES` among others, as numbers of the one and of the other, and how unlike they are (bits, or the norm of the difference)."""
     if words.dtype == np.uint8:
-        found = [(m.queryIdx, m.trainIdx, m.distance) for some in cv2.BFMatcher(cv2.NORM_HAMMING).knnMatch(words, others, k=CANDIDATES) for m in some]
-        mine, there, unlike = np.array(found, float).reshape(-1, 3).T
-        return mine.astype(int), there.astype(int), unlike
+        bits, at = cv2.batchDistance(words, others, cv2.CV_32S, normType=cv2.NORM_HAMMING, K=min(CANDIDATES, len(others)))
+        return np.repeat(np.arange(len(words)), bits.shape[1]), at.ravel(), bits.ravel()
     # By products of matrices: twenty times as quick as pair by pair.
     few, norms = min(CANDIDATES, len(others)), np.einsum("ij,ij->i", others, others)
     nearest = np.empty((len(words), few), int)
