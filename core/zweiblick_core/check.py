@@ -179,7 +179,7 @@ def _judge(window: Window, region: Region, carriers: Carriers, size: Size, pictu
             told(number / len(examined), kind)
             outcome = measure(window, carriers)
             if isinstance(outcome, Abstention):
-                abstained[kind] = outcome.reason
+                abstained[kind], scores[kind] = outcome.reason, min(outcome.leaning, 0.49)
                 continue
             scores[kind] = max((reading.score for reading in outcome), default=0.0)
             for reading in outcome:

@@ -78,9 +78,10 @@ class Reading:
 
 @dataclass(frozen=True)
 class Abstention:
-    """`reason`: why this kind cannot tell here, one plain clause."""
+    """`reason`: why this kind cannot tell here, one plain clause; `leaning`: what it saw all the same, 0..0.5: nothing that is told, but attempts are ranked by it."""
 
     reason: str
+    leaning: float = 0.0
 
 
 @dataclass

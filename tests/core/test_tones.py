@@ -1,12 +1,13 @@
 """What a patch of another tone is told by where the ground itself is light and dark."""
 
+import cv2
 import numpy as np
 import pytest
 from builders import disc, holding, png, with_thing
 
 from zweiblick_core.check import check
 from zweiblick_core.kinds import tone
-from zweiblick_core.kinds.tone import _between, _laid, heights, humps, stands_out
+from zweiblick_core.kinds.tone import _between, _laid, _steepness_about, heights, humps, stands_out, steepness
 from zweiblick_core.reading import read
 from zweiblick_core.regions.masks import from_mask
 
@@ -75,3 +76,54 @@ def test_a_patch_is_told_however_much_darker_or_lighter_it_is(levels):
     assert region.scores["tone"] > 0.9
     # By what a patch departs from the membrane over it: more than nine CIELAB down is no less than up.
     assert tone._pooled(np.full((1, 8, 8, 3), levels, float), np.ones((8, 8), bool))[0][4, 4, 0] == levels
+
+
+def hedged(seed=4):
+    """A calm panel, about as large as the region needs, in a busy hedge, light and dark in blotches of the region's size."""
+    rng = np.random.default_rng(seed)
+    blotch = cv2.GaussianBlur(rng.normal(size=SHAPE).astype(np.float32), (0, 0), 14)
+    fine = cv2.GaussianBlur(rng.normal(size=SHAPE).astype(np.float32), (0, 0), 2)
+    hedge = 110 + 34 * blotch / blotch.std() + 22 * fine / fine.std()
+    panel = np.clip((95 - np.maximum(np.abs(X - 280), np.abs(Y - 200))) / 2 + 0.5, 0, 1)
+    return (hedge * (1 - panel) + 150 * panel)[..., None] + rng.normal(0, 1.4, (*SHAPE, 3))
+
+
+def test_a_panel_is_not_judged_by_the_hedge_about_it(monkeypatch):
+    ground = hedged()
+    patched = ground + 14 * np.clip((58 - np.hypot(X - 280, Y - 200)) / 30, 0, 1)[..., None]
+    assert not tones(judged(ground, ground))
+    assert tones(judged(ground, patched))
+    # If what the hedge's slopes come to were natural on the panel too, nothing could be told.
+    monkeypatch.setattr(tone, "_STEADY", 1e6)
+    monkeypatch.setattr(tone, "_CALM", 1e6)
+    assert not tones(judged(ground, patched))
+
+
+def test_what_cannot_be_told_still_ranks_attempts(monkeypatch):
+    ground = hedged()
+    faint = ground + 1.5 * np.clip((58 - np.hypot(X - 280, Y - 200)) / 30, 0, 1)[..., None]
+    monkeypatch.setattr(tone, "RESTLESS", (0.0, 0.0))
+    monkeypatch.setattr(tone, "SLOPING", (0.0, 0.0))
+    as_it_was, patched = judged(ground, ground), judged(ground, faint)
+    assert "tone" in as_it_was.abstained and "tone" in patched.abstained
+    assert as_it_was.scores["tone"] < patched.scores["tone"] < 0.5
+    assert not tones(patched)
+
+
+def test_how_calm_a_place_is_says_its_ground_and_not_only_a_fill_that_was_blurred():
+    shape = disc((40, 40), 20, 20, 14)
+    colour = np.random.default_rng(8).normal(0, 2, (60, 60, 3)).astype(np.float32)
+    colour[10:50, 10:50][shape] = 0
+    inside = steepness(colour[10:50, 10:50], [humps(shape)[2]], shape, np.zeros((1, 3)))
+    about = _steepness_about(colour, shape, (10, 10), np.ones((60, 60), bool))
+    # Three in four differences of two normal deviates of 2 are less than 3.25, in each of three channels.
+    assert inside[0] == 0 and about == pytest.approx(3.25 * np.sqrt(3), rel=0.1)
+    assert _steepness_about(colour, shape, (10, 10), np.zeros((60, 60), bool)) == 0
+
+
+def test_steepness_is_of_what_the_hump_leaves():
+    shape = np.ones((40, 40), bool)
+    hump = humps(disc((40, 40), 20, 20, 15))[1]
+    patch = (hump[..., None] * np.array([6.0, -2.0, 1.0])).astype(np.float32)
+    assert steepness(patch, [hump], shape, np.array([[6.0, -2.0, 1.0]]))[0] == pytest.approx(0, abs=1e-5)
+    assert steepness(patch, [hump], shape, np.zeros((1, 3)))[0] > 0.3

@@ -34,10 +34,15 @@ _BESIDE, _LIKE = 2, 0.5
 RISES, ACROSS = (0.25, 0.5, 1.0), 28
 #: What a hump must show across, of what it shows along, to count, and to count in full.
 _ONE_WAY = (0.14, 0.26)
-#: Natural deviation of a hump's height in brightness (L*) and colour (a*, b*) from which slopes tell nothing.
+#: Natural deviation of a hump's height in brightness (L*) and colour (a*, b*) from which slopes tell only what is glaring.
 SLOPING = (2.5, 1.6)
+#: What is natural goes with how steep colours are along the rim, CIELAB from cell to cell, and so much more.
+_STEADY = 0.1
+#: So many cells about the fill say how calm its ground is.
+_ABOUT_RIM = 7
+_RESTLESS_WORDS = "light and colour change too much around the region to tell a patch from them"
 #: How far outside what is natural slopes must be for a half, and of how many controls that must be known: of six to nine it was not (five of 440 clean cases).
-_SLOPES_HALF, SLOPES_LEAST = 3.1, 12
+_SLOPES_HALF, SLOPES_LEAST = 3.3, 12
 #: Slopes beyond this many times the middle one count less.
 _HUBER = 0.6
 CONTROLS, LEAST_CONTROLS = 20, 6
@@ -182,9 +187,35 @@ def heights(colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray) -> np.
     Args:
         area: bool, cells whose slopes count.
     """
+    slopes, rising = _slopes(colour, laid, area)
+    return np.stack([_height(slopes, one) for one in rising])
+
+
+def _slopes(colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray) -> tuple[np.ndarray, list[np.ndarray]]:
+    """Differences of neighbouring cells of an area (bool), to the right and below: of colours, (n, 3), and of each hump, (n,)."""
     beside, below = area[:, 1:] & area[:, :-1], area[1:] & area[:-1]
-    slopes = np.concatenate([np.diff(colour, axis=1)[beside], np.diff(colour, axis=0)[below]]).astype(float)
-    return np.stack([_height(slopes, np.concatenate([np.diff(hump, axis=1)[beside], np.diff(hump, axis=0)[below]]).astype(float)) for hump in laid])
+    of = lambda plane: np.concatenate([np.diff(plane, axis=1)[beside], np.diff(plane, axis=0)[below]]).astype(float)
+    return of(colour), [of(hump) for hump in laid]
+
+
+def steepness(colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray, found: np.ndarray) -> np.ndarray:
+    """How steep colours are along each hump's slopes without a hump of the height found, (humps,): CIELAB from cell to cell, three in four less; arguments as of `heights`, and
+    what that gives."""
+    slopes, rising = _slopes(colour, laid, area)
+    steep = []
+    for rise, height in zip(rising, found, strict=True):
+        some = np.abs(rise) > 1e-4
+        steep.append(float(np.linalg.norm(np.percentile(np.abs(slopes[some] - height * rise[some][:, None]), 75, axis=0))) if some.any() else 0.0)
+    return np.array(steep)
+
+
+def _steepness_about(colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray) -> float:
+    """The same of the known cells about a shape."""
+    whole = np.zeros(known.shape, np.uint8)
+    whole[corner[0]:corner[0] + shape.shape[0], corner[1]:corner[1] + shape.shape[1]] = shape
+    grown = lambda cells: cv2.dilate(whole, np.ones((2 * cells + 1,) * 2, np.uint8)).astype(bool)
+    slopes, _ = _slopes(colour, [], grown(_ABOUT_RIM) & ~grown(1) & known)
+    return float(np.linalg.norm(np.percentile(np.abs(slopes), 75, axis=0))) if len(slopes) else 0.0
 
 
 def _height(slopes: np.ndarray, rising: np.ndarray) -> np.ndarray:
@@ -216,8 +247,8 @@ def stands_out(colour: np.ndarray, hump: np.ndarray, area: np.ndarray, height: n
     return float(np.clip(min(found) / max(*found, 1e-9), 0, 1))
 
 
-def _by_slopes(window: Window) -> Reading | None:
-    """A patch over all of the fill by its slopes; None where they cannot be known, or change too much by nature."""
+def _by_slopes(window: Window) -> Reading | Abstention | None:
+    """A patch over all of the fill by its slopes; None where they cannot be known."""
     side = max(1, round(float(np.sqrt(float(window.filled.sum()))) / ACROSS))
     shape = _down(window.filled.astype(np.float32), side) > 0.5
     if min(shape.shape) < 8 or shape.sum() < 40:
@@ -229,19 +260,24 @@ def _by_slopes(window: Window) -> Reading | None:
     laid, area = humps(shape), cv2.dilate(shape.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool)
     height, width = shape.shape
     result, original = _down(window.lab_result, side), _down(window.lab_original, side)
+    here = result[top:top + height, left:left + width]
+    mine = heights(here, laid, area)
+    # What lies around counts too: a fill that was blurred is calm by that.
+    steep = np.maximum(steepness(here, laid, area, mine), _steepness_about(result, shape, (top, left), free)) + _STEADY
     controls = []
     for dx, dy in window.room.places(window.filled, CONTROLS, _SEED):
         row, column = top + round(dy / side), left + round(dx / side)
         if row < 0 or column < 0 or row + height > original.shape[0] or column + width > original.shape[1]:
             continue
         if (free[row:row + height, column:column + width] | ~area).mean() > 0.9:
-            controls.append(heights(original[row:row + height, column:column + width], laid, area))
+            there = original[row:row + height, column:column + width]
+            found = heights(there, laid, area)
+            # A wall is not judged by what a hedge's slopes come to.
+            controls.append(found * np.minimum(1.0, steep / (steepness(there, laid, area, found) + _STEADY))[:, None])
     if len(controls) < SLOPES_LEAST:
         return None
     unrest = np.sqrt((np.array(controls)[:, 1] ** 2).mean(axis=0))
-    if unrest[0] > SLOPING[0] and max(unrest[1:]) > SLOPING[1]:
-        return None
-    mine = heights(result[top:top + height, left:left + width], laid, area)
+    restless = bool(unrest[0] > SLOPING[0] and max(unrest[1:]) > SLOPING[1])
     beside = [heights(np.where(np.isfinite(way), way, 0), laid, area) for way in _between_of(result, shape, (top, left), free)]
     scores, amounts, natural = [], [], []
     for k in range(len(laid)):
@@ -255,8 +291,10 @@ def _by_slopes(window: Window) -> Reading | None:
         amounts.append(amount)
         natural.append(natural_range(null, NULL))
     k = int(np.argmax(scores))
-    ways = stands_out(result[top:top + height, left:left + width], laid[k], area, mine[k])
+    ways = stands_out(here, laid[k], area, mine[k])
     scores[k] *= float(np.clip((ways - _ONE_WAY[0]) / (_ONE_WAY[1] - _ONE_WAY[0]), 0, 1))
+    if restless and scores[k] < 0.5:
+        return Abstention(_RESTLESS_WORDS, scores[k])
     (x, y, w, h), ring = outlined(window, window.filled.astype(np.uint8))
     patch = np.where(shape, laid[k], 0) * mine[k][0]
     every = 1 + int(np.sqrt(shape.size / 900))
@@ -307,8 +345,11 @@ def _amount(mean: np.ndarray, whiten: np.ndarray) -> np.ndarray:
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     """One reading. See the module's docstring for the method."""
     smooth, sloping = _by_surroundings(window), _by_slopes(window)
-    if sloping is None:
+    if sloping is None or (isinstance(sloping, Abstention) and not isinstance(smooth, Abstention)):
         return smooth
+    if isinstance(sloping, Abstention):
+        assert isinstance(smooth, Abstention)
+        return Abstention(smooth.reason, max(smooth.leaning, sloping.leaning))
     if isinstance(smooth, Abstention):
         return [sloping]
     if sloping.score > smooth[0].score:
@@ -368,7 +409,7 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
     if found is None or found.score >= 0.5:
         found = read(beside=_between(own))
     if restless and found.score < 0.5:
-        return Abstention("light and colour change too much around the region to tell a patch from them")
+        return Abstention(_RESTLESS_WORDS, found.score)
     return [found]
 
 
