@@ -347,7 +347,7 @@ def table(rows: list[dict]) -> None:
         if not right or not some:
             continue
         # What abstains has a score of nought here: a user gets nothing either way.
-        best = lambda row, right=right: max(row["scores"].get(kind, 0.0) for kind in right)
+        best = lambda row, right=right: max(0.0 if kind in row["abstained"] else row["scores"].get(kind, 0.0) for kind in right)
         over = auc(np.array([best(row) for row in some]), np.array([best(row) for row in clean])) if clean else float("nan")
         told = [row for row in some if row["found"]]
         first = np.mean([row["found"][0] in right for row in told]) if told else float("nan")
