@@ -166,6 +166,25 @@ class Window:
             return whole
         return self.mask
 
+    def reduced(self, part: int) -> Window:
+        """The same at a `part` of its width and height, by itself: its places are its own, `from_reduced` brings them here. Made once."""
+        key = f"reduced by {part}"
+        if key not in self.shared:
+            height, width = (side // part for side in self.mask.shape)
+            less = lambda plane: cv2.resize(plane[:height * part, :width * part], (width, height), interpolation=cv2.INTER_AREA)
+            most = lambda area: np.asarray(less(area.view(np.uint8) * np.uint8(255)) > 127)
+            frame = (self.frame[0] // part, self.frame[1] // part)
+            small = Window(self.region, (0, 0), less(self.original), less(self.result), most(self.mask), most(self.elsewhere), frame, self.lossy)
+            # What changed is known to the pixel here.
+            small.__dict__ |= {"changed": most(self.changed), "filled": most(self.filled)}
+            self.shared[key] = small
+        made: Window = self.shared[key]
+        return made
+
+    def from_reduced(self, points: np.ndarray | list, part: int) -> list[list[float]]:
+        """(x, y) pairs of `reduced` as coordinates of the original."""
+        return self.to_frame(np.asarray(points, float) * part)
+
     def to_frame(self, points: np.ndarray) -> list[list[float]]:
         """Window (x, y) pairs to coordinates of the original, rounded to hundredths."""
         here = np.asarray(points, float) + np.asarray(self.origin)

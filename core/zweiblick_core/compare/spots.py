@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from skimage.color import deltaE_ciede2000
+from skimage.color import deltaE_ciede2000, rgb2lab
 
 #: Half the side of the square whose noise is told, pixels.
 AROUND = 7
@@ -37,7 +37,8 @@ def spot(patch: np.ndarray, x: int, y: int) -> Spot:
     if not (0 <= x < width and 0 <= y < height):
         raise ValueError(f"({x}, {y}) lies outside a patch of {width}x{height}")
     red, green, blue = (float(value) for value in patch[y, x])
-    lab = cv2.cvtColor((patch[y:y + 1, x:x + 1] / 255.0).astype(np.float32), cv2.COLOR_RGB2LAB)[0, 0]
+    # Straight from sRGB, OpenCV looks colours up in a coarse table, up to .4 beside what is read elsewhere.
+    lab = rgb2lab(patch[y:y + 1, x:x + 1])[0, 0]
     near = patch[max(0, y - AROUND):y + AROUND + 1, max(0, x - AROUND):x + AROUND + 1]
     luma = cv2.cvtColor(np.ascontiguousarray(near, np.float32), cv2.COLOR_RGB2GRAY)
     noise = 0.0

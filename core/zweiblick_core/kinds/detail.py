@@ -27,6 +27,8 @@ BETWEEN = 1.0
 NEAR = 30
 CONTROLS, LEAST_CONTROLS = 18, 5
 _SEED = 20262
+#: Side of the largest squares laid where a whole outline finds no room, cells; and from how many of them on a fill is so large that fewer are asked for.
+_WIDEST, _MANY = 24, 16
 #: Fills that cover less of their cells than this are thin.
 THIN = 0.82
 #: Of a square at least so much must be known however thin the fill, and of what a thin fill has in any at least so much.
@@ -365,12 +367,13 @@ def _controls(window: Window, inner: np.ndarray, outside: np.ndarray, known: np.
     whole = laid(inside, inner, corner, CONTROLS)
     if len(whole) >= LEAST_CONTROLS + 3:
         return whole, (0, [])
-    for side in (24, 16, 10, 6):
+    for side in (_WIDEST, 16, 10, 6):
         square = np.zeros(inner.shape, bool)
         if min(square.shape) <= side * STRIDE:
             continue
         square[:side * STRIDE, :side * STRIDE] = True
-        pieces = laid(np.ones((side, side), bool), square, (0, 0), 26)
+        # In the largest, which are laid about the largest fills, there are as many cells in fewer.
+        pieces = laid(np.ones((side, side), bool), square, (0, 0), 18 if side == _WIDEST and inside.sum() > _MANY * side ** 2 else 26)
         if len(pieces) >= 2 * LEAST_CONTROLS:
             return whole, (side, pieces)
     return whole, (0, [])

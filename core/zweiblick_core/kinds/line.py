@@ -13,7 +13,8 @@ same walk at the same outline laid over untouched parts of the result.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any
 
 import cv2
@@ -25,7 +26,7 @@ from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
 from .displaced import Displaced, displaced, tangents_of
 from .faint_lines import FaintLine, faint_lines
-from .rim_nulls import controls_of
+from .rim_nulls import Controls, controls_of
 from .vanishing import Course, departures, vanishing_points
 from .waves import Waves, waves
 
@@ -228,14 +229,22 @@ def rays_of(segments: np.ndarray, area: np.ndarray, luma: np.ndarray) -> list[Ra
     return kept
 
 
+@lru_cache(maxsize=64)
+def _stretches(back: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """About six rows each of so many before a boundary: where they start and their sizes (n, 1), and how far from where the line enters their middles lie, pixels."""
+    count = max(2, back // 6)
+    starts = np.arange(count) * back // count
+    sizes = np.append(starts[1:], back) - starts
+    return starts, sizes[:, None].astype(np.float32), -3.0 - back + (np.arange(count) + 0.5) * back / count
+
+
 def _steady(luma: np.ndarray, area: np.ndarray, entry: np.ndarray, toward: np.ndarray, length: float) -> Ray | None:
     """Straighten a ray along its own edge and learn its profile; None where it is not steady outside."""
     for _ in range(2):
         back = int(min(length, 60)) - 3
         patch = _patch(luma, entry, toward, -3.0 - back, back)
-        count = max(2, back // 6)
-        starts = np.arange(count) * back // count
-        rows = np.add.reduceat(patch, starts, axis=0) / np.diff(starts, append=back)[:, None].astype(np.float32)
+        starts, sizes, middles = _stretches(back)
+        rows = np.add.reduceat(patch, starts, axis=0) / sizes
         template = rows.mean(axis=0)[ACROSS - HALF:ACROSS + HALF + 1]
         template = template - template.mean()
         contrast = float(np.ptp(template))
@@ -243,12 +252,12 @@ def _steady(luma: np.ndarray, area: np.ndarray, entry: np.ndarray, toward: np.nd
             return None
         correlation, _ = _sought(rows, template)
         middle = correlation[:, _LAGS - 3:_LAGS + 4]
-        best = middle.argmax(axis=1)
-        if np.median(middle.max(axis=1)) < 0.85 or np.mean(middle.max(axis=1) > 0.7) < 0.75:
+        best, sure = middle.argmax(axis=1), np.sort(middle.max(axis=1))
+        # The median, and how many are sure.
+        if sure[(len(sure) - 1) // 2] + sure[len(sure) // 2] < 2 * 0.85 or np.count_nonzero(sure > 0.7) < 0.75 * len(sure):
             return None
         lags = _refined(middle, best) - 3
-        where = -3.0 - back + (np.arange(count) + 0.5) * back / count
-        slope, shift = _fitted(where, lags)
+        slope, shift = _fitted(middles, lags)
         aside = np.array([-toward[1], toward[0]])
         entry = entry + shift * aside
         toward = toward + slope * aside
@@ -736,23 +745,81 @@ _SHORT = 160.0
 #: What is left of the score of lines that do not stand, seen from one side and from both: how near they came says next to nothing from one (in clean results as near as in broken
 #: ones) and little from both, and must not hide what all that crosses the boundary says together.
 _HINTED = {False: 0.002, True: 0.3}
+#: Of a wide region: from what part of its swing on a line lies beside its own course, and over what part of its length it must.
+_SWINGS, _ALL_ALONG = 0.4, 0.4
 #: What a line scores at most that was taken for another.
 _MISTAKEN = 0.01
+
+
+#: Regions are looked at so that they are no wider and higher than this, pixels, the lesser of both: how far a line jumps, bends or turns is seen against its length, and across
+#: a wide region even a small turn throws it far aside.
+WIDEST = 420
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     """Readings for broken lines; parallel lines that break alike are one, and so is all that breaks because the fill lies aside as a whole or undulates. See the module's
     docstring."""
+    part = -(-min(cv2.boundingRect(window.filled.view(np.uint8))[2:]) // WIDEST)
+    if part < 2:
+        return _measure(window)
+    small = _measure(window.reduced(part), wide=True)
+    found = [] if isinstance(small, Abstention) else [_enlarged(reading, window, part) for reading in small]
+    # By how few pixels a fill lies aside as a whole is seen at full size.
+    whole = _whole(window, controls_of(window))[1]
+    if not whole or whole[0].score < 0.5:
+        options = [*found, *whole]
+        return sorted(options, key=lambda reading: -reading.score) if options else small
+    if any(reading.score >= 0.5 for reading in found):
+        best = max(found, key=lambda reading: reading.score)
+        best.score = max(best.score, whole[0].score)
+        return found
+    return whole
+
+
+def _whole(window: Window, controls: Controls) -> tuple[Displaced | None, list[Reading]]:
+    """How a fill lies aside or is changed as a whole, and at most one reading of it."""
+    aside = displaced(controls) if controls.rims else None
+    return aside, [] if aside is None else [_displaced(window, aside, max(1.0, _shorter(controls)))]
+
+
+def _shorter(controls: Controls) -> float:
+    """How many times shorter than `_SHORT` the longest boundary is."""
+    return _SHORT / max(16.0, max((len(rim) * rim.step for rim in controls.rims), default=_SHORT))
+
+
+def _enlarged(reading: Reading, window: Window, part: int) -> Reading:
+    """A reading of a reduced window as one of the window."""
+    signal, evidence = reading.signal, dict(reading.evidence)
+    placed = lambda points: window.from_reduced(points, part) if len(points) else []
+    in_pixels = part if evidence["what"] in ("offset", "wave") else 1
+    evidence["lines"] = [{**line, **{key: placed(line[key]) for key in ("ends", "trace", "straight")},
+                          # Of a fill that lies off as a whole, how far what crosses its boundary jumps.
+                          "amount": line["amount"] * (part if evidence.get("whole") else in_pixels)} for line in evidence["lines"]]
+    if evidence.get("vanishing_point") is not None:
+        evidence["vanishing_point"] = placed([evidence["vanishing_point"]])[0]
+    if "shift_px" in evidence:
+        evidence["shift_px"] = [value * part for value in evidence["shift_px"]]
+    if "amount" in evidence:
+        evidence["amount"] *= in_pixels
+    x, y, width, height = (value * part for value in reading.bbox)
+    times = part if reading.measure.unit == "px" else 1
+    natural = replace(reading.measure.natural, low=reading.measure.natural.low * times, high=reading.measure.natural.high * times)
+    return replace(reading, bbox=window.box_to_frame(x, y, width, height), polygon=placed(reading.polygon), evidence=evidence,
+                   signal=Signal(tuple((f / part, light, chroma) for f, light, chroma in signal.bands), signal.extent * part, signal.area * part ** 2, signal.offset * part),
+                   measure=replace(reading.measure, value=reading.measure.value * times, natural=natural))
+
+
+def _measure(window: Window, wide: bool = False) -> list[Reading] | Abstention:
+    """`wide`: of a wide region; no place about it is large enough to say how things go on across so much, so more must be seen."""
     area = cv2.morphologyEx(window.filled.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)).astype(bool)
     if not area.any():
         return Abstention("the region has no boundary inside the picture")
     places = window.room.places(area, CONTROLS, _SEED)
-    lines, steady = _by_lines(window, area, places)
+    lines, steady = _by_lines(window, area, places, wide)
     controls = controls_of(window)
-    aside, found = displaced(controls) if controls.rims else None, waves(window.luma_result, area, window.apart, places)
-    short = _SHORT / max(16.0, max((len(rim) * rim.step for rim in controls.rims), default=_SHORT))
-    wholes = [] if aside is None else [_displaced(window, aside, max(1.0, short))]
-    waved = _waved(window, found, max(1.0, short) ** 0.5) if found is not None and found.traces else None
+    aside, wholes = _whole(window, controls)
+    found = waves(window.luma_result, area, window.apart, places)
+    waved = _waved(window, found, max(1.0, _shorter(controls)) ** 0.5) if found is not None and found.traces else None
     if waved is not None and steady:
         # Straight lines that cross bend nowhere, though which way edges run turns where they do.
         waved.score = min(waved.score, _MISTAKEN)
@@ -892,7 +959,24 @@ def _waved(window: Window, found: Waves, doubt: float) -> Reading:
                     "amount": swing, "degrees": found.turning})
 
 
-def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]]) -> tuple[list[Reading] | Abstention, bool]:
+def _all_along(wave: Break) -> bool:
+    """Whether a line swings all along its way rather than at one place, where something lies on it."""
+    way = wave.ends[1] - wave.ends[0]
+    off = (wave.trace - wave.ends[0]) @ np.array([-way[1], way[0]]) / max(float(np.hypot(*way)), 1e-6)
+    return bool(np.mean(np.abs(off - np.median(off)) > _SWINGS * wave.amount) >= _ALL_ALONG)
+
+
+def _seen_wide(scored: list[tuple[float, Break]]) -> list[tuple[float, Break]]:
+    """Of a wide region, with what is not enough there told of nothing: a line seen over its length only that has no other broken like it, and one that swings at one place."""
+    def enough(score: float, known: Break) -> bool:
+        if known.what == "wave":
+            return _all_along(known)
+        return not known.faint or sum(other.what == known.what and other_score >= 0.5 and min(turn := abs(other.angle - known.angle) % 180, 180 - turn) < _ALIKE_BARS
+                                      for other_score, other in scored) > 1
+    return [(score if score < 0.5 or enough(score, known) else _FAINT_MOST, known) for score, known in scored]
+
+
+def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]], wide: bool = False) -> tuple[list[Reading] | Abstention, bool]:
     """What lines show, and whether so many run true from end to end that nothing in the fill undulates."""
     luma = cv2.GaussianBlur(window.luma_result, (0, 0), 0.7)
     segments = segments_of(window.luma_result, area)
@@ -924,7 +1008,8 @@ def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]]) -
     # What was followed from one end to the other and goes on needs no second look. What lies or swings beside its line may be another, and its own be gone.
     followed = [known for known in found if known.paired and known.amount < HALVES[known.what][0] / 2]
     faint, values[FAINT] = _faint_breaks(window.luma_result, area, places, followed)
-    scored = sorted([*scored, *faint], key=lambda pair: -pair[0])
+    scored = [*scored, *faint]
+    scored = sorted(_seen_wide(scored) if wide else scored, key=lambda pair: -pair[0])
     if not scored:
         return courses or Abstention(f"no straight edge runs up to the region{' that is steady outside' if len(segments) else ''}"), False
     bundles: list[list[tuple[float, Break]]] = []

@@ -214,30 +214,67 @@ def _whitened(plane: np.ndarray, sigma: float, floor: float) -> np.ndarray:
 _GROUND_REACH = 40
 
 
-def _differs(window: Window) -> np.ndarray:
+@dataclass(frozen=True)
+class _Sight:
+    """What a ghost is sought in: the window, or in a large region its half.
+
+    Attributes: part: how many pixels of the window one of its own is wide; the planes as `Window` has them, (height, width) or (height, width, 3), levels of 255 and CIELAB;
+    filled, changed: bool, likewise.
+    """
+
+    part: int
+    apart_levels: np.ndarray
+    luma: tuple[np.ndarray, np.ndarray]
+    lab: tuple[np.ndarray, np.ndarray]
+    filled: np.ndarray
+    changed: np.ndarray
+    lossy: bool
+
+    @classmethod
+    def of(cls, window: Window, changed: np.ndarray) -> _Sight:
+        w, h = cv2.boundingRect(window.filled.view(np.uint8))[2:]
+        part = 2 if min(w, h) > LARGE else 1
+        size = (window.mask.shape[1] // part, window.mask.shape[0] // part)
+        less = lambda plane: plane if part == 1 else cv2.resize(plane[:size[1] * part, :size[0] * part], size, interpolation=cv2.INTER_AREA)
+        most = lambda area: area if part == 1 else less(area.view(np.uint8) * np.uint8(255)) > 127
+        return cls(part, less(window.apart_levels), (less(window.luma_original), less(window.luma_result)), (less(window.lab_original), less(window.lab_result)),
+                   most(window.filled), most(changed), window.lossy)
+
+    def across(self, pixels: float) -> float:
+        return pixels / self.part
+
+    def box(self, pixels: int) -> np.ndarray:
+        """A square of about so many pixels a side, odd, for erosion and the like."""
+        return np.ones((max(3, pixels // self.part | 1),) * 2, np.uint8)
+
+
+def _differs(sight: _Sight) -> np.ndarray:
     """Where brightness really differs between original and result, bool: between spokes or letters ground is seen in both."""
-    return np.asarray(cv2.GaussianBlur(np.abs(window.luma_result - window.luma_original), (0, 0), 0.8) > 5.0)
+    before, after = sight.luma
+    return np.asarray(cv2.GaussianBlur(np.abs(after - before), (0, 0), sight.across(0.8)) > 5.0)
 
 
-def _ground_in_other_light(window: Window, differs_at: np.ndarray) -> np.ndarray:
+def _ground_in_other_light(sight: _Sight, differs_at: np.ndarray) -> np.ndarray:
     """Where the result shows the very detail of the original at about its strength or more: ground that the thing only shaded, bool. `differs_at`: where they differ at all.
 
     A ghost is the other way round: its detail is the thing's at a fraction of its strength.
     """
-    ground = np.zeros(window.mask.shape, bool)
+    ground = np.zeros(sight.filled.shape, bool)
     # As far about the fill as any of it reaches.
-    x, y, w, h = cv2.boundingRect(window.filled.view(np.uint8))
-    crop = (slice(max(0, y - _GROUND_REACH), y + h + _GROUND_REACH), slice(max(0, x - _GROUND_REACH), x + w + _GROUND_REACH))
+    x, y, w, h = cv2.boundingRect(sight.filled.view(np.uint8))
+    reach = _GROUND_REACH // sight.part
+    crop = (slice(max(0, y - reach), y + h + reach), slice(max(0, x - reach), x + w + reach))
     part = ground[crop]
     # Only what differs is asked: beside it lies ground that nobody touched, and of a small or thin fill all is beside it.
-    differs = cv2.erode(differs_at[crop].view(np.uint8), np.ones((5, 5), np.uint8)).astype(np.float32)
-    # In detail, and in grain close beside the thing, where the thing's own edge rules all detail.
-    for sigma, side, least, alike in ((4.0, 21, 0.05, 0.2), *([] if window.lossy else [(1.0, 9, 0.02, 0.5)])):
-        before, after = ((luma - cv2.GaussianBlur(luma, (0, 0), sigma)) * differs for luma in (window.luma_original[crop], window.luma_result[crop]))
-        held = np.maximum(cv2.blur(differs, (side, side)), 1e-3)
-        common, power, other = (cv2.blur(product, (side, side)) / held for product in (before * after, before * before, after * after))
+    differs = cv2.erode(differs_at[crop].view(np.uint8), sight.box(5)).astype(np.float32)
+    # In detail, and in grain close beside the thing, where the thing's own edge rules all detail; half a large region has its grain no more.
+    for sigma, side, least, alike in ((4.0, 21, 0.05, 0.2), *([] if sight.lossy or sight.part > 1 else [(1.0, 9, 0.02, 0.5)])):
+        before, after = ((luma[crop] - cv2.GaussianBlur(luma[crop], (0, 0), sight.across(sigma))) * differs for luma in sight.luma)
+        around = sight.box(side).shape
+        held = np.maximum(cv2.blur(differs, around), 1e-3)
+        common, power, other = (cv2.blur(product, around) / held for product in (before * after, before * before, after * after))
         part |= (common > alike * np.sqrt(np.maximum(power * other, 0)) + least) & (common > 0.5 * power) & (differs > 0)
-    part[:] = cv2.dilate(part.view(np.uint8), np.ones((9, 9), np.uint8)).view(bool)
+    part[:] = cv2.dilate(part.view(np.uint8), sight.box(9)).view(bool)
     return ground
 
 
@@ -286,32 +323,34 @@ def _stands_out(here: np.ndarray, elsewhere: np.ndarray) -> float:
 
 def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
     """The fill's detail against the thing's own, at its place and beside it."""
-    apart = cv2.GaussianBlur(window.apart_levels, (0, 0), 2.0)
-    area = (apart > (9.0 if not window.lossy else 12.0)) & window.filled & cv2.morphologyEx(changed.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(bool)
+    sight = _Sight.of(window, changed)
+    apart = cv2.GaussianBlur(sight.apart_levels, (0, 0), sight.across(2.0))
+    area = (apart > (9.0 if not window.lossy else 12.0)) & sight.filled & cv2.morphologyEx(sight.changed.astype(np.uint8), cv2.MORPH_CLOSE, sight.box(5)).astype(bool)
     # Only what really differs is the thing's.
-    differs = _differs(window)
+    differs = _differs(sight)
     area &= differs
     # Within a feathered rim the thing shows through by design; that is a halo's matter.
-    feather = int(np.clip(float(np.sqrt(float(window.filled.sum()))) / 8, 7, 15)) | 1
-    area &= cv2.erode(window.filled.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (feather, feather)), borderValue=1).astype(bool)
-    ground = _ground_in_other_light(window, differs) & window.filled
+    feather = int(sight.across(np.clip(float(np.sqrt(float(window.filled.sum()))) / 8, 7, 15))) | 1
+    area &= cv2.erode(sight.filled.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (feather, feather)), borderValue=1).astype(bool)
+    ground = _ground_in_other_light(sight, differs) & sight.filled
     shown = area & ~ground
     # Fine detail is what is left of some pixels around: beside ground, some of it is the ground's, grain above all.
-    area &= ~(ground if window.lossy else cv2.dilate(ground.view(np.uint8), np.ones((9, 9), np.uint8)).astype(bool))
+    area &= ~(ground if window.lossy else cv2.dilate(ground.view(np.uint8), sight.box(9)).astype(bool))
     # Where some of the region is ground in other light, more of it may be that was not told from it.
-    half = _GHOST_HALF + (0.6 if ground.sum() > 0.02 * window.filled.sum() else 0.0) + (0.8 if window.lossy else 0.0)
-    if area.sum() < LEAST_AREA:
+    half = _GHOST_HALF + (0.6 if ground.sum() > 0.02 * sight.filled.sum() else 0.0) + (0.8 if window.lossy else 0.0)
+    pixels = int(area.sum()) * sight.part ** 2
+    if pixels < LEAST_AREA:
         return None
     x, y, w, h = cv2.boundingRect(area.astype(np.uint8))
-    margin = 12
+    margin = 12 // sight.part
     crop = (slice(max(0, y - margin), y + h + margin), slice(max(0, x - margin), x + w + margin))
     weight = area[crop].astype(np.float32)
-    before = [window.luma_original[crop], *(np.ascontiguousarray(window.lab_original[crop][..., c]) for c in (1, 2))]
-    after = [window.luma_result[crop], *(np.ascontiguousarray(window.lab_result[crop][..., c]) for c in (1, 2))]
-    if min(w, h) > LARGE:
+    before, after = ([luma[crop], *(np.ascontiguousarray(lab[crop][..., c]) for c in (1, 2))] for luma, lab in zip(sight.luma, sight.lab, strict=True))
+    wide = sight.part * min(w, h)
+    if wide > LARGE:
         # A large thing by half or less: there is enough of it, and lettering that can be read is no finer.
-        part = int(np.ceil(min(w, h) / LARGE))
-        less = (weight.shape[1] // part, weight.shape[0] // part)
+        part = int(np.ceil(wide / LARGE))
+        less = (weight.shape[1] * sight.part // part, weight.shape[0] * sight.part // part)
         weight = cv2.resize(weight, less, interpolation=cv2.INTER_AREA)
         before, after = ([cv2.resize(plane, less, interpolation=cv2.INTER_AREA) for plane in planes] for planes in (before, after))
     # Brightness; and colour, in which grounds have less detail of their own. Grain is detail too, where compression left it.
@@ -325,13 +364,14 @@ def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
     sure = max(by_light, by_all)
     null = elsewhere[:, 0] if by_light >= by_all else joined[1]
     peak = float((here[:, 0] if by_light >= by_all else joined[0]).max())
-    (bx, by, bw, bh), ring = outlined(window, shown.astype(np.uint8))
+    (bx, by, bw, bh), ring = outlined(window, shown.astype(np.uint8) if sight.part == 1 else cv2.resize(shown.view(np.uint8), window.mask.shape[::-1],
+                                                                                                     interpolation=cv2.INTER_NEAREST))
     alpha = float(np.clip(peak, 0, 1))
-    light = np.ascontiguousarray(window.lab_original[crop][..., 0])
-    contrast = float(np.std((light - broadly(light, 8.0, 8.0))[area[crop]]))
+    light, broad = np.ascontiguousarray(sight.lab[0][crop][..., 0]), sight.across(8.0)
+    contrast = float(np.std((light - broadly(light, broad, broad))[area[crop]]))
     bands = tuple((2.0 ** -k, alpha * contrast, 0.0) for k in (2, 3, 4))
     return Reading("residue", float(score_of(np.array(sure), half, _GHOST_WIDTH)), window.box_to_frame(bx, by, bw, bh), window.to_frame(ring),
-                   Signal(bands, float(max(bw, bh)), float(area.sum())),
+                   Signal(bands, float(max(bw, bh)), float(pixels)),
                    Measure("likeness of the fill's detail to the thing's", peak, "correlation", Natural(float(np.percentile(null, 5)), float(np.percentile(null, 95)),
                            int(null.size), NULL)),
                    {"type": "ghost", "what": "ghost", "correlation": peak, "spreads": sure, "elsewhere": np.round(null, 4),

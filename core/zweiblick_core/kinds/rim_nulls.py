@@ -23,6 +23,8 @@ PARALLELS = tuple(range(-24, -8, 3)) + tuple(range(9, 25, 3))
 LENGTHS = (40, 110, 0)
 #: How many control outlines are asked for, and how many there must be.
 CONTROLS, LEAST_CONTROLS = 16, 5
+#: Of an outline of so many pieces or more fewer are laid of each: together they are as much of it.
+_MANY_PIECES = 8
 _SEED = 20260
 #: CIELAB differences below this are never called natural spread: the finest step an 8 bit picture can hold, about.
 FLOOR = 0.22
@@ -92,7 +94,8 @@ def _place(window: Window, rim: Rim) -> tuple[list[Laid], int]:
         edges = np.linspace(0, len(rim), count + 1).astype(int)
         chosen = np.unique(np.linspace(0, count - 1, min(count, 6)).astype(int))
         some = [np.arange(edges[k], edges[k + 1]) for k in chosen]
-        pieces = [piece for k, indices in zip(chosen, some, strict=True) for piece in laid(indices, rim.part(indices), 4, _SEED + int(k))]
+        each = 4 if count < _MANY_PIECES else 3
+        pieces = [piece for k, indices in zip(chosen, some, strict=True) for piece in laid(indices, rim.part(indices), each, _SEED + int(k))]
         if len(pieces) >= 2 * LEAST_CONTROLS:
             return pieces, count
     return whole, 1

@@ -1,0 +1,106 @@
+"""Wide regions: what turns or jumps far across them, and what nothing around is large enough to say."""
+
+from types import SimpleNamespace
+
+import cv2
+import numpy as np
+import pytest
+from builders import disc, png, with_thing
+
+from zweiblick_core.check import check
+from zweiblick_core.kinds.line import _FAINT_MOST, Break, _all_along, _enlarged, _seen_wide
+from zweiblick_core.reading import read
+from zweiblick_core.regions import from_mask
+from zweiblick_core.registering import Pair
+from zweiblick_core.report import Measure, Natural, Reading, Signal
+from zweiblick_core.windows import open_window
+
+SHAPE = (1500, 1560)
+MASK = disc(SHAPE, 780, 750, 450)
+
+
+def boards(seed):
+    """Boards of 150 px with dark joints aslant, and grain."""
+    rng = np.random.default_rng(seed)
+    y, x = np.mgrid[:SHAPE[0], :SHAPE[1]]
+    across = y * np.cos(0.3) - x * np.sin(0.3)
+    tone = np.random.default_rng(7).normal(0, 9, 64)[(np.floor(across / 150)).astype(int) % 64]
+    luma = 125 + tone - 45 * np.exp(-((across % 150 - 75) / 4) ** 2)
+    return np.clip(luma[..., None] + rng.normal(0, 2, (*SHAPE, 3)), 0, 255).astype(np.uint8)
+
+
+TRUTH = boards(1)
+
+
+def checked(fill):
+    result = np.where(MASK[..., None], fill, TRUTH)
+    return check(read(png(with_thing(TRUTH, MASK))), read(png(result)), from_mask(MASK), kinds=("line",)).regions[0]
+
+
+def test_boards_that_turn_by_four_degrees_across_a_wide_region_are_told_where_they_lie():
+    turn = cv2.getRotationMatrix2D((780.0, 750.0), 4, 1.0)
+    region = checked(cv2.warpAffine(boards(2), turn, SHAPE[::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT))
+    (finding, *_) = region.findings
+    assert finding.kind == "line" and finding.score > 0.8
+    x, y, width, height = finding.bbox
+    assert x > 250 and y > 220 and x + width < 1310 and y + height < 1280 and width > 300
+    # A line's ends lie where a joint meets the boundary, in the picture's own pixels.
+    ends = np.array([end for line in finding.evidence["lines"] for end in line["ends"]])
+    away = np.abs(np.hypot(*(ends - (780.5, 750.5)).T) - 450)
+    assert np.median(away) < 25
+    assert finding.signal.extent > 200
+
+
+def test_a_wide_fill_that_lies_five_pixels_aside_is_told_at_full_size():
+    moved = cv2.warpAffine(boards(2), np.array([[1, 0, 0], [0, 1, 5]], np.float32), SHAPE[::-1], borderMode=cv2.BORDER_REFLECT)
+    finding = checked(moved).findings[0]
+    assert finding.kind == "line" and finding.evidence["what"] == "offset"
+    assert finding.evidence["amount"] == pytest.approx(5, abs=2.5)
+
+
+def test_a_wide_fill_that_holds_is_not_told():
+    assert not checked(boards(2)).findings
+
+
+def test_a_window_by_itself_at_a_third_says_the_same_places():
+    regions = from_mask(MASK)
+    window = open_window(Pair(read(png(with_thing(TRUTH, MASK))), read(png(TRUTH))), regions[0], regions, 200)
+    small = window.reduced(3)
+    assert small is window.reduced(3) and small.mask.shape == tuple(side // 3 for side in window.mask.shape)
+    assert small.filled.sum() * 9 == pytest.approx(window.filled.sum(), rel=0.02) and small.luma_result.mean() == pytest.approx(window.luma_result.mean(), abs=0.1)
+    ys, xs = np.nonzero(small.mask)
+    assert window.from_reduced([[xs.mean() + 0.5, ys.mean() + 0.5]], 3)[0] == pytest.approx([780.5, 750.5], abs=1.5)
+
+
+def test_pixels_grow_with_the_window_and_degrees_do_not():
+    window = SimpleNamespace(from_reduced=lambda points, part: (np.asarray(points) * part).tolist(), box_to_frame=lambda *box: list(box))
+    line = {"ends": [[1.0, 2.0], [3.0, 4.0]], "trace": [], "straight": [[1.0, 2.0]], "amount": 3.0, "angle": 30.0}
+    read_as = lambda what, value, unit: Reading("line", 0.9, [1.0, 2.0, 30.0, 40.0], [[0.0, 0.0], [5.0, 0.0], [5.0, 5.0]], Signal(((0.25, 4.0, 0.0),), 10.0, 80.0, value),
+                                                Measure("", value, unit, Natural(0.0, 1.0, 9, "outline")), {"what": what, "lines": [line], "amount": value})
+    jumps, turns = _enlarged(read_as("offset", 3.0, "px"), window, 3), _enlarged(read_as("tilt", 3.0, "degrees"), window, 3)
+    assert (jumps.measure.value, jumps.measure.natural.high, jumps.evidence["amount"], jumps.evidence["lines"][0]["amount"]) == (9, 3, 9, 9)
+    assert (turns.measure.value, turns.measure.natural.high, turns.evidence["amount"], turns.evidence["lines"][0]["amount"]) == (3, 1, 3, 3)
+    for one in (jumps, turns):
+        assert one.bbox == [3, 6, 90, 120] and one.evidence["lines"][0]["ends"][1] == [9, 12] and one.evidence["lines"][0]["angle"] == 30
+        assert one.signal.bands == ((0.25 / 3, 4.0, 0.0),) and (one.signal.extent, one.signal.area, one.signal.offset) == (30, 720, 9)
+
+
+def broken(what, angle=0.0, trace=None, faint=True):
+    ends = (np.array([0.0, 0.0]), np.array([300.0, 0.0]))
+    return Break(what, 6.0, 1.0, ends, np.empty((0, 2)) if trace is None else trace, 30.0, 300.0, angle, True, faint=faint)
+
+
+def test_one_line_seen_over_its_length_only_is_not_enough_in_a_wide_region_and_two_alike_are():
+    alone = _seen_wide([(0.9, broken("missing")), (0.9, broken("missing", 60.0))])
+    assert [score for score, _ in alone] == [_FAINT_MOST, _FAINT_MOST]
+    both = _seen_wide([(0.9, broken("missing")), (0.8, broken("missing", 175.0)), (0.2, broken("missing"))])
+    assert [score for score, _ in both] == [0.9, 0.8, 0.2]
+    assert _seen_wide([(0.9, broken("missing", faint=False))])[0][0] == 0.9
+
+
+def test_a_line_that_leaves_its_course_at_one_place_does_not_swing():
+    x = np.arange(0, 300, 4.0)
+    swings = np.stack([x, 6 * np.sin(x / 9)], -1)
+    once = np.stack([x, 12 * np.exp(-((x - 200) / 18) ** 2)], -1)
+    assert _all_along(broken("wave", trace=swings)) and not _all_along(broken("wave", trace=once))
+    assert _seen_wide([(0.9, broken("wave", trace=once, faint=False))])[0][0] == _FAINT_MOST
