@@ -8,7 +8,7 @@ import pytest
 from builders import disc, png, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.line import _FAINT_MOST, Break, _all_along, _enlarged, _seen_wide
+from zweiblick_core.kinds.line import _FAINT_MOST, Break, _all_along, _enlarged, _seen_wide, _several
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.registering import Pair
@@ -104,3 +104,10 @@ def test_a_line_that_leaves_its_course_at_one_place_does_not_swing():
     once = np.stack([x, 12 * np.exp(-((x - 200) / 18) ** 2)], -1)
     assert _all_along(broken("wave", trace=swings)) and not _all_along(broken("wave", trace=once))
     assert _seen_wide([(0.9, broken("wave", trace=once, faint=False))])[0][0] == _FAINT_MOST
+
+
+@pytest.mark.parametrize(("what", "count", "both", "whole", "enough"), [
+    ("wave", 1, True, False, False), ("offset", 1, True, False, False), ("kink", 5, False, False, False), ("offset", 3, False, False, True), ("kink", 2, True, False, True),
+    ("offset", 1, True, True, True)])
+def test_close_up_one_line_of_a_wide_region_is_not_enough_nor_are_some_that_turn_at_one_end(what, count, both, whole, enough):
+    assert _several(SimpleNamespace(evidence={"what": what, "count": count, "from_both_sides": both, "whole": whole})) is enough

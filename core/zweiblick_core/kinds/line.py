@@ -7,7 +7,7 @@ then the edge must be there along the chord, and may be *missing*, *offset*, run
 that undulates). From *one side* an edge is called that goes on beside its line (*offset*) or turns away (*kink*); that it ends proves nothing, unless others like it are missing
 between both sides. *Courses* (boards, bricks, tiles) that leave their vanishing point are `vanishing.departures`; a fill that lies aside or
 turned as a whole is `displaced`; edges that stand out of busy ground only over their length are `faint_lines`; what bends to and fro, followed or not, is `waves`. The null is the
-same walk at the same outline laid over untouched parts of the result.
+same walk at the same outline laid over untouched parts of the result. A wide region in which nothing stands is looked at once more at a part of its size.
 """
 
 from __future__ import annotations
@@ -751,8 +751,8 @@ _SWINGS, _ALL_ALONG = 0.4, 0.4
 _MISTAKEN = 0.01
 
 
-#: Regions are looked at so that they are no wider and higher than this, pixels, the lesser of both: how far a line jumps, bends or turns is seen against its length, and across
-#: a wide region even a small turn throws it far aside.
+#: Wider and higher regions than this, pixels, are looked at by a part of their size too: how far a line jumps, bends or turns is seen against its length, and across a wide region
+#: even a small turn throws it far aside.
 WIDEST = 420
 
 
@@ -762,18 +762,24 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     part = -(-min(cv2.boundingRect(window.filled.view(np.uint8))[2:]) // WIDEST)
     if part < 2:
         return _measure(window)
-    small = _measure(window.reduced(part), wide=True)
-    found = [] if isinstance(small, Abstention) else [_enlarged(reading, window, part) for reading in small]
-    # By how few pixels a fill lies aside as a whole is seen at full size.
-    whole = _whole(window, controls_of(window))[1]
-    if not whole or whole[0].score < 0.5:
-        options = [*found, *whole]
-        return sorted(options, key=lambda reading: -reading.score) if options else small
-    if any(reading.score >= 0.5 for reading in found):
-        best = max(found, key=lambda reading: reading.score)
-        best.score = max(best.score, whole[0].score)
-        return found
-    return whole
+    near = _measure(window, wide=True)
+    for reading in [] if isinstance(near, Abstention) else near:
+        if not _several(reading):
+            reading.score = min(reading.score, _FAINT_MOST)
+    stands = lambda found: not isinstance(found, Abstention) and any(reading.score >= 0.5 for reading in found)
+    if stands(near):
+        return near
+    far = _measure(window.reduced(part), wide=True, faint=True)
+    if isinstance(far, Abstention):
+        return near
+    found = [_enlarged(reading, window, part) for reading in far]
+    return found if stands(found) or isinstance(near, Abstention) else sorted([*near, *found], key=lambda reading: -reading.score)
+
+
+def _several(reading: Reading) -> bool:
+    """Whether a reading of a wide region, seen so closely that a line's other end is out of sight, is more than one line by itself or some that turn at one end."""
+    evidence = reading.evidence
+    return bool(evidence.get("whole")) or (evidence["count"] > 1 and (evidence["from_both_sides"] or evidence["what"] == "offset"))
 
 
 def _whole(window: Window, controls: Controls) -> tuple[Displaced | None, list[Reading]]:
@@ -809,13 +815,14 @@ def _enlarged(reading: Reading, window: Window, part: int) -> Reading:
                    measure=replace(reading.measure, value=reading.measure.value * times, natural=natural))
 
 
-def _measure(window: Window, wide: bool = False) -> list[Reading] | Abstention:
-    """`wide`: of a wide region; no place about it is large enough to say how things go on across so much, so more must be seen."""
+def _measure(window: Window, wide: bool = False, faint: bool = False) -> list[Reading] | Abstention:
+    """`wide`: of a wide region; no place about it is large enough to say how things go on across so much, so more must be seen, and what is seen over its length only is
+    looked for only where `faint`."""
     area = cv2.morphologyEx(window.filled.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)).astype(bool)
     if not area.any():
         return Abstention("the region has no boundary inside the picture")
     places = window.room.places(area, CONTROLS, _SEED)
-    lines, steady = _by_lines(window, area, places, wide)
+    lines, steady = _by_lines(window, area, places, wide, faint or not wide)
     controls = controls_of(window)
     aside, wholes = _whole(window, controls)
     found = waves(window.luma_result, area, window.apart, places)
@@ -976,11 +983,11 @@ def _seen_wide(scored: list[tuple[float, Break]]) -> list[tuple[float, Break]]:
     return [(score if score < 0.5 or enough(score, known) else _FAINT_MOST, known) for score, known in scored]
 
 
-def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]], wide: bool = False) -> tuple[list[Reading] | Abstention, bool]:
+def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]], wide: bool = False, with_faint: bool = True) -> tuple[list[Reading] | Abstention, bool]:
     """What lines show, and whether so many run true from end to end that nothing in the fill undulates."""
     luma = cv2.GaussianBlur(window.luma_result, (0, 0), 0.7)
     segments = segments_of(window.luma_result, area)
-    courses = _courses(window, segments, area, places) if len(segments) else []
+    courses = _courses(window, segments, area, places) if len(segments) and len(places) >= _KNOWN_COURSES else []
     found = breaks_of(segments, area, luma)
     nature: dict[str, list[float]] = {what: [] for what in HALVES}
     ends: list[float] = []
@@ -1007,7 +1014,7 @@ def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]], w
     scored = [(_score(known, values, window.lossy), known) for known in found]
     # What was followed from one end to the other and goes on needs no second look. What lies or swings beside its line may be another, and its own be gone.
     followed = [known for known in found if known.paired and known.amount < HALVES[known.what][0] / 2]
-    faint, values[FAINT] = _faint_breaks(window.luma_result, area, places, followed)
+    faint, values[FAINT] = _faint_breaks(window.luma_result, area, places, followed) if with_faint else ([], np.empty(0))
     scored = [*scored, *faint]
     scored = sorted(_seen_wide(scored) if wide else scored, key=lambda pair: -pair[0])
     if not scored:
@@ -1049,6 +1056,8 @@ def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]], w
 
 #: Degrees at which courses that leave their vanishing point score a half, and the width.
 _COURSE_HALF, _COURSE_WIDTH = 1.5, 0.2
+#: At how many places elsewhere it must be known how far the surroundings' own courses lie off.
+_KNOWN_COURSES = 4
 
 
 def _courses(window: Window, segments: np.ndarray, area: np.ndarray, places: list[tuple[int, int]]) -> list[Reading]:
@@ -1064,7 +1073,7 @@ def _courses(window: Window, segments: np.ndarray, area: np.ndarray, places: lis
     for dx, dy in places:
         moved = cv2.warpAffine(area.astype(np.uint8), np.array([[1, 0, dx], [0, 1, dy]], np.float32), area.shape[::-1]).astype(bool)
         natural += [abs(one.degrees) for one in departures(segments, moved, outside)][:1]
-    if len(natural) < 4:
+    if len(natural) < _KNOWN_COURSES:
         return []
     half = max(_COURSE_HALF, 1.25 * float(np.quantile(natural, 0.95)))
     course = found[0]
