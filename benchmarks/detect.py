@@ -1,6 +1,7 @@
 """How well flaws are found: AUC, recall at few false alarms, any-finding rate on clean regions; split by photograph.
 
     .venv/bin/python benchmarks/detect.py [--places 4] [--split test] [--quality 90]
+    .venv/bin/python benchmarks/detect.py --size 950 --folder pictures    # wide regions, in pictures of one's own that have the room
 """
 
 from __future__ import annotations
@@ -17,7 +18,7 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent))
 from flaws import ALSO, COURSED, FLAWS, HARD, LINED, area_of, blob, clean, coursed, ended, lined, with_thing  # noqa: E402
-from photographs import TEST, TRAIN, photograph  # noqa: E402
+from photographs import TEST, TRAIN, names_in, picture_of  # noqa: E402
 
 from zweiblick_core.check import check  # noqa: E402
 from zweiblick_core.kinds import REGISTRY  # noqa: E402
@@ -45,12 +46,16 @@ def covered(findings: list, area: np.ndarray) -> float:
     return float((found & area).sum() / max(1, (found | area).sum()))
 
 
-def case(name: str, place: int, quality: int, only: tuple[str, ...] | None, some: tuple[str, ...] | None = None) -> list[Row]:
-    """All flaws at one place of one photograph."""
+def case(name: str, place: int, quality: int, only: tuple[str, ...] | None, some: tuple[str, ...] | None = None, folder: str | None = None,
+         size: int | None = None) -> list[Row]:
+    """All flaws at one place of one photograph; `size`: about how wide the region is, pixels, in place of 60 to 150; nothing where a picture has no room for it."""
     cv2.setNumThreads(1)
     rng = np.random.default_rng(sum(map(ord, name)) * 1000 + place)
-    truth = photograph(name)
-    mask = blob(rng, truth.shape[:2], rng.uniform(60, min(150, min(truth.shape[:2]) / 3.2)))
+    truth = picture_of(name, folder)
+    # `blob` keeps three quarters of the size and a little from the frame's edges.
+    if size and min(truth.shape[:2]) < 1.5 * size + 50:
+        return []
+    mask = blob(rng, truth.shape[:2], size or rng.uniform(60, min(150, min(truth.shape[:2]) / 3.2)))
     original = with_thing(truth, mask, rng)
     # The outline a person draws lies a little outside the thing.
     rows = []
@@ -58,7 +63,7 @@ def case(name: str, place: int, quality: int, only: tuple[str, ...] | None, some
     grounds = [("", truth, {"clean": ("", "", clean), **FLAWS}), ("lined", with_lines, {"clean, lined": ("", "", clean), **LINED}),
                ("coursed", coursed(truth, mask, np.random.default_rng(place + 11)), {"clean, coursed": ("", "", clean), **COURSED})]
     # The same ground in another exposure: grain all its own.
-    again = photograph(name, seed=1)
+    again = picture_of(name, folder, seed=1)
     grounds.append(("exposure", truth, {"clean, exposure": ("", "", lambda behind, before, mask, rng: np.where(mask[..., None], again, behind))}))
     if quality:
         grounds.append(("recompressed", truth, {"clean, recompressed": ("", "", clean)}))
@@ -153,20 +158,23 @@ def main() -> None:
     parser.add_argument("--quality", type=int, nargs="*", default=[0, 90])
     parser.add_argument("--kinds", nargs="*", help="only these kinds, and only flaws of theirs")
     parser.add_argument("--flaws", nargs="*", help="only these flaws or clean cases")
+    parser.add_argument("--folder", help="pictures of one's own, PNG, in place of both splits")
+    parser.add_argument("--size", type=int, help="about how wide the regions are, pixels, in place of 60 to 150; pictures without the room are left out")
     parser.add_argument("--json", type=Path)
     given = parser.parse_args()
     # A perfect score must give 1 and a constant one a half on this harness.
     assert auc(np.array([1.0, 2.0]), np.array([0.0])) == 1.0 and auc(np.ones(3), np.ones(5)) == 0.5
     start = time.process_time()
-    for split, names in (("train", TRAIN), ("test", TEST)):
-        if given.split not in (split, "both"):
+    splits = {"folder": names_in(given.folder)} if given.folder else {"train": TRAIN, "test": TEST}
+    for split, names in splits.items():
+        if given.split not in (split, "both") and not given.folder:
             continue
         for quality in given.quality:
-            jobs = [(name, place, quality, tuple(given.kinds) if given.kinds else None,
-                    tuple(given.flaws) if given.flaws else None) for name in names for place in range(given.places)]
+            jobs = [(name, place, quality, tuple(given.kinds) if given.kinds else None, tuple(given.flaws) if given.flaws else None, given.folder, given.size)
+                    for name in names for place in range(given.places)]
             with ProcessPoolExecutor(2) as pool:
                 rows = [row for rows in pool.map(case, *zip(*jobs, strict=True)) for row in rows]
-            print(f"\n{split}, {'PNG' if not quality else f'JPEG {quality}'}: {', '.join(names)}")
+            print(f"\n{split}, {'PNG' if not quality else f'JPEG {quality}'}: {', '.join(name for name in names if any(row['photo'] == name for row in rows))}")
             table(rows, sys.stdout)
             if given.json:
                 given.json.with_name(f"{split}-{quality}.json").write_text(json.dumps(rows))

@@ -24,14 +24,11 @@ sys.path.insert(0, str(Path(__file__).parent))
 import flaws as known  # noqa: E402
 from detect import auc, encoded  # noqa: E402
 from flaws import Flaw, blob, with_thing  # noqa: E402
-from photographs import TEST, TRAIN, photograph  # noqa: E402
+from photographs import CORRELATED, GRAIN, TEST, TRAIN, names_in, picture_of  # noqa: E402
 
 from zweiblick_core.check import check  # noqa: E402
 from zweiblick_core.reading import read  # noqa: E402
 from zweiblick_core.regions import from_mask  # noqa: E402
-
-#: Grain of the pictures, levels of 255; slightly correlated.
-GRAIN, CORRELATED = 1.3, 0.55
 
 
 def _own(truth, rng):
@@ -291,14 +288,6 @@ def outline(shape: str, rng: np.random.Generator, frame: tuple[int, int]) -> np.
     return drawn.astype(bool)
 
 
-def picture_of(name: str, folder: str | None) -> np.ndarray:
-    if folder is None:
-        return photograph(name)
-    pixels = cv2.imread(str(Path(folder) / f"{name}.png"), cv2.IMREAD_COLOR)
-    noise = cv2.GaussianBlur(np.random.default_rng(sum(map(ord, name))).normal(0, 1, pixels.shape).astype(np.float32), (0, 0), CORRELATED)
-    return np.clip(pixels[..., ::-1] + GRAIN * noise / noise.std(), 0, 255).round().astype(np.uint8)
-
-
 def asked(too: bool) -> dict[str, tuple[tuple[str, ...], Flaw]]:
     """The flaws, and which kinds are right for each."""
     also = {}
@@ -368,7 +357,7 @@ def main() -> None:
     parser.add_argument("--known", action="store_true", help="also flaws of detect.py, for outlines it does not have")
     parser.add_argument("--json", type=Path)
     given = parser.parse_args()
-    names = sorted(file.stem for file in Path(given.folder).glob("*.png")) if given.folder else (TRAIN if given.split == "train" else TEST)
+    names = names_in(given.folder) if given.folder else (TRAIN if given.split == "train" else TEST)
     jobs = [(name, given.folder, place, shape, given.quality, given.flaws, given.known) for place in given.places for number, name in enumerate(names)
             for shape in given.shapes or [USUAL[(number + place) % len(USUAL)]]]
     with ProcessPoolExecutor(2) as pool:

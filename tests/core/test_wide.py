@@ -8,6 +8,7 @@ import pytest
 from builders import disc, png, with_thing
 
 from zweiblick_core.check import check
+from zweiblick_core.kinds import detail, tone
 from zweiblick_core.kinds.line import _FAINT_MOST, Break, _all_along, _enlarged, _seen_wide, _several
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
@@ -111,3 +112,64 @@ def test_a_line_that_leaves_its_course_at_one_place_does_not_swing():
     ("offset", 1, True, True, True)])
 def test_close_up_one_line_of_a_wide_region_is_not_enough_nor_are_some_that_turn_at_one_end(what, count, both, whole, enough):
     assert _several(SimpleNamespace(evidence={"what": what, "count": count, "from_both_sides": both, "whole": whole})) is enough
+
+
+GRID = np.mgrid[:SHAPE[0], :SHAPE[1]]
+
+
+def floor_tiles(seed):
+    """Tiles of 130 px, each a little lighter or darker, with dark joints, in light that falls off to one side."""
+    y, x = GRID
+    tone = np.random.default_rng(11).normal(0, 7, (16, 16))[y // 130, x // 130]
+    joints = ((y % 130 < 4) | (x % 130 < 4)) * 40
+    return (135 + tone - joints + x / 100)[..., None] + np.random.default_rng(seed).normal(0, 2, (*SHAPE, 3))
+
+
+def toned(ground, fill):
+    of = lambda plane: np.clip(plane, 0, 255).astype(np.uint8)
+    truth = of(ground)
+    region = check(read(png(with_thing(truth, MASK))), read(png(np.where(MASK[..., None], of(fill), truth))), from_mask(MASK), kinds=("tone",)).regions[0]
+    return region, [finding for finding in region.findings if finding.kind == "tone"]
+
+
+#: A soft patch over all of the fill, one in its middle.
+PATCH = np.clip((450 - np.hypot(GRID[1] - 780, GRID[0] - 750)) / 225, 0, 1)[..., None]
+
+
+@pytest.mark.parametrize("levels", [-16, 16])
+def test_a_patch_of_another_light_over_all_of_a_wide_fill_is_told_though_no_second_outline_has_room(levels):
+    _, told = toned(floor_tiles(1), floor_tiles(2) + levels * PATCH)
+    assert told and np.sign(told[0].evidence["difference"]["lightness"]) == np.sign(levels)
+    assert told[0].evidence["expected_from"] == "slopes" and told[0].bbox[2] > 800
+
+
+def test_a_wide_fill_in_the_light_of_its_surroundings_is_not():
+    region, told = toned(floor_tiles(1), floor_tiles(2))
+    assert not told and region.scores["tone"] < 0.5
+
+
+def test_ground_out_of_focus_swells_more_at_its_own_size_than_at_a_part_of_it(monkeypatch):
+    rng = np.random.default_rng(5)
+    blotches = cv2.GaussianBlur(rng.normal(0, 1, SHAPE).astype(np.float32), (0, 0), 110)
+    ground = (120 + 30 * blotches / blotches.std())[..., None] + rng.normal(0, 1.5, (*SHAPE, 3))
+    region, told = toned(ground, ground + rng.normal(0, 0.5, ground.shape))
+    assert not told
+    # Taken as if it were alike at any size it swells by itself.
+    monkeypatch.setattr(tone, "_grows", lambda afar, near, times: 1.0)
+    assert toned(ground, ground + rng.normal(0, 0.5, ground.shape))[0].scores["tone"] > region.scores["tone"]
+
+
+def test_the_mean_of_a_wide_fill_is_compared_with_means_and_its_worst_place_with_the_worst():
+    side = 24
+    pieces = [(0, side * k) for k in range(20)]
+    cells = detail.Cells(*(np.zeros((1, 1)) for _ in range(9)))
+    wide = detail.Ground(cells, np.ones((side, 20 * side), bool), cells, (0, 0), np.ones((4 * side, 4 * side), bool), [], (side, pieces))
+    value = {corner: np.random.default_rng(k).normal(size=2) for k, corner in enumerate(pieces)}
+    single = np.array(list(value.values()))
+    nulls = wide.nulls(lambda corner, shape, seen: value[corner], means=(1,))
+    # Sixteen squares make one up: its worst place is the worst of sixteen, its mean departs no more than one of them does.
+    assert np.median(nulls[:, 0]) > np.percentile(single[:, 0], 90) and set(nulls[:, 1]) == set(single[:, 1])
+    assert np.median(wide.nulls(lambda corner, shape, seen: value[corner])[:, 1]) > np.percentile(single[:, 1], 90)
+    # Of two squares the mean may be as far off as the farther of them.
+    small = detail.Ground(cells, wide.known, cells, (0, 0), np.ones((side, 2 * side), bool), [], (side, pieces))
+    assert np.median(small.nulls(lambda corner, shape, seen: value[corner], means=(1,))[:, 1]) > np.median(single[:, 1])

@@ -125,7 +125,7 @@ def _departures(ground: Ground, around: tuple[np.ndarray, list[np.ndarray]], fil
         off = departure(corner, shape, cleared[where])
         return np.array([float(pool.max()) for sign in (-1, 1) for pool in pools(off[sign], here, patches, ground)])
 
-    values = ground.usable(ground.nulls(chance))
+    values = ground.usable(ground.nulls(chance, (len(patches) - 1, 2 * len(patches) - 1)))
     if len(values) < LEAST_CONTROLS:
         return None
     return ColourGrain(departure(ground.corner, ground.inside, own), own_known, values)

@@ -29,6 +29,8 @@ CONTROLS, LEAST_CONTROLS = 18, 5
 _SEED = 20262
 #: Side of the largest squares laid where a whole outline finds no room, cells; and from how many of them on a fill is so large that fewer are asked for.
 _WIDEST, _MANY = 24, 16
+#: So many of the largest squares make up a wide fill.
+_MAKE_WIDE = 3
 #: Fills that cover less of their cells than this are thin.
 THIN = 0.82
 #: Of a square at least so much must be known however thin the fill, and of what a thin fill has in any at least so much.
@@ -101,15 +103,17 @@ class Ground:
         known = shape & self.known[corner[0]:corner[0] + shape.shape[0], corner[1]:corner[1] + shape.shape[1]]
         return known if cells is None else known & (cells.share > 0.35)
 
-    def nulls(self, measured: object) -> np.ndarray:
+    def nulls(self, measured: object, means: tuple[int, ...] = ()) -> np.ndarray:
         """The largest values that chance brings along one whole outline.
 
         Args:
             measured: called with (corner, shape of cells, cells or None for the untouched ones there) of each control; gives an array (k,) of the largest values of each pool.
+            means: which of the k are means over all of a shape.
 
         Returns:
             (controls, k). Where only squares found room, outlines are drawn from them: the largest of as many as make one up. Where those are nearly all there are, the
-            largest of them is always the same: how much it varies from outline to outline is then worked out from how much single squares do (Gumbel 1935).
+            largest of them is always the same: how much it varies from outline to outline is then worked out from how much single squares do (Gumbel 1935). The mean over
+            all of a wide fill is no largest of many: it scatters no more than those of single squares, which are smaller than it is, do.
         """
         assert callable(measured)
         rows = [measured(corner, self.inside, self.seen.get(corner)) for corner in self.controls]
@@ -124,6 +128,8 @@ class Ground:
             if few > 0 and len(known) >= LEAST_CONTROLS:
                 scale = known.std(axis=0) * np.sqrt(6) / np.pi
                 drawn += few * scale * (rng.gumbel(size=(len(drawn), 1)) + np.log(np.log(2)))
+            if means and side == _WIDEST and together >= _MAKE_WIDE:
+                drawn[:, means] = pieces[np.arange(len(drawn)) % len(pieces)][:, means]
             rows += list(drawn)
         return np.array(rows)
 

@@ -183,7 +183,7 @@ def _in_flat_places(window: Window, carriers: Carriers, ground: Ground, shown: S
             return np.full(2 * len(PATCHES), -9.0)
         return np.array([float(pool.max()) for sign in (-1, 1) for pool in pools(off[sign], here, PATCHES, ground)])
 
-    values = ground.nulls(chance)
+    values = ground.nulls(chance, (len(PATCHES) - 1, 2 * len(PATCHES) - 1))
     values = ground.usable(values)
     if len(values) < LEAST_CONTROLS:
         return Abstention("too few flat places around the region to know its grain")

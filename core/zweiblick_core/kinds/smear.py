@@ -127,7 +127,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         off, _ = expectations.shortfall(corner, shape, cells)
         return np.array([float(level.max()) for level in _pooled(off, ground.known_at(corner, shape, cells), ground)])
 
-    values = ground.usable(ground.nulls(chance))
+    values = ground.usable(ground.nulls(chance, tuple(range(len(PATCHES) - 1, len(missing) * len(PATCHES), len(PATCHES)))))
     if len(values) < LEAST_CONTROLS:
         return Abstention("too little untouched picture around the region to know how much detail belongs here")
     known = ground.inside

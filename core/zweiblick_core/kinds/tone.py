@@ -8,7 +8,8 @@ board or a course of bricks and no patch.
 
 Where the ground has edges, neither a membrane nor a plane knows what lies behind them. But edges are few, and a patch that was laid over all of the fill adds a little slope
 everywhere along its rim: its height is what the slopes of the fill (colour differences of neighbouring cells) come to along those of a hump in the fill's own shape, by a robust
-regression (Huber 1964), to which edges count little. It is compared with what the same hump comes to elsewhere.
+regression (Huber 1964), to which edges count little. It is compared with what the same hump comes to elsewhere; of a wide fill, which has no room there, with what it comes
+to at a part of its size.
 """
 
 from __future__ import annotations
@@ -45,6 +46,8 @@ _RESTLESS_WORDS = "light and colour change too much around the region to tell a 
 _SLOPES_HALF, SLOPES_LEAST = 3.3, 12
 #: Slopes beyond this many times the middle one count less.
 _HUBER = 0.6
+#: At which parts of its size a wide outline is laid where the whole has no room, down to cells of so many pixels.
+_SMALLER, _LEAST_CELL = (2, 3, 4), 6
 CONTROLS, LEAST_CONTROLS = 20, 6
 #: What is natural goes with how calm the surroundings are: by the deviation of their colours from a plane, CIELAB, and so much more; how many cells about a shape say it.
 _CALM, _ABOUT = 0.7, 4
@@ -209,12 +212,12 @@ def steepness(colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray, foun
     return np.array(steep)
 
 
-def _steepness_about(colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray) -> float:
-    """The same of the known cells about a shape."""
+def _steepness_about(colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray, cells: int = _ABOUT_RIM) -> float:
+    """The same of the known cells about a shape, as far as so many `cells`."""
     whole = np.zeros(known.shape, np.uint8)
     whole[corner[0]:corner[0] + shape.shape[0], corner[1]:corner[1] + shape.shape[1]] = shape
     grown = lambda cells: cv2.dilate(whole, np.ones((2 * cells + 1,) * 2, np.uint8)).astype(bool)
-    slopes, _ = _slopes(colour, [], grown(_ABOUT_RIM) & ~grown(1) & known)
+    slopes, _ = _slopes(colour, [], grown(cells) & ~grown(1) & known)
     return float(np.linalg.norm(np.percentile(np.abs(slopes), 75, axis=0))) if len(slopes) else 0.0
 
 
@@ -264,16 +267,20 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
     mine = heights(here, laid, area)
     # What lies around counts too: a fill that was blurred is calm by that.
     steep = np.maximum(steepness(here, laid, area, mine), _steepness_about(result, shape, (top, left), free)) + _STEADY
-    controls = []
-    for dx, dy in window.room.places(window.filled, CONTROLS, _SEED):
-        row, column = top + round(dy / side), left + round(dx / side)
-        if row < 0 or column < 0 or row + height > original.shape[0] or column + width > original.shape[1]:
-            continue
-        if (free[row:row + height, column:column + width] | ~area).mean() > 0.9:
-            there = original[row:row + height, column:column + width]
-            found = heights(there, laid, area)
-            # A wall is not judged by what a hedge's slopes come to.
-            controls.append(found * np.minimum(1.0, steep / (steepness(there, laid, area, found) + _STEADY))[:, None])
+    controls = _laid_elsewhere(window, window.filled, side, original, free, shape, laid, area, (top, left), steep)
+    for times in _SMALLER:
+        if len(controls) >= SLOPES_LEAST or side // times < _LEAST_CELL:
+            break
+        # Light and things are alike at any size (Ruderman and Bialek 1994): where a wide outline has no room, it has at a part of its size, in cells of that part.
+        fine = side // times
+        ground, known = _down(window.lab_original, fine), _down((~window.apart).astype(np.float32), fine) > 0.6
+        outline: np.ndarray = np.zeros(window.filled.shape, bool)
+        whole = shape.repeat(fine, 0).repeat(fine, 1)
+        outline[:whole.shape[0], :whole.shape[1]] = whole[:outline.shape[0], :outline.shape[1]]
+        closer = shape.repeat(times, 0).repeat(times, 1)[:known.shape[0] - times * top, :known.shape[1] - times * left]
+        afar = _steepness_about(original, shape, (top, left), free)
+        grows = _grows(afar, _steepness_about(ground, closer, (times * top, times * left), known, times * _ABOUT_RIM), times)
+        controls = [grows * found for found in _laid_elsewhere(window, outline, fine, ground, known, shape, laid, area, (0, 0), steep)]
     if len(controls) < SLOPES_LEAST:
         return None
     unrest = np.sqrt((np.array(controls)[:, 1] ** 2).mean(axis=0))
@@ -303,6 +310,34 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
                    {"type": "tone", "difference": dict(zip(("lightness", "a", "b"), mine[k].tolist(), strict=True)), "delta_e": float(np.linalg.norm(mine[k])),
                     "patch_px": max(w, h), "expected_from": "slopes", "likeness_to_removed": 0.0, "pattern_of_removed": 0.0,
                     "map": {"corner": window.to_frame(np.array([[left * side, top * side]]))[0], "cell_px": side * every, "lightness": np.round(patch[::every, ::every], 1)}})
+
+
+def _grows(afar: float, near: float, times: int) -> float:
+    """By what natural heights are more at full size than at one part in so many `times`, from how steep colours are at both, CIELAB from cell to cell. What is in focus is
+    alike at any size; what is not is calmer the closer it is looked at."""
+    return float(np.clip((afar + _STEADY) / (near + _STEADY), 1, times))
+
+
+def _laid_elsewhere(window: Window, outline: np.ndarray, side: int, colour: np.ndarray, free: np.ndarray, shape: np.ndarray, laid: list[np.ndarray], area: np.ndarray,
+                    corner: tuple[int, int], steep: np.ndarray) -> list[np.ndarray]:
+    """`heights` of the humps at untouched places, (humps, 3) each.
+
+    Args:
+        outline: bool like the window, what is laid there. side: pixels a cell. colour, free: of the window's cells, CIELAB and which are untouched.
+        shape, laid, area: in cells, as of `_by_slopes`; corner: (row, column) of theirs where the outline lies now. steep: of the fill, (humps,).
+    """
+    height, width = shape.shape
+    controls = []
+    for dx, dy in window.room.places(outline, CONTROLS, _SEED):
+        row, column = corner[0] + round(dy / side), corner[1] + round(dx / side)
+        if row < 0 or column < 0 or row + height > colour.shape[0] or column + width > colour.shape[1]:
+            continue
+        if (free[row:row + height, column:column + width] | ~area).mean() > 0.9:
+            there = colour[row:row + height, column:column + width]
+            found = heights(there, laid, area)
+            # A wall is not judged by what a hedge's slopes come to.
+            controls.append(found * np.minimum(1.0, steep / (steepness(there, laid, area, found) + _STEADY))[:, None])
+    return controls
 
 
 def _doubt(controls: int) -> float:

@@ -130,7 +130,7 @@ def _shows(window: Window, carriers: Carriers, ground: Ground) -> Shows:
     known = trials.planes[..., 1 + count:].sum(axis=(0, 1))
     told = departure[1].sum(axis=(0, 1))
     tells = (known >= _LEAST_KNOWN) & (told >= _LEAST_TOLD) & ground.enough
-    values = ground.usable(ground.nulls(chance)) if tells.any() else np.empty((0, count * len(PATCHES)))
+    values = ground.usable(ground.nulls(chance, tuple(range(count * (len(PATCHES) - 1), count * len(PATCHES))))) if tells.any() else np.empty((0, count * len(PATCHES)))
     found = trials.pools(*departure, ground.inside)
     seen = departure[1] > 0.25 * trials.typical
     shown = [Shown([pool[..., k] for pool in found], values[:, k::count], seen[..., k], bool(tells[k]) and len(values) >= LEAST_CONTROLS) for k in range(count)]
