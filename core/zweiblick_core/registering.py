@@ -22,6 +22,8 @@ _IDENTITY: _Matrix = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0))
 COARSE, FINE = 1000, 2000
 #: A fit that rests on fewer matches is none.
 LEAST_MATCHES = 14
+#: From this likeness on two pictures of one size in which nothing can be matched lie as they are.
+_AS_A_WHOLE = 0.98
 
 
 @dataclass(frozen=True)
@@ -86,33 +88,37 @@ def register(original: Picture, result: Picture, outside: np.ndarray | None = No
         The alignment; `unmatched`, with the reason, if nothing fits.
     """
     if original.pixels.shape == result.pixels.shape:
-        alignment = _same_frame(original, result, outside)
-        if alignment is not None:
-            return alignment
+        likeness = _likeness(original, result, outside)
+        if _stands_still(original, result, outside, likeness):
+            return _SAME
+        matched = _matched(original, result, outside)
+        # A sky in another grading has nothing that could be matched, nor anything that says it was moved.
+        return _SAME if matched.kind == "unmatched" and likeness > _AS_A_WHOLE else matched
     return _matched(original, result, outside)
 
 
-def _same_frame(original: Picture, result: Picture, outside: np.ndarray | None) -> Alignment | None:
-    """`same` if nothing moved; None if something may have."""
+def _likeness(original: Picture, result: Picture, outside: np.ndarray | None) -> float:
+    """Correlation of two pictures of one size, small, -1..1; infinite where there is too little to say."""
     first, second = (_grey(picture.pixels, 512)[0].astype(np.float32) for picture in (original, result))
     keep = np.ones(first.shape, bool) if outside is None else share_of(outside, first.shape[::-1]) > 127
     if keep.sum() < 64 or min(first.shape) < 32:
-        return _SAME
+        return float("inf")
     a, b = first[keep] - first[keep].mean(), second[keep] - second[keep].mean()
     if a.std() < 1.0 and b.std() < 1.0:
-        return _SAME
+        return float("inf")
     power = float(np.sqrt((a * a).sum() * (b * b).sum()))
-    likeness = float((a * b).sum()) / power if power > 1e-6 else 0.0
-    if likeness < 0.9:
-        return None
+    return float((a * b).sum()) / power if power > 1e-6 else 0.0
+
+
+def _stands_still(original: Picture, result: Picture, outside: np.ndarray | None, likeness: float) -> bool:
+    """Whether nothing moved between two pictures of one size, so alike; if not, something may have."""
+    if likeness < 0.9 or not np.isfinite(likeness):
+        return bool(np.isposinf(likeness))
     # Strong corners all over the picture at full size must stand still, to a tenth of a pixel in the middle.
     moved = _movements(original.pixels, result.pixels, outside)
     if len(moved) < 6:
-        return _SAME if likeness > 0.98 else None
-    middle = np.median(moved, axis=0)
-    if np.hypot(*middle) < 0.1 and np.percentile(np.hypot(*moved.T), 75) < 0.35:
-        return _SAME
-    return None
+        return likeness > _AS_A_WHOLE
+    return bool(np.hypot(*np.median(moved, axis=0)) < 0.1 and np.percentile(np.hypot(*moved.T), 75) < 0.35)
 
 
 def _movements(first: np.ndarray, second: np.ndarray, outside: np.ndarray | None) -> np.ndarray:

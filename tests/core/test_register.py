@@ -124,3 +124,14 @@ def test_words_on_a_marked_picture_stand_apart():
     full = [(0, 0, 300, 120)]
     _label(canvas, "tone", (20, 40), 0.45, full)
     assert full[1][0] == 20 and full[1][1] < 40
+
+
+def test_smooth_ground_in_another_grading_lies_as_it_was():
+    # Nothing that could be matched, and nothing that says it moved.
+    y, x = np.mgrid[:700, :1000]
+    light = np.stack([60 + x / 8, 180 - y / 6, 90 + (x + y) / 20], -1)
+    sky = np.clip(light + np.random.default_rng(1).normal(0, 1.3, light.shape), 0, 255).astype(np.uint8)
+    graded = np.clip(255 * (np.clip(light, 0, 255) / 255) ** np.array([1.15, 0.9, 1.05]) + np.random.default_rng(2).normal(0, 1.3, light.shape), 0, 255).astype(np.uint8)
+    assert register(read(png(sky)), read(png(graded))).kind == "same"
+    # The other way round it is another picture.
+    assert register(read(png(sky)), read(png(graded[:, ::-1]))).kind == "unmatched"

@@ -7,12 +7,14 @@ patches, the agreement 1 - var(A - B) / (var A + var B) is near 0 for natural re
 correlation test of Fridrich, Soukal and Lukas 2003 on the noise residual of Lukas, Fridrich and Goljan 2006). What is regular
 agrees along its edges, too: a flag's stripe, a cup's two sides, courses of bricks. So the agreement is taken where neither of
 both has structure, over the flattest pixels, and pooled over the tiles that share an offset. The null is the picture's own
-best matches of untouched patches ("lag"). Where nothing was copied so, turned, scaled and mirrored copies are sought (`turned`).
+best matches of untouched patches ("lag"). Where nothing was copied so, the source of a wide fill is sought in the whole frame (`far`), and turned, scaled and mirrored
+copies are (`turned`).
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache, partial
 
 import cv2
 import numpy as np
@@ -21,6 +23,7 @@ from ..calibrate import natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import REACH, Window
+from .far import Place, far_source
 from .pieces import pieces
 from .turned import MOVED, Searcher, Similar
 
@@ -30,6 +33,8 @@ _CONTROLS = 14
 _TILES = 36
 #: Patches whose high-passed deviation is below this hold nothing that could tell a copy, levels of 255.
 _EMPTY = 0.45
+#: What a far source's likeness of structure is given as: it is verified by its grain.
+_FAR_ALIKE = 0.5
 
 
 @dataclass(frozen=True)
@@ -49,16 +54,32 @@ class Match:
     coarse: float
 
 
-def high_pass(luma: np.ndarray) -> np.ndarray:
+def high_pass(luma: np.ndarray, usual: float | None = None) -> np.ndarray:
     """What is finer than about 3 px, evened out; float32.
 
     A rail or a board's edge is the same all along itself: left as strong as it is, it would make any two patches of it agree. So the
     plane is divided by its own local strength, above what the quieter half of the picture has.
+
+    Args:
+        usual: that strength (`usual_strength`), levels, where `luma` is a small part of the picture.
     """
-    fine = luma - cv2.GaussianBlur(luma, (0, 0), 1.3)
-    strength = np.sqrt(cv2.GaussianBlur(fine * fine, (0, 0), 3.0))
-    usual = max(float(np.median(strength[::4, ::4])), 0.3)
+    fine, strength = _strength(luma)
+    usual = _usual(strength) if usual is None else usual
     return (fine * (usual / np.maximum(strength, usual))).astype(np.float32)
+
+
+def usual_strength(luma: np.ndarray) -> float:
+    """How strong what is finer than about 3 px is in the quieter half of a picture, levels."""
+    return _usual(_strength(luma)[1])
+
+
+def _strength(luma: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    fine = luma - cv2.GaussianBlur(luma, (0, 0), 1.3)
+    return fine, np.sqrt(cv2.GaussianBlur(fine * fine, (0, 0), 3.0))
+
+
+def _usual(strength: np.ndarray) -> float:
+    return max(float(np.median(strength[::4, ::4])), 0.3)
 
 
 def mid_band(luma: np.ndarray) -> np.ndarray:
@@ -363,17 +384,22 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     # Strong compression leaves little grain, and makes equal blocks of what was alike: a copy and a likeness are then hard to tell.
     quality = carriers.result_compression.quality if carriers.result_compression.lossy else None
     doubt = 0.0 if quality is None else float(np.clip((90 - quality) / 10, 0, 1))
-    agreed, needed = _pooled(window, matches, controls, doubt)
+    agreed, needed = _pooled(window.filled, window.lossy, matches, controls, doubt)
     needed = beyond_itself(fine, steep, window.filled, matches, agreed, needed)
     scores = np.minimum(score_of((agreed - needed) / 0.03, 0.0, 1.0), score_of((values - 0.22 - 0.12 * doubt) / 0.05, 0.0, 1.0))
     natural = natural_range(controls, NULL)
     groups = _by_offset(matches, scores)
     readings = [_reading(window, fine, [matches[i] for i in group], float(max(scores[i] for i in group)), natural) for group in groups]
     if readings:
+        most = max(range(len(groups)), key=lambda number: len(groups[number]))
+        readings[most] = _as_far_as_it_goes(window, luma, fine, steep, tiles, side, controls, doubt, matches[groups[most][0]], readings[most])
         return sorted(readings, key=lambda reading: -reading.score)[:6]
     small = _pieced(window, doubt, fine, steep)
     if small:
         return small
+    from_afar = _from_afar(window, luma, fine, steep, tiles, side, controls, doubt)
+    if from_afar is not None:
+        return [from_afar]
     other = _turned(window, doubt, fine, searched, tiles, side)
     if other is not None and (other.score >= 0.5 or other.score > float(scores.max())):
         return [other]
@@ -381,18 +407,63 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     return [_reading(window, fine, [matches[strongest]], float(scores[strongest]), natural)]
 
 
+def _as_far_as_it_goes(window: Window, luma: np.ndarray, fine: np.ndarray, steep: np.ndarray, tiles: list[tuple[int, int]], side: int, controls: np.ndarray, doubt: float,
+                       match: Match, found: Reading) -> Reading:
+    """A copy of which a part was found in the window, as the whole that it is where more of its source lies beyond."""
+    mirrored, dx, dy = _offset(match)
+    place = Place(dx + side - 1 if mirrored else dx, dy, mirrored)
+    x, y, w, h = cv2.boundingRect(window.filled.view(np.uint8))
+    if place.within((x, y, w, h), *fine.shape):
+        return found
+    whole = _from_afar(window, luma, fine, steep, tiles, side, controls, doubt, place)
+    return found if whole is None or whole.signal.area <= found.signal.area else whole
+
+
+def _from_afar(window: Window, luma: np.ndarray, fine: np.ndarray, steep: np.ndarray, tiles: list[tuple[int, int]], side: int, controls: np.ndarray,
+               doubt: float, known: Place | None = None) -> Reading | None:
+    """A copy whose source lies farther off than the window reaches; None where there is none. `known`: where it lies, if a part of it was found."""
+    usual = cache(partial(usual_strength, luma))
+    below = far_source(window, tiles, side, fine, steep, lambda part: high_pass(part, usual()), steepness, known)
+    if below is None:
+        return None
+    height = fine.shape[0]
+    dx, dy = below.beyond(height)
+    matches = []
+    for at in tiles:
+        sx, sy = below.place.source_of(*at, side)
+        near, tile = (sx - dx, sy - dy), fine[at[1]:at[1] + side, at[0]:at[0] + side]
+        if min(near[0], near[1] - height) < 0 or tile.shape != (side, side) or _variance(tile) < _EMPTY ** 2:
+            continue
+        found = _refine(below.fine, tile, near, below.place.mirrored)
+        if found is not None:
+            matches.append(_told(below.fine, below.steep, at, found[1], side, below.place.mirrored, found[0], _FAR_ALIKE, _part_of(window.filled, at, side)))
+    if not matches:
+        return None
+    filled = np.zeros(below.fine.shape, bool)
+    filled[:height] = window.filled[:, :fine.shape[1]]
+    agreed, needed = _pooled(filled, window.lossy, matches, controls, doubt)
+    needed = beyond_itself(below.fine, below.steep, filled, matches, agreed, needed)
+    values = np.array([match.likeness for match in matches])
+    scores = np.minimum(score_of((agreed - needed) / 0.03, 0.0, 1.0), score_of((values - 0.22 - 0.12 * doubt) / 0.05, 0.0, 1.0))
+    groups = _by_offset(matches, scores)
+    if not groups:
+        return None
+    group = max(groups, key=len)
+    return _reading(window, below.fine, [matches[i] for i in group], float(max(scores[i] for i in group)), natural_range(controls, NULL), (dx, dy))
+
+
 #: The agreement of the grain that makes a copy, for one tile and for two and three or more that share an offset; lossless, and behind compression, which takes some of
 #: it from copies too. Without a copy it is nought give or take .1, more where a line runs through all of a tile (clean training photographs: up to .63 for one tile).
 NEEDED = {False: (0.70, 0.50, 0.38), True: (0.58, 0.42, 0.30)}
 
 
-def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: float) -> tuple[np.ndarray, np.ndarray]:
+def _pooled(filled: np.ndarray, lossy: bool, matches: list[Match], controls: np.ndarray, doubt: float) -> tuple[np.ndarray, np.ndarray]:
     """For each match the agreement, its own or pooled over the tiles that share its offset, whichever is more above what is needed, and what is needed."""
-    highest = min(0.35 if window.lossy else 0.6, float(np.quantile(controls, 0.9)))
+    highest = min(0.35 if lossy else 0.6, float(np.quantile(controls, 0.9)))
     # A print, a grating: where several places of the picture have their like, a place that has one too is no copy by that.
     highest = max(highest, min(0.77, float(np.sort(controls)[-_SEVERAL])))
-    itself = lambda one: one.mirrored and window.filled[one.source[1]:one.source[1] + one.side, one.source[0]:one.source[0] + one.side].mean() > 0.5
-    share = lambda one: float(window.filled[one.at[1]:one.at[1] + one.side, one.at[0]:one.at[0] + one.side].mean())
+    itself = lambda one: one.mirrored and filled[one.source[1]:one.source[1] + one.side, one.source[0]:one.source[0] + one.side].mean() > 0.5
+    share = lambda one: float(filled[one.at[1]:one.at[1] + one.side, one.at[0]:one.at[0] + one.side].mean())
     agreed, needed = [], []
     # What is patched together from many places agrees with them at many offsets.
     few = sum(one.agreement > _SAYS for one in matches) < _FILLS * len(matches)
@@ -404,7 +475,7 @@ def _pooled(window: Window, matches: list[Match], controls: np.ndarray, doubt: f
         for some in ([match], same) if share(match) > _WHOLE else (same,) if len(same) > 2 else ():
             grain = float(np.median([one.grain for one in some]))
             # Little grain tells little; and where only a few tiles of many say anything, they may be what is likest by chance.
-            least = max(NEEDED[window.lossy][min(len(some), 3) - 1], highest + 0.15) + 0.5 * max(0.0, 0.6 - grain) + 0.06 * doubt
+            least = max(NEEDED[lossy][min(len(some), 3) - 1], highest + 0.15) + 0.5 * max(0.0, 0.6 - grain) + 0.06 * doubt
             least += _FEW_SAY * few + _PARTLY * (1.0 - float(np.mean([share(one) for one in some])))
             if match.coarse == 0.0:
                 # Where fine detail is regular, a search by it finds what is likest of all.
@@ -636,7 +707,8 @@ def _copied(window: Window, fine: np.ndarray, matches: list[Match]) -> np.ndarra
     x1, y1 = max(m.at[0] for m in matches) + side * 3 // 2, max(m.at[1] for m in matches) + side * 3 // 2
     height, width = fine.shape
     mirrored, dx, dy = _offset(first)
-    x0, y0, x1, y1 = max(0, x0), max(0, y0, -dy), min(width, x1), min(height, y1, height - dy)
+    # Below the window a far source may lie.
+    x0, y0, x1, y1 = max(0, x0), max(0, y0, -dy), min(width, x1), min(window.mask.shape[0], y1, height - dy)
     if mirrored:  # the column x of the copy comes from dx + side - 1 - x
         x0, x1 = max(x0, dx + side - width), min(x1, dx + side)
     else:
@@ -661,7 +733,8 @@ def _copied(window: Window, fine: np.ndarray, matches: list[Match]) -> np.ndarra
     return copied
 
 
-def _reading(window: Window, fine: np.ndarray, matches: list[Match], score: float, natural: Natural) -> Reading:
+def _reading(window: Window, fine: np.ndarray, matches: list[Match], score: float, natural: Natural, beyond: tuple[int, int] = (0, 0)) -> Reading:
+    """Of tiles that share an offset. `beyond`: what to add to a source's place for the window's pixels."""
     matches = sorted(matches, key=lambda match: -match.agreement)
     first = matches[0]
     if score < 0.5:
@@ -673,12 +746,13 @@ def _reading(window: Window, fine: np.ndarray, matches: list[Match], score: floa
     ys, xs = np.nonzero(copied)
     x, y, w, h = int(xs.min()), int(ys.min()), int(np.ptp(xs)) + 1, int(np.ptp(ys)) + 1
     mirrored, dx, dy = _offset(first)
-    source_x = dx + first.side - x - w if mirrored else x + dx
+    source_x, dy = (dx + first.side - x - w if mirrored else x + dx) + beyond[0], dy + beyond[1]
     hull = cv2.convexHull(np.stack([xs, ys], -1).astype(np.int32))[:, 0]
     polygon = window.to_frame(cv2.approxPolyDP(hull[:, None], 1.5, True)[:, 0] + 0.5)
     if len(polygon) < 3:
         polygon = window.to_frame(np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]]))
-    inside = bool(window.filled[max(0, y + dy):y + dy + h, max(0, source_x):source_x + w].mean() > 0.5)
+    there = window.filled[max(0, y + dy):max(0, y + dy + h), max(0, source_x):max(0, source_x + w)]
+    inside = bool(there.size and there.mean() > 0.5)
     return Reading(
         "repeat", score, window.box_to_frame(x, y, w, h), polygon, Signal(_contrast(window, x, y, w, h), float(max(w, h)), float(copied.sum())),
         Measure("agreement of the grain", first.agreement, "1 = the same pixels", natural),
