@@ -72,16 +72,14 @@ def test_a_cut_is_told_all_along_and_one_strong_edge_that_the_outline_grazes_is_
 def test_where_few_tiles_of_many_agree_they_must_agree_the_more(tiles, agreeing, enough):
     match = lambda k, copied: repeat.Match((40 * k, 0), (40 * k + (200 if copied else 30 * k), 90), 32, False, 0.8, 0.58 if copied else 0.02, 1.5, 0.9)
     matches = [match(k, k < agreeing) for k in range(tiles)]
-    window = SimpleNamespace(lossy=False, filled=np.arange(600)[:, None] < 32 + np.zeros((1, 900)))
-    agreed, needed = repeat._pooled(window, matches, np.linspace(-0.1, 0.1, 14), 0.0)
+    agreed, needed = repeat._pooled(np.arange(600)[:, None] < 32 + np.zeros((1, 900)), False, matches, np.linspace(-0.1, 0.1, 14), 0.0)
     assert bool(agreed[0] > needed[0]) is enough
 
 
 @pytest.mark.parametrize(("high", "together", "enough"), [(32, 1, True), (14, 1, False), (14, 2, False), (14, 3, True)])
 def test_a_part_of_a_tile_speaks_for_a_copy_only_together_with_others(high, together, enough):
     match = lambda k: repeat.Match((40 * k, 0), (40 * k + (200 if k < together else 30 * k), 90), 32, False, 0.8, 0.9, 1.5, 0.9)
-    window = SimpleNamespace(lossy=False, filled=np.arange(600)[:, None] < high + np.zeros((1, 900)))
-    agreed, needed = repeat._pooled(window, [match(k) for k in range(5)], np.linspace(-0.1, 0.1, 14), 0.0)
+    agreed, needed = repeat._pooled(np.arange(600)[:, None] < high + np.zeros((1, 900)), False, [match(k) for k in range(5)], np.linspace(-0.1, 0.1, 14), 0.0)
     assert bool(agreed[0] > needed[0]) is enough
 
 
