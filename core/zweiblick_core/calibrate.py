@@ -56,7 +56,7 @@ class Room:
             return []
         pick = np.random.default_rng(seed).permutation(len(ys))[: count * 12]
         # Likeness is to what surrounds the area: inside it lies the removed thing, or a fill under suspicion.
-        around = (cv2.dilate(self.small(mask), np.ones((11, 11), np.uint8)) > 0.3) & ~self.blocked
+        around = (cv2.dilate(self._whole(mask, left, top, width, height), np.ones((11, 11), np.uint8)) > 0.3) & ~self.blocked
         own = float(self.detail[around].mean()) if around.any() else float(self.detail.mean())
         ranked = sorted(zip(np.abs(np.log((np.maximum(there[ys[pick], xs[pick]], 0) + 0.3) / (own + 0.3))).tolist(), pick.tolist(), strict=True))
         chosen: list[tuple[int, int]] = []
@@ -68,6 +68,16 @@ class Room:
                     break
         return [(x - left, y - top) for y, x in chosen]
 
+    def _whole(self, mask: np.ndarray, left: int, top: int, width: int, height: int) -> np.ndarray:
+        """`small` of a mask of which nothing lies outside a box: only that is looked at."""
+        scale, (rows, columns) = self.scale, self.blocked.shape
+        if min(self.frame) < scale:
+            return self.small(mask)
+        whole = np.zeros((rows, columns), np.float32)
+        first, last = (top // scale, left // scale), (min(rows, -(-(top + height) // scale)), min(columns, -(-(left + width) // scale)))
+        if first[0] < last[0] and first[1] < last[1]:
+            whole[first[0]:last[0], first[1]:last[1]] = self.small(mask[first[0] * scale:last[0] * scale, first[1] * scale:last[1] * scale])
+        return whole
 
     def _over(self, shape: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """How many blocked places a shape (bool) lies over, and their mean detail, by its top left corner; several kinds lay the same."""

@@ -19,12 +19,13 @@ from .grouping import group, in_order
 from .kinds import REGISTRY, untouched
 from .kinds import Measure as Measured
 from .kinds.detail import outlined
-from .reading import Picture, eight_bit
+from .planes import luma_of
+from .reading import Picture
 from .regions.masks import Region
 from .registering import Alignment, Pair, brought_together, register
 from .report import KINDS, Abstention, Finding, Reading, RegionReport, Report, Signal
 from .visibility import NATIVE, Size, visibility, word
-from .windows import Window, luma_of, open_window, reach_of
+from .windows import Window, open_window, reach_of
 
 #: From this score on a reading is a finding: there it is as likely real as not (`confidence`).
 REPORTED = 0.64
@@ -158,9 +159,9 @@ def _grey(picture: Picture) -> np.ndarray:
     rows = picture.height // 32
     every = max(1, round(picture.width * picture.height / 4_000_000))
     if every == 1 or rows < 8:
-        return luma_of(eight_bit(picture.pixels))
+        return luma_of(picture.pixels)
     strips = [picture.pixels[r * 32:(r + 1) * 32] for r in range(0, rows, every)]
-    return np.concatenate([luma_of(eight_bit(strip)) for strip in strips])
+    return np.concatenate([luma_of(strip) for strip in strips])
 
 
 def _judge(window: Window, region: Region, carriers: Carriers, size: Size, picture: tuple[int, int], told: Progress, examined: dict[str, Measured]) -> RegionReport:

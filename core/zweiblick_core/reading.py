@@ -234,8 +234,8 @@ def _turn(pixels: np.ndarray, orientation: int) -> np.ndarray:
 
 
 def eight_bit(pixels: np.ndarray) -> np.ndarray:
-    """Any crop as float32 0..255, whatever its depth."""
-    return pixels.astype(np.float32) if pixels.dtype == np.uint8 else pixels.astype(np.float32) / 257.0
+    """Any crop as float32 0..255, whatever its depth: uint8, uint16 of 0..65535, or float32 that is so already."""
+    return pixels.astype(np.float32, copy=False) if pixels.dtype != np.uint16 else pixels.astype(np.float32) / 257.0
 
 
 #: Pictures of more pixels than this are averaged by four once, for all that look at less of them.

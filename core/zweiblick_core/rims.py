@@ -13,7 +13,7 @@ from scipy import ndimage
 
 #: How far the strip reaches to either side of the boundary, pixels.
 REACH = 30
-#: Most samples along one boundary; a longer one is sampled more coarsely.
+#: Most samples along one boundary; of a longer one each row is the mean of two.
 MOST = 2400
 
 
@@ -27,6 +27,7 @@ class Rim:
         step: pixels between neighbouring samples.
         usable: bool (n,), False where the boundary runs along the picture's frame.
         closed: whether its end meets its start; a part of a boundary does not.
+        between: how far apart, along, the two rows lie of which each is the mean, pixels; 0 where it is one.
     """
 
     points: np.ndarray
@@ -34,6 +35,7 @@ class Rim:
     step: float
     usable: np.ndarray
     closed: bool = True
+    between: float = 0.0
 
     def __len__(self) -> int:
         return len(self.points)
@@ -43,7 +45,7 @@ class Rim:
 
     def part(self, indices: np.ndarray) -> Rim:
         """Some of its samples in a row, as an open rim."""
-        return Rim(self.points[indices], self.normals[indices], self.step, self.usable[indices], closed=False)
+        return Rim(self.points[indices], self.normals[indices], self.step, self.usable[indices], False, self.between)
 
     def band(self, frame: tuple[int, int], reach: int) -> np.ndarray:
         """The strip it covers to either side, as a bool mask of a (height, width) frame."""
@@ -76,7 +78,8 @@ def rims_of(area: np.ndarray, least: int = 24) -> list[Rim]:
         lengths = np.hypot(*np.diff(np.vstack([points, points[:1]]), axis=0).T)
         along = np.concatenate([[0], np.cumsum(lengths)])
         step = max(1.0, total / MOST)
-        count = max(8, int(along[-1] / step))
+        each = 1 + (total > MOST)
+        count = max(8, int(along[-1] / step) // each * each)
         where = np.linspace(0, along[-1], count, endpoint=False)
         closed = np.vstack([points, points[:1]])
         even = np.stack([np.interp(where, along, closed[:, k]) for k in (0, 1)], -1)
@@ -90,7 +93,11 @@ def rims_of(area: np.ndarray, least: int = 24) -> list[Rim]:
             normal = -normal
         usable = (even[:, 0] > 1.5) & (even[:, 1] > 1.5) & (even[:, 0] < width - 2.5) & (even[:, 1] < height - 2.5)
         # The traced ring lies on the area's outermost pixels; the boundary itself is half a pixel further out.
-        found.append(Rim(smooth + 0.5 * normal, normal, step, usable))
+        outline = smooth + 0.5 * normal
+        if each == 2:
+            outline, normal, usable = (outline[::2] + outline[1::2]) / 2, normal[::2] + normal[1::2], usable[::2] & usable[1::2]
+            normal /= np.linalg.norm(normal, axis=1, keepdims=True) + 1e-9
+        found.append(Rim(outline, normal, each * step, usable, between=(each - 1) * step))
     return sorted(found, key=len, reverse=True)
 
 
@@ -107,9 +114,13 @@ def unroll(plane: np.ndarray, rim: Rim, reach: int = REACH) -> np.ndarray:
         beyond the plane repeat its edge.
     """
     across = np.arange(-reach, reach + 1, dtype=np.float32)
-    x = (rim.points[:, :1] + rim.normals[:, :1] * across).astype(np.float32)
-    y = (rim.points[:, 1:] + rim.normals[:, 1:] * across).astype(np.float32)
-    strip = cv2.remap(plane, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+
+    def along(by: float) -> np.ndarray:
+        x = (rim.points[:, :1] - by * rim.normals[:, 1:] + rim.normals[:, :1] * across).astype(np.float32)
+        y = (rim.points[:, 1:] + by * rim.normals[:, :1] + rim.normals[:, 1:] * across).astype(np.float32)
+        return cv2.remap(plane, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+
+    strip = cv2.addWeighted(along(-rim.between / 2), 0.5, along(rim.between / 2), 0.5, 0.0) if rim.between else along(0.0)
     return strip if strip.ndim == 3 else strip[..., None]
 
 

@@ -10,34 +10,18 @@ import cv2
 import numpy as np
 
 from .calibrate import Room
-from .reading import eight_bit
+from .planes import apart_of, lab_of, luma_of, reduced_of
 from .regions.changed import changed_area
 from .regions.masks import Region
 from .registering import Pair
 
 #: How far around a region is looked, in pixels.
 REACH = 400
-#: How many rows are brought to another space of colour at once.
-_ROWS = 64
 
 
 def reach_of(region: Region) -> int:
     """How far around a region is looked: less about a large one, where no second outline of its size would find room anyway."""
     return REACH if max(region.bbox[2:]) < 800 else 260
-
-
-def luma_of(rgb: np.ndarray) -> np.ndarray:
-    """Rec. 601 luma of float32 RGB (n, m, 3)."""
-    return cv2.cvtColor(np.ascontiguousarray(rgb, np.float32), cv2.COLOR_RGB2GRAY)
-
-
-def lab_of(rgb: np.ndarray) -> np.ndarray:
-    """CIELAB (D65) of float32 sRGB 0..255; L 0..100."""
-    lab = np.empty(rgb.shape, np.float32)
-    # By some rows at a time, which a processor keeps near it.
-    for top in range(0, len(rgb), _ROWS):
-        lab[top:top + _ROWS] = cv2.cvtColor(rgb[top:top + _ROWS] * np.float32(1 / 255), cv2.COLOR_RGB2LAB)
-    return lab
 
 
 @dataclass
@@ -47,7 +31,7 @@ class Window:
     Attributes:
         region: what is judged.
         origin: (x, y) of the window's top left pixel in the original.
-        original, result: float32 (height, width, 3), 0..255.
+        original, result: (height, width, 3), of any depth, as `eight_bit` reads it: whole planes of three colours in floating point are large and seldom wanted.
         mask: bool, this region.
         elsewhere: bool, every region of the picture (this one too): no control place may touch it.
         frame: (height, width) of the whole picture.
@@ -86,9 +70,7 @@ class Window:
     @cached_property
     def apart_levels(self) -> np.ndarray:
         """Largest difference of the three colours, float32, levels of 255."""
-        apart = cv2.absdiff(self.result, self.original)
-        largest: np.ndarray = np.maximum(apart[..., 0], apart[..., 1])
-        return np.maximum(largest, apart[..., 2], out=largest)
+        return apart_of(self.original, self.result)
 
     @cached_property
     def changed(self) -> np.ndarray:
@@ -98,7 +80,7 @@ class Window:
         margin = 31 + 120
         crop = (slice(max(0, y - margin), y + h + margin), slice(max(0, x - margin), x + w + margin))
         away = cv2.dilate(self.elsewhere[crop].view(np.uint8), np.ones((25, 25), np.uint8)).astype(bool)
-        changed = changed_area(self.original[crop], self.result[crop], self.lossy, away if (~away).sum() > 400 else None, self.apart_levels[crop])
+        changed = changed_area(self.luma_original[crop], self.apart_levels[crop], self.lossy, away if (~away).sum() > 400 else None)
         near = cv2.dilate(self.mask[crop].view(np.uint8), np.ones((61, 61), np.uint8)).astype(bool)
         whole = np.zeros(self.mask.shape, bool)
         whole[crop] = changed & near & ~(self.elsewhere[crop] & ~self.mask[crop])
@@ -174,7 +156,7 @@ class Window:
             less = lambda plane: cv2.resize(plane[:height * part, :width * part], (width, height), interpolation=cv2.INTER_AREA)
             most = lambda area: np.asarray(less(area.view(np.uint8) * np.uint8(255)) > 127)
             frame = (self.frame[0] // part, self.frame[1] // part)
-            small = Window(self.region, (0, 0), less(self.original), less(self.result), most(self.mask), most(self.elsewhere), frame, self.lossy)
+            small = Window(self.region, (0, 0), reduced_of(self.original, part), reduced_of(self.result, part), most(self.mask), most(self.elsewhere), frame, self.lossy)
             # What changed is known to the pixel here.
             small.__dict__ |= {"changed": most(self.changed), "filled": most(self.filled)}
             self.shared[key] = small
@@ -223,5 +205,5 @@ def open_window(pair: Pair, region: Region, all_regions: list[Region], reach: in
     if pair.valid is not None:
         # Where either picture shows nothing, nothing may be compared and no control may lie.
         elsewhere |= ~pair.valid[crop]
-    return Window(region, (left, top), eight_bit(pair.original.pixels[crop]), eight_bit(pair.result.pixels[crop]), mask, elsewhere,
+    return Window(region, (left, top), pair.original.pixels[crop], pair.result.pixels[crop], mask, elsewhere,
                   (height, width), pair.result.format == "jpeg" or pair.resampled or graded, pair)

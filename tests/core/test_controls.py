@@ -8,11 +8,12 @@ from builders import disc, jpeg, png, textured, with_thing
 from zweiblick_core.calibrate import excess, natural_range, outline_places, score_of
 from zweiblick_core.carriers import measure_carriers, measure_compression, measure_grain
 from zweiblick_core.kinds.rim_nulls import FLOOR, learn_spread, means_along, pieces_of, planes_of, read_by
+from zweiblick_core.planes import lab_of, luma_of
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.registering import Pair
 from zweiblick_core.rims import REACH, Rim, rims_of, unroll
-from zweiblick_core.windows import lab_of, luma_of, open_window
+from zweiblick_core.windows import open_window
 
 TRUTH = textured(420, 520, seed=2)
 MASK = disc(TRUTH.shape[:2], 250, 210, 60)

@@ -57,7 +57,7 @@ def lies_around(window: Window, rim: Rim, indices: np.ndarray) -> tuple[int, int
     way = np.linalg.svd(profile, full_matrices=False)[2][0]
     wanted = (profile @ way).astype(np.float32)
     plane = np.ascontiguousarray(window.lab_result[crop] @ way.astype(np.float32))
-    here = Rim(part.points - (left, top), part.normals, part.step, part.usable, closed=False)
+    here = part.moved((-left, -top))
     kernel, corner = _kernel(here, wanted)
     support = (kernel != 0).astype(np.float32)
     found = cv2.matchTemplate(plane, kernel, cv2.TM_CCORR)

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from ..reading import eight_bit
 from ..windows import Window
 from .detail import LEAST_CONTROLS, STRIDE, Cells, Ground, box_of, boxed_means, carried, finest_of, pools, predicted, regressed, tellable
 
@@ -58,8 +59,7 @@ class _Planes:
     """Red less blue, in levels of 255 as one colour's grain is."""
 
     def __init__(self, window: Window) -> None:
-        red, _, blue = cv2.split(window.result)
-        self.plane = (red - blue) * np.float32(np.sqrt(0.5))
+        self.plane = (eight_bit(window.result[..., 0]) - eight_bit(window.result[..., 2])) * np.float32(np.sqrt(0.5))
         self.finest = finest_of(self.plane)
         half = cv2.resize(self.plane, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
         smooth = cv2.GaussianBlur(half, (0, 0), 1.4)

@@ -267,14 +267,14 @@ def cells_of(window: Window, areas: list[tuple[tuple[int, int], np.ndarray]]) ->
                 # Beyond the last pixels lies nothing.
                 held = np.zeros((rows * STRIDE, columns * STRIDE), np.float32)
                 masked = held[:y1 - y0, :x1 - x0]
-                masked[:] = area
+                masked[:] = seen = area.astype(np.float32)
                 there[_COUNT] = cv2.resize(held, (columns, rows), interpolation=cv2.INTER_AREA)
                 whole = masked.shape == held.shape and bool(area.all())
                 for k, plane in enumerate(planes):
                     if whole:
                         there[k] = cv2.resize(plane[crop], (columns, rows), interpolation=cv2.INTER_AREA)
                         continue
-                    np.multiply(plane[crop], area, out=masked)
+                    np.multiply(plane[crop], seen, out=masked)
                     there[k] = cv2.resize(held, (columns, rows), interpolation=cv2.INTER_AREA)
     return [_cells(summed) for summed in sums]
 

@@ -13,8 +13,10 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from ..reading import eight_bit, shrunk
-from ..windows import Window, luma_of
+from ..planes import luma_of
+from ..reading import shrunk
+from ..windows import Window
+from .searched import Searched
 
 #: At what part of its size the frame is looked through; and how wide a fill must be, pixels.
 _PART, WIDE = 8, 220
@@ -104,7 +106,7 @@ def _proposed(window: Window) -> list[Place]:
         return []
     across, down = width / size[0], height / size[1]
     small = shrunk(window.pair.result.pixels, size)
-    luma = luma_of(eight_bit(small))
+    luma = luma_of(small)
     band = cv2.GaussianBlur(luma, (0, 0), 0.8) - cv2.GaussianBlur(luma, (0, 0), 6.0)
     left, top = window.origin
     rows, columns = (max(1, one // _PART) for one in window.mask.shape)
@@ -126,13 +128,13 @@ def _proposed(window: Window) -> list[Place]:
         apart = np.minimum(apart, np.hypot(ys - ys[at], xs - xs[at]))
         at = int(np.argmax(apart))
     found: list[tuple[float, Place]] = []
-    flipped = np.ascontiguousarray(band[:, ::-1])
+    planes = [(mirrored, Searched.of(np.ascontiguousarray(band[:, ::-1]) if mirrored else band, side)) for mirrored in (False, True)]
     for number, (sx, sy) in enumerate(chosen):
         template = band[sy:sy + side, sx:sx + side]
         if template.shape != (side, side) or float(template.std()) < 0.5:
             continue
-        for mirrored, plane in ((False, band), (True, flipped))[: 1 if number % 2 else 2]:
-            match = cv2.matchTemplate(plane, template, cv2.TM_CCOEFF_NORMED)
+        for mirrored, searched in planes[: 1 if number % 2 else 2]:
+            match = searched.correlated(template - template.mean(), 0, 0, *band.shape)
             own_x = size[0] - side - sx if mirrored else sx
             match[max(0, sy - side // 2):sy + side // 2 + 1, max(0, own_x - side // 2):own_x + side // 2 + 1] = -1
             for _ in range(_PLACES):
@@ -148,31 +150,31 @@ def _proposed(window: Window) -> list[Place]:
     return [place for _, place in sorted(found, key=lambda one: -one[0])]
 
 
-def _luma(window: Window, x: int, y: int, width: int, height: int) -> np.ndarray | None:
-    """Of the result's pixels at a place of the window or beyond it; None where any lies beyond the frame."""
+def _in_frame(window: Window, x: int, y: int, width: int, height: int) -> bool:
+    """Whether a place of the window or beyond it lies in the frame."""
+    x, y = x + window.origin[0], y + window.origin[1]
+    return x >= 0 and y >= 0 and x + width <= window.frame[1] and y + height <= window.frame[0]
+
+
+def _luma(window: Window, x: int, y: int, width: int, height: int) -> np.ndarray:
+    """Of the result's pixels at a place in the frame, given in the window's."""
     assert window.pair is not None
     x, y = x + window.origin[0], y + window.origin[1]
-    if x < 0 or y < 0 or x + width > window.frame[1] or y + height > window.frame[0]:
-        return None
-    return luma_of(eight_bit(window.pair.result.pixels[y:y + height, x:x + width]))
+    return luma_of(window.pair.result.pixels[y:y + height, x:x + width])
 
 
 def _verified(window: Window, place: Place, tiles: list[tuple[int, int]], side: int, fine: np.ndarray, fine_of: Plane) -> Place | None:
     """The place to the pixel, by the grain of tiles whose sources all lie in the frame; None where it is none."""
-    inside = []
-    for x, y in tiles:
-        sx, sy = place.source_of(x, y, side)
-        reach = _OFF + _MARGIN
-        there = _luma(window, sx - reach, sy - reach, side + 2 * reach, side + 2 * reach)
-        if there is not None:
-            inside.append(((x, y), there))
+    reach = _OFF + _MARGIN
+    around = lambda x, y: (x - reach, y - reach, side + 2 * reach, side + 2 * reach)
+    inside = [(at, there) for at in tiles if _in_frame(window, *(there := around(*place.source_of(*at, side))))]
     seen: list[tuple[int, int]] = []
     for (x, y), there in inside[:: max(1, len(inside) // _ASKED)][:_ASKED]:
         tile = fine[y:y + side, x:x + side]
         if tile.shape != (side, side) or float(tile.std()) < 1e-3:
             continue
         wanted = np.ascontiguousarray(tile[:, ::-1]) if place.mirrored else tile
-        match = cv2.matchTemplate(fine_of(there)[_MARGIN:-_MARGIN, _MARGIN:-_MARGIN], wanted, cv2.TM_CCOEFF_NORMED)
+        match = cv2.matchTemplate(fine_of(_luma(window, *there))[_MARGIN:-_MARGIN, _MARGIN:-_MARGIN], wanted, cv2.TM_CCOEFF_NORMED)
         _, agreed, _, (px, py) = cv2.minMaxLoc(match)
         if agreed > _BY:
             seen.append((px - _OFF, py - _OFF))
@@ -190,9 +192,9 @@ def _laid_below(window: Window, place: Place, box: tuple[int, int, int, int], fi
     left, top = window.origin
     x0, y0 = max(sx - _MARGIN, -left), max(sy - _MARGIN, -top)
     x1, y1 = min(sx + w + _MARGIN, window.frame[1] - left, x0 + fine.shape[1]), min(sy + h + _MARGIN, window.frame[0] - top)
-    there = _luma(window, x0, y0, x1 - x0, y1 - y0) if x1 - x0 > 2 * _MARGIN and y1 - y0 > 2 * _MARGIN else None
-    if there is None:
+    if min(x1 - x0, y1 - y0) <= 2 * _MARGIN or not _in_frame(window, x0, y0, x1 - x0, y1 - y0):
         return None
+    there = _luma(window, x0, y0, x1 - x0, y1 - y0)
     below = [np.concatenate([plane, cv2.copyMakeBorder(make(there), 0, 0, 0, fine.shape[1] - there.shape[1], cv2.BORDER_CONSTANT, value=0.0)])
              for plane, make in ((fine, fine_of), (steep, steep_of))]
     return Below(below[0], below[1], (x0, y0), place)

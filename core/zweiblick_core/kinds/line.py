@@ -752,8 +752,8 @@ _MISTAKEN = 0.01
 
 
 #: Wider and higher regions than this, pixels, are looked at by a part of their size too: how far a line jumps, bends or turns is seen against its length, and across a wide region
-#: even a small turn throws it far aside.
-WIDEST = 420
+#: even a small turn throws it far aside. What all that crosses the boundary shows together is asked for at full size only where that part is more than one in so many.
+WIDEST, _BY_A_THIRD = 420, 3
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -762,7 +762,8 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     part = -(-min(cv2.boundingRect(window.filled.view(np.uint8))[2:]) // WIDEST)
     if part < 2:
         return _measure(window)
-    near = _measure(window, wide=True)
+    # What all that crosses the boundary shows together it shows by a third as well.
+    near = _measure(window, wide=True, whole=part < _BY_A_THIRD)
     for reading in [] if isinstance(near, Abstention) else near:
         if not _several(reading):
             reading.score = min(reading.score, _FAINT_MOST)
@@ -815,16 +816,17 @@ def _enlarged(reading: Reading, window: Window, part: int) -> Reading:
                    measure=replace(reading.measure, value=reading.measure.value * times, natural=natural))
 
 
-def _measure(window: Window, wide: bool = False, faint: bool = False) -> list[Reading] | Abstention:
+def _measure(window: Window, wide: bool = False, faint: bool = False, whole: bool = True) -> list[Reading] | Abstention:
     """`wide`: of a wide region; no place about it is large enough to say how things go on across so much, so more must be seen, and what is seen over its length only is
-    looked for only where `faint`."""
+    looked for only where `faint`; how the fill lies off as a whole is asked for where `whole`, or where lines must be borne out by it."""
     area = cv2.morphologyEx(window.filled.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)).astype(bool)
     if not area.any():
         return Abstention("the region has no boundary inside the picture")
     places = window.room.places(area, CONTROLS, _SEED)
     lines, steady = _by_lines(window, area, places, wide, faint or not wide)
     controls = controls_of(window)
-    aside, wholes = _whole(window, controls)
+    asked = whole or (not isinstance(lines, Abstention) and any(reading.score >= 0.5 for reading in lines))
+    aside, wholes = _whole(window, controls) if asked else (None, [])
     found = waves(window.luma_result, area, window.apart, places)
     waved = _waved(window, found, max(1.0, _shorter(controls)) ** 0.5) if found is not None and found.traces else None
     if waved is not None and steady:

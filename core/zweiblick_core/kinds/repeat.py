@@ -14,7 +14,7 @@ copies are (`turned`).
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache, partial
+from functools import partial
 
 import cv2
 import numpy as np
@@ -25,6 +25,7 @@ from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import REACH, Window
 from .far import Place, far_source
 from .pieces import pieces
+from .searched import Searched
 from .turned import MOVED, Searcher, Similar
 
 NULL = "lag"
@@ -61,25 +62,19 @@ def high_pass(luma: np.ndarray, usual: float | None = None) -> np.ndarray:
     plane is divided by its own local strength, above what the quieter half of the picture has.
 
     Args:
-        usual: that strength (`usual_strength`), levels, where `luma` is a small part of the picture.
+        usual: that strength, levels, where `luma` is a small part of the picture.
     """
-    fine, strength = _strength(luma)
-    usual = _usual(strength) if usual is None else usual
-    return (fine * (usual / np.maximum(strength, usual))).astype(np.float32)
+    return high_passed(luma, usual)[0]
 
 
-def usual_strength(luma: np.ndarray) -> float:
-    """How strong what is finer than about 3 px is in the quieter half of a picture, levels."""
-    return _usual(_strength(luma)[1])
-
-
-def _strength(luma: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    fine = luma - cv2.GaussianBlur(luma, (0, 0), 1.3)
-    return fine, np.sqrt(cv2.GaussianBlur(fine * fine, (0, 0), 3.0))
-
-
-def _usual(strength: np.ndarray) -> float:
-    return max(float(np.median(strength[::4, ::4])), 0.3)
+def high_passed(luma: np.ndarray, usual: float | None = None) -> tuple[np.ndarray, float]:
+    """`high_pass`, and how strong what is finer than about 3 px is in the quieter half of the picture, levels."""
+    fine = cv2.subtract(luma, cv2.GaussianBlur(luma, (0, 0), 1.3))
+    strength = cv2.sqrt(cv2.GaussianBlur(cv2.multiply(fine, fine), (0, 0), 3.0))
+    usual = max(float(np.median(strength[::4, ::4])), 0.3) if usual is None else usual
+    # In place: these planes are large.
+    even = cv2.divide(usual, np.maximum(strength, usual, out=strength), dst=strength)
+    return cv2.multiply(fine, even, dst=fine), usual
 
 
 def mid_band(luma: np.ndarray) -> np.ndarray:
@@ -97,27 +92,6 @@ def agreement(first: np.ndarray, second: np.ndarray) -> float:
 def _variance(plane: np.ndarray) -> float:
     """What `np.var` gives for float32 (height, width) or (n,), in one pass."""
     return float(cv2.meanStdDev(plane)[1][0, 0]) ** 2
-
-
-@dataclass(frozen=True)
-class Searched:
-    """A half-resolution plane to search in: `plane`, and the norm of each square of `half` px by its top left corner, so that
-    normalised correlation costs one product by FFT."""
-
-    plane: np.ndarray
-    norm: np.ndarray
-
-    @classmethod
-    def of(cls, plane: np.ndarray, half: int) -> Searched:
-        mean = cv2.boxFilter(plane, cv2.CV_32F, (half, half), anchor=(0, 0), borderType=cv2.BORDER_CONSTANT)
-        square = cv2.sqrBoxFilter(plane, cv2.CV_32F, (half, half), anchor=(0, 0), borderType=cv2.BORDER_CONSTANT)
-        return cls(plane, half * np.sqrt(np.maximum(square - mean * mean, 1e-6)))
-
-    def correlated(self, template: np.ndarray, top: int, left: int, bottom: int, right: int) -> np.ndarray:
-        """-1..1 for each place of a template of zero mean within a part of the plane."""
-        match = cv2.matchTemplate(self.plane[top:bottom, left:right], template, cv2.TM_CCORR)
-        found: np.ndarray = cv2.divide(match, self.norm[top:top + match.shape[0], left:left + match.shape[1]], match, scale=1 / float(np.linalg.norm(template)))
-        return found
 
 
 def steepness(luma: np.ndarray) -> np.ndarray:
@@ -361,7 +335,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return Abstention("the picture is too small to hold a patch that could be recognised")
     # An even width, so that the mirrored half falls on whole pixels.
     luma = np.ascontiguousarray(window.luma_result[:, :window.mask.shape[1] // 2 * 2])
-    fine, band = high_pass(luma), mid_band(luma)
+    (fine, usual), band = high_passed(luma), mid_band(luma)
     mirrored_band = np.ascontiguousarray(band[:, ::-1])
     searched, mirrored = Searched.of(band, side // 2), Searched.of(mirrored_band, side // 2)
     steep = steepness(luma)
@@ -392,12 +366,12 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     readings = [_reading(window, fine, [matches[i] for i in group], float(max(scores[i] for i in group)), natural) for group in groups]
     if readings:
         most = max(range(len(groups)), key=lambda number: len(groups[number]))
-        readings[most] = _as_far_as_it_goes(window, luma, fine, steep, tiles, side, controls, doubt, matches[groups[most][0]], readings[most])
+        readings[most] = _as_far_as_it_goes(window, usual, fine, steep, tiles, side, controls, doubt, matches[groups[most][0]], readings[most])
         return sorted(readings, key=lambda reading: -reading.score)[:6]
     small = _pieced(window, doubt, fine, steep)
     if small:
         return small
-    from_afar = _from_afar(window, luma, fine, steep, tiles, side, controls, doubt)
+    from_afar = _from_afar(window, usual, fine, steep, tiles, side, controls, doubt)
     if from_afar is not None:
         return [from_afar]
     other = _turned(window, doubt, fine, searched, tiles, side)
@@ -407,7 +381,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     return [_reading(window, fine, [matches[strongest]], float(scores[strongest]), natural)]
 
 
-def _as_far_as_it_goes(window: Window, luma: np.ndarray, fine: np.ndarray, steep: np.ndarray, tiles: list[tuple[int, int]], side: int, controls: np.ndarray, doubt: float,
+def _as_far_as_it_goes(window: Window, usual: float, fine: np.ndarray, steep: np.ndarray, tiles: list[tuple[int, int]], side: int, controls: np.ndarray, doubt: float,
                        match: Match, found: Reading) -> Reading:
     """A copy of which a part was found in the window, as the whole that it is where more of its source lies beyond."""
     mirrored, dx, dy = _offset(match)
@@ -415,15 +389,14 @@ def _as_far_as_it_goes(window: Window, luma: np.ndarray, fine: np.ndarray, steep
     x, y, w, h = cv2.boundingRect(window.filled.view(np.uint8))
     if place.within((x, y, w, h), *fine.shape):
         return found
-    whole = _from_afar(window, luma, fine, steep, tiles, side, controls, doubt, place)
+    whole = _from_afar(window, usual, fine, steep, tiles, side, controls, doubt, place)
     return found if whole is None or whole.signal.area <= found.signal.area else whole
 
 
-def _from_afar(window: Window, luma: np.ndarray, fine: np.ndarray, steep: np.ndarray, tiles: list[tuple[int, int]], side: int, controls: np.ndarray,
+def _from_afar(window: Window, usual: float, fine: np.ndarray, steep: np.ndarray, tiles: list[tuple[int, int]], side: int, controls: np.ndarray,
                doubt: float, known: Place | None = None) -> Reading | None:
     """A copy whose source lies farther off than the window reaches; None where there is none. `known`: where it lies, if a part of it was found."""
-    usual = cache(partial(usual_strength, luma))
-    below = far_source(window, tiles, side, fine, steep, lambda part: high_pass(part, usual()), steepness, known)
+    below = far_source(window, tiles, side, fine, steep, partial(high_pass, usual=usual), steepness, known)
     if below is None:
         return None
     height = fine.shape[0]

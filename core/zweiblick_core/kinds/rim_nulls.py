@@ -8,7 +8,7 @@ whole outline comes from running the measure itself on each of those outlines.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from scipy import ndimage
@@ -81,7 +81,7 @@ def _place(window: Window, rim: Rim) -> tuple[list[Laid], int]:
             inside = (moved.points > 2).all(axis=1) & (moved.points[:, 0] < width - 3) & (moved.points[:, 1] < height - 3)
             # At the frame an outline has no rim, here or anywhere.
             if (part.usable & inside).sum() > 0.6 * max(int(part.usable.sum()), 12):
-                found.append((Rim(moved.points, moved.normals, moved.step, part.usable & inside, moved.closed), indices, place))
+                found.append((replace(moved, usable=part.usable & inside), indices, place))
         return found
 
     whole = laid(np.arange(len(rim)), rim, CONTROLS, _SEED)

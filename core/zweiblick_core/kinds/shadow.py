@@ -18,6 +18,7 @@ import numpy as np
 
 from ..calibrate import excess, natural_range, score_of
 from ..carriers import Carriers
+from ..planes import reduced_of
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..rims import REACH, ribbon
 from ..windows import Window
@@ -47,7 +48,7 @@ def _light(window: Window, side: int) -> tuple[np.ndarray, np.ndarray]:
     """(rows, columns, 3) logarithm of linear light, and (rows, columns) relative contrast of fine texture."""
     height, width = window.mask.shape
     size = (max(1, width // side), max(1, height // side))
-    small = cv2.resize(window.result, (max(1, width // 3), max(1, height // 3)), interpolation=cv2.INTER_AREA)
+    small = reduced_of(window.result, min(3, width, height))
     linear = cv2.pow(small * np.float32(1 / 255), 2.2)
     mean = cv2.resize(linear, size, interpolation=cv2.INTER_AREA)
     luma = np.log(linear @ np.array([0.2126, 0.7152, 0.0722], np.float32) + 0.004)

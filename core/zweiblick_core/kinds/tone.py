@@ -51,8 +51,8 @@ _SMALLER, _LEAST_CELL = (2, 3, 4), 6
 CONTROLS, LEAST_CONTROLS = 20, 6
 #: What is natural goes with how calm the surroundings are: by the deviation of their colours from a plane, CIELAB, and so much more; how many cells about a shape say it.
 _CALM, _ABOUT = 0.7, 4
-#: How many cells a side a compact area has, and how many lie across the thickest part of a thin one, at the least.
-_CELLS, _ACROSS_THICKEST = 9, 4
+#: How many cells a side a compact area has, and how many lie across the thickest part of a thin one, at the least; a cell is no larger, pixels.
+_CELLS, _ACROSS_THICKEST, _LARGEST_CELL = 9, 4, 16
 _SEED = 20263
 _HALF, _WIDTH = 3.9, 0.9
 #: CIELAB differences below this are never called natural spread.
@@ -397,8 +397,13 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
 def _side(area: np.ndarray) -> int:
     """Pixels a cell: small enough for some to lie across the thickest part of an area, of a wire's place too."""
     left, top, width, height = cv2.boundingRect(area.view(np.uint8))
-    thick = float(cv2.distanceTransform(np.pad(area[top:top + height, left:left + width].view(np.uint8), 1), cv2.DIST_L2, 3).max())
-    return int(np.clip(min(np.sqrt(float(area.sum())) / _CELLS, 2 * thick / _ACROSS_THICKEST), 4, 16))
+    own = area[top:top + height, left:left + width].view(np.uint8)
+    thickest = lambda every: every * float(cv2.distanceTransform(np.pad(own[::every, ::every], 1), cv2.DIST_L2, 3).max())
+    # To the pixel only where that matters.
+    thick = thickest(4)
+    if thick < 4 * _ACROSS_THICKEST * _LARGEST_CELL:
+        thick = thickest(1)
+    return int(np.clip(min(np.sqrt(float(area.sum())) / _CELLS, 2 * thick / _ACROSS_THICKEST), 4, _LARGEST_CELL))
 
 
 def _by_surroundings(window: Window) -> list[Reading] | Abstention:

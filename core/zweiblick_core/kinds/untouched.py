@@ -24,7 +24,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     inside = int(window.mask.sum())
     share = float((window.changed & window.mask).sum()) / max(inside, 1)
     outside = ~window.elsewhere
-    apart = np.abs(window.result[::4, ::4] - window.original[::4, ::4]).max(axis=2)
+    apart = window.apart_levels[::4, ::4]
     usual = float((apart[outside[::4, ::4]] > 12).mean()) if outside[::4, ::4].any() else 0.0
     score = float(score_of(np.array(-share), -WORKED, DOUBT))
     x, y, w, h = cv2.boundingRect(window.mask.astype(np.uint8))

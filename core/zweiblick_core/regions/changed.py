@@ -5,11 +5,12 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from ..reading import Picture, eight_bit
+from ..planes import apart_of, luma_of
+from ..reading import Picture
 from .masks import JOIN, Region, from_mask
 
 
-def changed_area(original: np.ndarray, result: np.ndarray, lossy: bool, within: np.ndarray | None = None, error: np.ndarray | None = None) -> np.ndarray:
+def changed_area(luma: np.ndarray, apart: np.ndarray, lossy: bool, within: np.ndarray | None = None) -> np.ndarray:
     """The pixels that a removal changed, told from those that only re-encoding moved.
 
     A lossless result is compared almost exactly. Behind lossy compression the error is normalised by the local activity
@@ -17,25 +18,21 @@ def changed_area(original: np.ndarray, result: np.ndarray, lossy: bool, within: 
     where they touch strong ones (Canny 1986 for the hysteresis).
 
     Args:
-        original, result: float32 (height, width, 3), 0..255, the same frame.
+        luma: of the original, float32 (height, width), 0..255.
+        apart: the largest difference of the three colours of original and result, float32 (height, width), levels of 255.
         lossy: whether either went through lossy compression after the removal.
         within: bool (height, width), where changes are expected; what lies outside teaches what unchanged looks like. None: the median
             does.
-        error: float32 (height, width), the largest difference of the three colours, where it is known already.
 
     Returns:
         bool (height, width).
     """
-    if error is None:
-        red, green, blue = cv2.split(cv2.absdiff(result, original))
-        error = cv2.max(cv2.max(red, green), blue)
     if not lossy:
-        changed = (error > 0.75).astype(np.uint8)
+        changed = (apart > 0.75).astype(np.uint8)
         # Pixels inside a fill that happen to be equal belong to it.
         return cv2.morphologyEx(changed, cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8)).astype(bool)
-    grey = cv2.cvtColor(original, cv2.COLOR_RGB2GRAY)
-    activity = cv2.blur(cv2.absdiff(grey, cv2.blur(grey, (5, 5))), (9, 9))
-    level = cv2.divide(cv2.GaussianBlur(error, (0, 0), 1.5), 1.2 + np.float32(0.5) * activity)
+    activity = cv2.blur(cv2.absdiff(luma, cv2.blur(luma, (5, 5))), (9, 9))
+    level = cv2.divide(cv2.GaussianBlur(apart, (0, 0), 1.5), 1.2 + np.float32(0.5) * activity)
     outside = level[~within] if within is not None and (~within).sum() > 400 else level.ravel()
     outside = outside[::max(1, len(outside) // 200_000)]
     usual = float(np.quantile(outside, 0.995)) if within is not None else float(np.median(level) * 3)
@@ -61,7 +58,7 @@ def proposed(original: Picture, result: Picture) -> list[Region]:
     grading = grading_of(pair.original, pair.result, pair.valid)
     before = grading.applied(pair.original) if grading else pair.original
     lossy = result.format == "jpeg" or pair.resampled or grading is not None
-    changed = changed_area(eight_bit(before.pixels), eight_bit(pair.result.pixels), lossy)
+    changed = changed_area(luma_of(before.pixels), apart_of(before.pixels, pair.result.pixels), lossy)
     if pair.valid is not None:
         changed &= cv2.erode(pair.valid.view(np.uint8), np.ones((9, 9), np.uint8)).astype(bool)
     if pair.back is not None:
