@@ -47,6 +47,20 @@ class Rim:
         """Some of its samples in a row, as an open rim."""
         return Rim(self.points[indices], self.normals[indices], self.step, self.usable[indices], False, self.between)
 
+    @property
+    def tangents(self) -> np.ndarray:
+        """Unit vectors (n, 2) along the boundary, the way its samples follow each other."""
+        along = np.stack([-self.normals[:, 1], self.normals[:, 0]], -1)
+        return along if float((np.diff(self.points, axis=0) * along[1:]).sum()) >= 0 else -along
+
+    def apart(self) -> Rim:
+        """With the two rows of which each is the mean as two, for what must be placed along the boundary to the pixel; itself where each is one."""
+        if not self.between:
+            return self
+        half = self.between / 2 * self.tangents
+        twice = lambda values: np.repeat(values, 2, axis=0)
+        return Rim(np.stack([self.points - half, self.points + half], 1).reshape(-1, 2), twice(self.normals), self.step / 2, twice(self.usable), self.closed)
+
     def band(self, frame: tuple[int, int], reach: int) -> np.ndarray:
         """The strip it covers to either side, as a bool mask of a (height, width) frame."""
         drawn = np.zeros(frame, np.uint8)

@@ -126,15 +126,9 @@ def _differences(crossing: Crossing) -> np.ndarray:
     return np.asarray((crossing.inner[index] - crossing.outer[:, None]) ** 2 * sure[:, None])
 
 
-def tangents_of(rim: Rim) -> np.ndarray:
-    """Unit vectors (n, 2) along a boundary, the way its samples follow each other."""
-    along = np.stack([-rim.normals[:, 1], rim.normals[:, 0]], -1)
-    return along if float((np.diff(rim.points, axis=0) * along[1:]).sum()) >= 0 else -along
-
-
 def _jumping(crossing: Crossing) -> np.ndarray:
     """(n, 2): times a displacement in pixels, how far along the boundary what crosses it there jumps. What crosses aslant jumps for a displacement across it too."""
-    return np.asarray(tangents_of(crossing.rim) - crossing.ways.mean(axis=1)[:, None] * crossing.rim.normals)
+    return np.asarray(crossing.rim.tangents - crossing.ways.mean(axis=1)[:, None] * crossing.rim.normals)
 
 
 def _changing(crossing: Crossing) -> np.ndarray:
@@ -179,14 +173,14 @@ class _Gains:
     much: np.ndarray
 
 
-def _gains(controls: Controls, strips: list[np.ndarray], way: tuple[int, int, float, float]) -> _Gains:
-    """`strips`: of the boundary, and of each of the controls."""
-    natural = [crossing_of(strip, rim, way) for strip, rim in zip(strips[1:], controls.placed, strict=True)]
+def _gains(rims: list[Rim], strips: list[np.ndarray], way: tuple[int, int, float, float]) -> _Gains:
+    """`rims`, `strips`: of the boundary, and of each of the controls."""
+    natural = [crossing_of(strip, rim, way) for strip, rim in zip(strips[1:], rims[1:], strict=True)]
     differences = [_differences(one) for one in natural]
     usual = 1.5 * float(np.mean([np.median(one[:, FAR]) for one in differences])) + 0.3
     costs = [np.minimum(one / usual, _MOST) for one in differences]
     nature = np.array([_matched(cost, one)[0] for cost, one in zip(costs, natural, strict=True)])
-    own = crossing_of(strips[0], controls.rims[0], way)
+    own = crossing_of(strips[0], rims[0], way)
     cost = np.minimum(_differences(own) / usual, _MOST)
     gained, shift, much = _matched(cost, own)
     explained = gained / max(float(cost[:, FAR].mean()), 1e-6)
@@ -198,8 +192,9 @@ def displaced(controls: Controls) -> Displaced | None:
     """How the fill of the longest boundary lies off its ground; None where too little is known of how things go on here."""
     if len(controls.placed) < LEAST_CONTROLS:
         return None
-    strips = [controls.strip(rim) for rim in (controls.rims[0], *controls.placed)]
-    read = [_gains(controls, strips, way) for way in _READ]
+    rims = [rim.apart() for rim in (controls.rims[0], *controls.placed)]
+    strips = [controls.strip(rim) if fine is rim else controls.unrolled(fine, rim) for rim, fine in zip((controls.rims[0], *controls.placed), rims, strict=True)]
+    read = [_gains(rims, strips, way) for way in _READ]
     far = np.mean([one.far for one in read], axis=0)
     which = int(far.argmax())
     how, much = ("moved", *WAYS)[which], float(np.array([0.0, *read[0].much])[which])

@@ -24,7 +24,7 @@ from ..calibrate import natural_range, score_of
 from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
-from .displaced import Displaced, displaced, tangents_of
+from .displaced import Displaced, displaced
 from .faint_lines import FaintLine, faint_lines
 from .rim_nulls import Controls, controls_of
 from .vanishing import Course, departures, vanishing_points
@@ -752,8 +752,8 @@ _MISTAKEN = 0.01
 
 
 #: Wider and higher regions than this, pixels, are looked at by a part of their size too: how far a line jumps, bends or turns is seen against its length, and across a wide region
-#: even a small turn throws it far aside. What all that crosses the boundary shows together is asked for at full size only where that part is more than one in so many.
-WIDEST, _BY_A_THIRD = 420, 3
+#: even a small turn throws it far aside.
+WIDEST = 420
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -762,8 +762,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     part = -(-min(cv2.boundingRect(window.filled.view(np.uint8))[2:]) // WIDEST)
     if part < 2:
         return _measure(window)
-    # What all that crosses the boundary shows together it shows by a third as well.
-    near = _measure(window, wide=True, whole=part < _BY_A_THIRD)
+    near = _measure(window, wide=True)
     for reading in [] if isinstance(near, Abstention) else near:
         if not _several(reading):
             reading.score = min(reading.score, _FAINT_MOST)
@@ -816,17 +815,16 @@ def _enlarged(reading: Reading, window: Window, part: int) -> Reading:
                    measure=replace(reading.measure, value=reading.measure.value * times, natural=natural))
 
 
-def _measure(window: Window, wide: bool = False, faint: bool = False, whole: bool = True) -> list[Reading] | Abstention:
+def _measure(window: Window, wide: bool = False, faint: bool = False) -> list[Reading] | Abstention:
     """`wide`: of a wide region; no place about it is large enough to say how things go on across so much, so more must be seen, and what is seen over its length only is
-    looked for only where `faint`; how the fill lies off as a whole is asked for where `whole`, or where lines must be borne out by it."""
+    looked for only where `faint`."""
     area = cv2.morphologyEx(window.filled.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)).astype(bool)
     if not area.any():
         return Abstention("the region has no boundary inside the picture")
     places = window.room.places(area, CONTROLS, _SEED)
     lines, steady = _by_lines(window, area, places, wide, faint or not wide)
     controls = controls_of(window)
-    asked = whole or (not isinstance(lines, Abstention) and any(reading.score >= 0.5 for reading in lines))
-    aside, wholes = _whole(window, controls) if asked else (None, [])
+    aside, wholes = _whole(window, controls)
     found = waves(window.luma_result, area, window.apart, places)
     waved = _waved(window, found, max(1.0, _shorter(controls)) ** 0.5) if found is not None and found.traces else None
     if waved is not None and steady:
@@ -924,7 +922,7 @@ def _displaced(window: Window, found: Displaced, doubt: float) -> Reading:
                 break
     contrast = 2.0 * float(np.median(np.abs(found.crossing.outer[chosen])))
     score *= 0.35 + 0.65 * float(score_of(np.array(2.55 * contrast), 6.0, 1.2))
-    tangents = tangents_of(rim)
+    tangents = rim.tangents
     jump = float(np.median(np.abs(found.jumps[chosen])))
     what, key, amount, words = _changed(found)
     lines = []

@@ -47,8 +47,12 @@ class Controls:
     def strip(self, rim: Rim) -> np.ndarray:
         """CIELAB across a rim, (n, 2 * REACH + 1, 3): of the result, or of the original for a control."""
         if id(rim) not in self._strips:
-            self._strips[id(rim)] = unroll(self.window.lab_original if any(rim is placed for placed in self.placed) else self.window.lab_result, rim, REACH)
+            self._strips[id(rim)] = self.unrolled(rim, rim)
         return self._strips[id(rim)]
+
+    def unrolled(self, along: Rim, rim: Rim) -> np.ndarray:
+        """The same along another, of the picture in which `rim` lies."""
+        return unroll(self.window.lab_original if any(rim is placed for placed in self.placed) else self.window.lab_result, along, REACH)
 
     def planes(self, rim: Rim) -> np.ndarray:
         """The same channel by channel, as `read_by` takes it; (3, n, 2 * REACH + 1)."""
