@@ -135,8 +135,9 @@ def _decode(image: Image.Image, data: bytes, name: str, digest: str, most_pixels
             image = _over_grey(image)
             if profile_bytes:
                 image, profile_name = _to_srgb(image, profile_bytes)
-            upright = ImageOps.exif_transpose(image)
-            pixels = np.asarray(upright.convert("RGB"))
+            # Either makes a copy, even where there is nothing to do.
+            upright = ImageOps.exif_transpose(image) if orientation != 1 else image
+            pixels = np.asarray(upright if upright.mode == "RGB" else upright.convert("RGB"))
     except Refused:
         raise
     except (OSError, ValueError, SyntaxError, EOFError, MemoryError, cv2.error) as error:
@@ -248,8 +249,11 @@ def _quarter(pixels: np.ndarray) -> np.ndarray:
     known = _quarters.get(id(pixels))
     if known is not None and known[0]() is pixels:
         return known[1]
-    height, width = pixels.shape[0] // 4 * 4, pixels.shape[1] // 4 * 4
-    small = cv2.resize(pixels[:height, :width], (width // 4, height // 4), interpolation=cv2.INTER_AREA)
+    rows, columns = pixels.shape[0] // 4, pixels.shape[1] // 4
+    small = pixels[:rows * 4, :columns * 4]
+    # Twice by half: that is twice as quick as once by four.
+    for part in (2, 1):
+        small = cv2.resize(small, (columns * part, rows * part), interpolation=cv2.INTER_AREA)
     key = id(pixels)
     _quarters[key] = (weakref.ref(pixels, lambda _: _quarters.pop(key, None)), small)
     return small

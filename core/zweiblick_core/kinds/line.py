@@ -762,14 +762,17 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     part = -(-min(cv2.boundingRect(window.filled.view(np.uint8))[2:]) // WIDEST)
     if part < 2:
         return _measure(window)
-    near = _measure(window, wide=True)
+    small = window.reduced(part)
+    # What is straight over a long way is so at a part of the size, and its place is refined by `rays_of`.
+    straight = segments_of(small.luma_result, small.filled)
+    near = _measure(window, straight * part + (part - 1) / 2, wide=True)
     for reading in [] if isinstance(near, Abstention) else near:
         if not _several(reading):
             reading.score = min(reading.score, _FAINT_MOST)
     stands = lambda found: not isinstance(found, Abstention) and any(reading.score >= 0.5 for reading in found)
     if stands(near):
         return near
-    far = _measure(window.reduced(part), wide=True, faint=True)
+    far = _measure(small, straight, wide=True, faint=True)
     if isinstance(far, Abstention):
         return near
     found = [_enlarged(reading, window, part) for reading in far]
@@ -815,14 +818,14 @@ def _enlarged(reading: Reading, window: Window, part: int) -> Reading:
                    measure=replace(reading.measure, value=reading.measure.value * times, natural=natural))
 
 
-def _measure(window: Window, wide: bool = False, faint: bool = False) -> list[Reading] | Abstention:
-    """`wide`: of a wide region; no place about it is large enough to say how things go on across so much, so more must be seen, and what is seen over its length only is
-    looked for only where `faint`."""
+def _measure(window: Window, segments: np.ndarray | None = None, wide: bool = False, faint: bool = False) -> list[Reading] | Abstention:
+    """`segments`: as of `segments_of`, where they are known; `wide`: of a wide region; no place about it is large enough to say how things go on across so much, so more must be
+    seen, and what is seen over its length only is looked for only where `faint`."""
     area = cv2.morphologyEx(window.filled.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)).astype(bool)
     if not area.any():
         return Abstention("the region has no boundary inside the picture")
     places = window.room.places(area, CONTROLS, _SEED)
-    lines, steady = _by_lines(window, area, places, wide, faint or not wide)
+    lines, steady = _by_lines(window, segments_of(window.luma_result, area) if segments is None else segments, area, places, wide, faint or not wide)
     controls = controls_of(window)
     aside, wholes = _whole(window, controls)
     found = waves(window.luma_result, area, window.apart, places)
@@ -983,10 +986,10 @@ def _seen_wide(scored: list[tuple[float, Break]]) -> list[tuple[float, Break]]:
     return [(score if score < 0.5 or enough(score, known) else _FAINT_MOST, known) for score, known in scored]
 
 
-def _by_lines(window: Window, area: np.ndarray, places: list[tuple[int, int]], wide: bool = False, with_faint: bool = True) -> tuple[list[Reading] | Abstention, bool]:
+def _by_lines(window: Window, segments: np.ndarray, area: np.ndarray, places: list[tuple[int, int]], wide: bool = False,
+              with_faint: bool = True) -> tuple[list[Reading] | Abstention, bool]:
     """What lines show, and whether so many run true from end to end that nothing in the fill undulates."""
     luma = cv2.GaussianBlur(window.luma_result, (0, 0), 0.7)
-    segments = segments_of(window.luma_result, area)
     courses = _courses(window, segments, area, places) if len(segments) and len(places) >= _KNOWN_COURSES else []
     found = breaks_of(segments, area, luma)
     nature: dict[str, list[float]] = {what: [] for what in HALVES}

@@ -22,6 +22,7 @@ from ..carriers import Carriers
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..windows import Window
 from .detail import broadly, outlined
+from .rim_nulls import euclidean
 
 NULL = "lag"
 #: Ghost: lags that make the null, pixels, and the least area of replaced pixels.
@@ -72,7 +73,8 @@ def replaced(window: Window) -> np.ndarray:
 
 def _band(x: np.ndarray, weight: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     near = cv2.blur(weight, (5, 5), borderType=cv2.BORDER_REPLICATE)
-    return cv2.blur(x * weight[..., None], (5, 5), borderType=cv2.BORDER_REPLICATE) / np.maximum(near, 1e-4)[..., None], near
+    of_all = lambda plane: cv2.merge([plane] * 3)
+    return cv2.divide(cv2.blur(cv2.multiply(x, of_all(weight)), (5, 5), borderType=cv2.BORDER_REPLICATE), of_all(np.maximum(near, 1e-4))), near
 
 
 @dataclass(frozen=True)
@@ -86,12 +88,17 @@ class Bits:
     corner: tuple[int, int]
 
 
-def bits_of(window: Window, changed: np.ndarray) -> Bits | None:
-    """Examine the border between kept and replaced pixels in and just around the region."""
+def bits_of(window: Window, changed: np.ndarray, halves: tuple[np.ndarray, np.ndarray] | None = None) -> Bits | None:
+    """Examine the border between kept and replaced pixels in and just around the region.
+
+    Args:
+        changed: bool, what was replaced. halves: of a large region CIELAB of original and result by half: what would be missed so is too small to matter there.
+    """
     near = cv2.dilate(window.mask.astype(np.uint8), np.ones((2 * BESIDE + 1,) * 2, np.uint8)).astype(bool)
     other = window.elsewhere & ~window.mask
     x, y, w, h = cv2.boundingRect(near.astype(np.uint8))
-    crop = (slice(max(0, y - 4), y + h + 4), slice(max(0, x - 4), x + w + 4))
+    # Even, so that a half of it is a part of the window's half.
+    crop = (slice(max(0, y - 4) // 2 * 2, y + h + 4), slice(max(0, x - 4) // 2 * 2, x + w + 4))
     near, other = near[crop], other[crop]
     c = changed[crop] & near
     # Noise takes single pixels out of the replaced area; only what holds together was kept.
@@ -101,11 +108,12 @@ def bits_of(window: Window, changed: np.ndarray) -> Bits | None:
         return None
     o, r = window.lab_original[crop], window.lab_result[crop]
     full = kept
-    if min(w, h) > LARGE:
-        # In a large region by half: what would be missed is too small to matter there.
-        half = (kept.shape[1] // 2, kept.shape[0] // 2)
-        kept, gone = (cv2.resize(plane.astype(np.float32), half, interpolation=cv2.INTER_AREA) >= 0.5 for plane in (kept, gone))
-        o, r = (cv2.resize(plane, half, interpolation=cv2.INTER_AREA) for plane in (o, r))
+    if halves is not None:
+        rows, columns = kept.shape[0] // 2, kept.shape[1] // 2
+        # Two of four pixels are a half.
+        kept, gone = (cv2.resize(plane[:2 * rows, :2 * columns].view(np.uint8) * np.uint8(254), (columns, rows), interpolation=cv2.INTER_AREA) >= 127 for plane in (kept, gone))
+        corner = (crop[0].start // 2, crop[1].start // 2)
+        o, r = (plane[corner[0]:corner[0] + rows, corner[1]:corner[1] + columns] for plane in halves)
         if not kept.any() or not gone.any():
             return None
     o_kept, near_kept = _band(o, kept.astype(np.float32))
@@ -115,8 +123,7 @@ def bits_of(window: Window, changed: np.ndarray) -> Bits | None:
     border = kept & (near_gone > 0.15) & (near_kept > 0.07)
     if not border.any():
         return None
-    before: np.ndarray = np.linalg.norm(o_kept - o_gone, axis=2)
-    after: np.ndarray = np.linalg.norm(r_kept - r_gone, axis=2)
+    before, after = euclidean(o_kept - o_gone), euclidean(r_kept - r_gone)
     # Where no step is left there is nothing that could be the thing's.
     left = np.where(border, np.maximum(0, after - 1.6 * before), 0)
     value: np.ndarray = (left / _usual_step(window) * _likeness(window, crop, left > 0, r_kept, gone, o)).astype(np.float32)
@@ -137,7 +144,7 @@ def _usual_step(window: Window) -> float:
         found = []
         for rows in strips:
             lab, away = cv2.GaussianBlur(window.lab_original[rows], (0, 0), 1.6)[::3, ::3], (~window.elsewhere[rows])[::3, ::3]
-            found.append(np.linalg.norm(lab[:, 1:] - lab[:, :-1], axis=2)[away[:, 1:] & away[:, :-1]])
+            found.append(euclidean(lab[:, 1:] - lab[:, :-1])[away[:, 1:] & away[:, :-1]])
         apart = np.concatenate(found)
         window.shared["usual step"] = max(1.5, float(np.percentile(apart, 70))) if apart.size > 50 else 3.0
     return float(window.shared["usual step"])
@@ -153,10 +160,9 @@ def _likeness(window: Window, crop: tuple[slice, slice], some: np.ndarray, colou
     thing = original[cv2.erode(gone.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(bool)]
     if len(thing) < 20:
         thing = original[gone]
-    distance = cv2.distanceTransform((~window.mask).astype(np.uint8), cv2.DIST_L2, 3)
     # Raw, not evened out: a dark joint between boards is a colour of the surroundings too. Of a large window every other pixel is more than enough.
     every = 2 if window.mask.size > _MANY else 1
-    away = distance[::every, ::every]
+    away = every * cv2.distanceTransform((~window.mask[::every, ::every]).astype(np.uint8), cv2.DIST_L2, 3)
     around = window.lab_original[::every, ::every][(away > BESIDE + 2) & (away < 120) & ~window.elsewhere[::every, ::every]]
     if len(around) < 50 or len(thing) < 5:
         return out
@@ -171,8 +177,8 @@ def _likeness(window: Window, crop: tuple[slice, slice], some: np.ndarray, colou
     return out
 
 
-def _bits(window: Window, changed: np.ndarray) -> list[Reading]:
-    bits = bits_of(window, changed)
+def _bits(window: Window, changed: np.ndarray, sight: _Sight) -> list[Reading]:
+    bits = bits_of(window, changed, sight.lab if sight.part == 2 else None)
     if bits is None:
         return []
     hot = (bits.value > 0.8).astype(np.uint8)
@@ -321,9 +327,8 @@ def _stands_out(here: np.ndarray, elsewhere: np.ndarray) -> float:
     return min(sure, 5.4 + 8 * (peak / max(float(elsewhere.max()), 1e-4) - 1.25))
 
 
-def _ghost(window: Window, changed: np.ndarray) -> Reading | None:
+def _ghost(window: Window, sight: _Sight) -> Reading | None:
     """The fill's detail against the thing's own, at its place and beside it."""
-    sight = _Sight.of(window, changed)
     apart = cv2.GaussianBlur(sight.apart_levels, (0, 0), sight.across(2.0))
     area = (apart > (9.0 if not window.lossy else 12.0)) & sight.filled & cv2.morphologyEx(sight.changed.astype(np.uint8), cv2.MORPH_CLOSE, sight.box(5)).astype(bool)
     # Only what really differs is the thing's.
@@ -382,8 +387,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     """Readings for bits that were kept and for a ghost of the whole. See the module's docstring for the methods."""
     window = nearby(window)
     changed = replaced(window)
-    ghost = _ghost(window, changed)
-    readings = _bits(window, changed) + ([ghost] if ghost else [])
+    sight = _Sight.of(window, changed)
+    ghost = _ghost(window, sight)
+    readings = _bits(window, changed, sight) + ([ghost] if ghost else [])
     if not readings and ghost is None and (changed & window.mask).sum() < 40:
         return Abstention("too little was replaced here to tell what was left")
     return readings

@@ -267,20 +267,24 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
     mine = heights(here, laid, area)
     # What lies around counts too: a fill that was blurred is calm by that.
     steep = np.maximum(steepness(here, laid, area, mine), _steepness_about(result, shape, (top, left), free)) + _STEADY
-    controls = _laid_elsewhere(window, window.filled, side, original, free, shape, laid, area, (top, left), steep)
+    places = window.room.places(window.filled, CONTROLS, _SEED)
+    controls = _laid_elsewhere(places, side, original, free, shape, laid, area, (top, left), steep)
     for times in _SMALLER:
         if len(controls) >= SLOPES_LEAST or side // times < _LEAST_CELL:
             break
         # Light and things are alike at any size (Ruderman and Bialek 1994): where a wide outline has no room, it has at a part of its size, in cells of that part.
         fine = side // times
-        ground, known = _down(window.lab_original, fine), _down((~window.apart).astype(np.float32), fine) > 0.6
         outline: np.ndarray = np.zeros(window.filled.shape, bool)
         whole = shape.repeat(fine, 0).repeat(fine, 1)
         outline[:whole.shape[0], :whole.shape[1]] = whole[:outline.shape[0], :outline.shape[1]]
+        places = window.room.places(outline, CONTROLS, _SEED)
+        if len(places) < SLOPES_LEAST:
+            continue
+        ground, known = _down(window.lab_original, fine), _down((~window.apart).astype(np.float32), fine) > 0.6
         closer = shape.repeat(times, 0).repeat(times, 1)[:known.shape[0] - times * top, :known.shape[1] - times * left]
         afar = _steepness_about(original, shape, (top, left), free)
         grows = _grows(afar, _steepness_about(ground, closer, (times * top, times * left), known, times * _ABOUT_RIM), times)
-        controls = [grows * found for found in _laid_elsewhere(window, outline, fine, ground, known, shape, laid, area, (0, 0), steep)]
+        controls = [grows * found for found in _laid_elsewhere(places, fine, ground, known, shape, laid, area, (0, 0), steep)]
     if len(controls) < SLOPES_LEAST:
         return None
     unrest = np.sqrt((np.array(controls)[:, 1] ** 2).mean(axis=0))
@@ -318,17 +322,17 @@ def _grows(afar: float, near: float, times: int) -> float:
     return float(np.clip((afar + _STEADY) / (near + _STEADY), 1, times))
 
 
-def _laid_elsewhere(window: Window, outline: np.ndarray, side: int, colour: np.ndarray, free: np.ndarray, shape: np.ndarray, laid: list[np.ndarray], area: np.ndarray,
+def _laid_elsewhere(places: list[tuple[int, int]], side: int, colour: np.ndarray, free: np.ndarray, shape: np.ndarray, laid: list[np.ndarray], area: np.ndarray,
                     corner: tuple[int, int], steep: np.ndarray) -> list[np.ndarray]:
     """`heights` of the humps at untouched places, (humps, 3) each.
 
     Args:
-        outline: bool like the window, what is laid there. side: pixels a cell. colour, free: of the window's cells, CIELAB and which are untouched.
+        places: how far an outline is moved to be laid there, (x, y) pixels. side: pixels a cell. colour, free: of the window's cells, CIELAB and which are untouched.
         shape, laid, area: in cells, as of `_by_slopes`; corner: (row, column) of theirs where the outline lies now. steep: of the fill, (humps,).
     """
     height, width = shape.shape
     controls = []
-    for dx, dy in window.room.places(outline, CONTROLS, _SEED):
+    for dx, dy in places:
         row, column = corner[0] + round(dy / side), corner[1] + round(dx / side)
         if row < 0 or column < 0 or row + height > colour.shape[0] or column + width > colour.shape[1]:
             continue
