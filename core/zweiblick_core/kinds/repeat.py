@@ -32,6 +32,8 @@ NULL = "lag"
 LEAST_CONTROLS = 6
 _CONTROLS = 14
 _TILES = 36
+#: Tiles of fills as wide and high as this, pixels, are sought at a quarter of the size instead of half.
+_BY_QUARTER = 420
 #: Patches whose high-passed deviation is below this hold nothing that could tell a copy, levels of 255.
 _EMPTY = 0.45
 #: What a far source's likeness of structure is given as: it is verified by its grain.
@@ -77,10 +79,10 @@ def high_passed(luma: np.ndarray, usual: float | None = None) -> tuple[np.ndarra
     return cv2.multiply(fine, even, dst=fine), usual
 
 
-def mid_band(luma: np.ndarray) -> np.ndarray:
-    """Half-resolution structure between about 3 and 16 px, float32."""
-    half = cv2.resize(luma, (max(1, luma.shape[1] // 2), max(1, luma.shape[0] // 2)), interpolation=cv2.INTER_AREA)
-    return cv2.GaussianBlur(half, (0, 0), 0.8) - cv2.GaussianBlur(half, (0, 0), 6.0)
+def mid_band(luma: np.ndarray, step: int = 2) -> np.ndarray:
+    """Structure between about 3 and 16 px at half resolution, or between about 6 and 16 px at a quarter of it; float32."""
+    less = cv2.resize(luma, (max(1, luma.shape[1] // step), max(1, luma.shape[0] // step)), interpolation=cv2.INTER_AREA)
+    return cv2.GaussianBlur(less, (0, 0), 0.8 if step == 2 else 0.5) - cv2.GaussianBlur(less, (0, 0), 12.0 / step)
 
 
 def agreement(first: np.ndarray, second: np.ndarray) -> float:
@@ -140,15 +142,16 @@ def _best(fine: np.ndarray, steep: np.ndarray, band: Searched, mirrored_band: Se
     tile = fine[y:y + side, x:x + side]
     if tile.shape != (side, side) or _variance(tile) < _EMPTY ** 2:
         return None
-    half = side // 2
-    hx, hy = x // 2, y // 2
+    step = band.step
+    half = side // step
+    hx, hy = x // step, y // step
     template = band.plane[hy:hy + half, hx:hx + half]
     if template.shape != (half, half) or _variance(template) < 1e-6:
         return None
     template = template - template.mean()
     best: Match | None = None
     inside = _part_of(filled, at, side)
-    reach = REACH // 2
+    reach = REACH // step
     for mirrored, plane in ((False, band), (True, mirrored_band)):
         if plane is None:
             continue
@@ -170,11 +173,12 @@ def _best(fine: np.ndarray, steep: np.ndarray, band: Searched, mirrored_band: Se
             _, coarse, _, (px, py) = cv2.minMaxLoc(match)
             if coarse < 0.25:
                 break
-            match[max(0, py - 4):py + 5, max(0, px - 4):px + 5] = -1
-            sx, sy = (left + px) * 2, (top + py) * 2
+            near = 8 // step
+            match[max(0, py - near):py + near + 1, max(0, px - near):px + near + 1] = -1
+            sx, sy = (left + px) * step, (top + py) * step
             if mirrored:
                 sx = fine.shape[1] - sx - side
-            found = _refine(fine, tile, (sx, sy), mirrored)
+            found = _refine(fine, tile, (sx, sy), mirrored, step + 1)
             if found and (inside is not None or best is None or found[0] > best.likeness):
                 best = _likelier(best, _told(fine, steep, at, found[1], side, mirrored, found[0], float(coarse), inside))
     return best
@@ -274,11 +278,11 @@ def _told(fine: np.ndarray, steep: np.ndarray, at: tuple[int, int], source: tupl
     return Match(at, source, side, mirrored, likeness if inside is None else agreement(fine[here][inside], other[inside]), agreed, grain, coarse)
 
 
-def _refine(fine: np.ndarray, tile: np.ndarray, near: tuple[int, int], mirrored: bool) -> tuple[float, tuple[int, int]] | None:
-    """Best full resolution position within 3 px: (agreement, (x, y))."""
+def _refine(fine: np.ndarray, tile: np.ndarray, near: tuple[int, int], mirrored: bool, within: int = 3) -> tuple[float, tuple[int, int]] | None:
+    """Best full resolution position within some px: (agreement, (x, y))."""
     side = tile.shape[0]
-    x0, y0 = max(0, near[0] - 3), max(0, near[1] - 3)
-    patch = fine[y0:near[1] + 3 + side, x0:near[0] + 3 + side]
+    x0, y0 = max(0, near[0] - within), max(0, near[1] - within)
+    patch = fine[y0:near[1] + within + side, x0:near[0] + within + side]
     if patch.shape[0] < side or patch.shape[1] < side:
         return None
     wanted = np.ascontiguousarray(tile[:, ::-1]) if mirrored else tile
@@ -333,11 +337,12 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     side = _tile_side(window)
     if min(window.mask.shape) < side + 2:
         return Abstention("the picture is too small to hold a patch that could be recognised")
-    # An even width, so that the mirrored half falls on whole pixels.
-    luma = np.ascontiguousarray(window.luma_result[:, :window.mask.shape[1] // 2 * 2])
-    (fine, usual), band = high_passed(luma), mid_band(luma)
-    mirrored_band = np.ascontiguousarray(band[:, ::-1])
-    searched, mirrored = Searched.of(band, side // 2), Searched.of(mirrored_band, side // 2)
+    # A wide fill has structure enough at a quarter of its size.
+    step = 2 if min(cv2.boundingRect(window.filled.view(np.uint8))[2:]) < _BY_QUARTER else 4
+    # A width of whole steps, so that the mirrored plane falls on whole pixels.
+    luma = np.ascontiguousarray(window.luma_result[:, :window.mask.shape[1] // step * step])
+    (fine, usual), band = high_passed(luma), mid_band(luma, step)
+    searched, mirrored = (Searched.of(plane, side // step, step) for plane in (band, np.ascontiguousarray(band[:, ::-1])))
     steep = steepness(luma)
     tiles = _tiles(window, side)
     if not tiles:
@@ -511,11 +516,12 @@ def _quarters(band: Searched, tiles: list[tuple[int, int]], side: int) -> list[t
 
     A quarter turn moves whole pixels to whole pixels, so a turned tile is found as a plain one is; fine texture has too few corners for `turned`.
     """
-    half, last, reach = side // 2, side - 1, REACH // 2
+    step = band.step
+    half, last, reach = side // step, side - 1, REACH // step
     proposed: list[tuple[int, np.ndarray, tuple[int, int], float]] = []
     some = tiles[:: -(-len(tiles) // _QUARTERED)]
     for x, y in some:
-        hx, hy = x // 2, y // 2
+        hx, hy = x // step, y // step
         if min(hx, hy) < 0:
             continue
         template = band.plane[hy:hy + half, hx:hx + half]
@@ -533,8 +539,9 @@ def _quarters(band: Searched, tiles: list[tuple[int, int]], side: int) -> list[t
                 _, alike, _, (px, py) = cv2.minMaxLoc(match)
                 if alike < _ALIKE:
                     break
-                match[max(0, py - 4):py + 5, max(0, px - 4):px + 5] = -1
-                sx, sy = (left + px) * 2, (top + py) * 2
+                near = 8 // step
+                match[max(0, py - near):py + near + 1, max(0, px - near):px + near + 1] = -1
+                sx, sy = (left + px) * step, (top + py) * step
                 proposed.append((quarters, _quartered(quarters, (x, y), (sx, sy), last)[:, 2], (x, y), float(alike)))
     clusters: list[tuple[float, np.ndarray, np.ndarray]] = []
     for quarters, moved, _, _ in proposed:

@@ -11,16 +11,17 @@ import numpy as np
 @dataclass(frozen=True)
 class Searched:
     """A plane to search in: `plane`, and the norm of each square of some side by its top left corner, so that
-    normalised correlation costs one product by FFT."""
+    normalised correlation costs one product by FFT; `step`: how many pixels of the window one of its own is wide."""
 
     plane: np.ndarray
     norm: np.ndarray
+    step: int = 1
 
     @classmethod
-    def of(cls, plane: np.ndarray, side: int) -> Searched:
+    def of(cls, plane: np.ndarray, side: int, step: int = 1) -> Searched:
         mean = cv2.boxFilter(plane, cv2.CV_32F, (side, side), anchor=(0, 0), borderType=cv2.BORDER_CONSTANT)
         square = cv2.sqrBoxFilter(plane, cv2.CV_32F, (side, side), anchor=(0, 0), borderType=cv2.BORDER_CONSTANT)
-        return cls(plane, side * np.sqrt(np.maximum(square - mean * mean, 1e-6)))
+        return cls(plane, side * np.sqrt(np.maximum(square - mean * mean, 1e-6)), step)
 
     def correlated(self, template: np.ndarray, top: int, left: int, bottom: int, right: int) -> np.ndarray:
         """-1..1 for each place of a template of zero mean within a part of the plane."""
