@@ -21,10 +21,17 @@ def luma_of(rgb: np.ndarray) -> np.ndarray:
 
 def lab_of(rgb: np.ndarray) -> np.ndarray:
     """CIELAB (D65), float32, L 0..100, of sRGB (n, m, 3) of any depth."""
-    lab = np.empty(rgb.shape, np.float32)
+    return luma_and_lab(rgb)[1]
+
+
+def luma_and_lab(rgb: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """`luma_of` and `lab_of` at once."""
+    luma, lab = np.empty(rgb.shape[:2], np.float32), np.empty(rgb.shape, np.float32)
     for top in range(0, len(rgb), _ROWS):
-        lab[top:top + _ROWS] = cv2.cvtColor(eight_bit(rgb[top:top + _ROWS]) * np.float32(1 / 255), cv2.COLOR_RGB2LAB)
-    return lab
+        here = np.ascontiguousarray(eight_bit(rgb[top:top + _ROWS]))
+        luma[top:top + _ROWS] = cv2.cvtColor(here, cv2.COLOR_RGB2GRAY)
+        lab[top:top + _ROWS] = cv2.cvtColor(here * np.float32(1 / 255), cv2.COLOR_RGB2LAB)
+    return luma, lab
 
 
 def reduced_of(rgb: np.ndarray, part: int) -> np.ndarray:

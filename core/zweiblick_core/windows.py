@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 
 from .calibrate import Room
-from .planes import apart_of, lab_of, luma_of, reduced_of
+from .planes import apart_of, luma_and_lab, reduced_of
 from .regions.changed import changed_area
 from .regions.masks import Region
 from .registering import Pair
@@ -53,19 +53,27 @@ class Window:
 
     @cached_property
     def luma_original(self) -> np.ndarray:
-        return luma_of(self.original)
+        return self._of_original[0]
 
     @cached_property
     def luma_result(self) -> np.ndarray:
-        return luma_of(self.result)
+        return self._of_result[0]
 
     @cached_property
     def lab_original(self) -> np.ndarray:
-        return lab_of(self.original)
+        return self._of_original[1]
 
     @cached_property
     def lab_result(self) -> np.ndarray:
-        return lab_of(self.result)
+        return self._of_result[1]
+
+    @cached_property
+    def _of_original(self) -> tuple[np.ndarray, np.ndarray]:
+        return luma_and_lab(self.original)
+
+    @cached_property
+    def _of_result(self) -> tuple[np.ndarray, np.ndarray]:
+        return luma_and_lab(self.result)
 
     @cached_property
     def apart_levels(self) -> np.ndarray:
