@@ -72,6 +72,12 @@ class Rim:
         return np.arange(start, end) % len(self)
 
 
+def _box_about(area: np.ndarray, beside: int) -> tuple[int, int, int, int]:
+    """(left, top, right, bottom) of what is True, and so many pixels beside it, within the plane."""
+    x, y, w, h = cv2.boundingRect(np.ascontiguousarray(area).view(np.uint8))
+    return max(0, x - beside), max(0, y - beside), min(area.shape[1], x + w + beside), min(area.shape[0], y + h + beside)
+
+
 def rims_of(area: np.ndarray, least: int = 24) -> list[Rim]:
     """The outer and larger inner boundaries of an area, smoothed to half a pixel.
 
@@ -81,8 +87,9 @@ def rims_of(area: np.ndarray, least: int = 24) -> list[Rim]:
     """
     height, width = area.shape
     rings, _ = cv2.findContours(area.astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
+    left, top, right, bottom = _box_about(area, 8)
     # An area without any outside is infinitely far from it.
-    distance = np.minimum(cv2.distanceTransform(area.astype(np.uint8), cv2.DIST_L2, 3), 1e4)
+    distance = np.minimum(cv2.distanceTransform(area[top:bottom, left:right].astype(np.uint8), cv2.DIST_L2, 3), 1e4)
     found = []
     total = sum(len(ring) for ring in rings)
     for ring in rings:
@@ -102,7 +109,7 @@ def rims_of(area: np.ndarray, least: int = 24) -> list[Rim]:
         normal = np.stack([tangent[:, 1], -tangent[:, 0]], -1)
         normal /= np.linalg.norm(normal, axis=1, keepdims=True) + 1e-9
         # Outward is where the distance inside falls; decided by majority, since a ring turns one way throughout.
-        probe = lambda sign: ndimage.map_coordinates(distance, (smooth + sign * 3 * normal)[:, ::-1].T, order=1, mode="constant")
+        probe = lambda sign: ndimage.map_coordinates(distance, (smooth + sign * 3 * normal - (left, top))[:, ::-1].T, order=1, mode="constant")
         if probe(1.0).mean() > probe(-1.0).mean():
             normal = -normal
         usable = (even[:, 0] > 1.5) & (even[:, 1] > 1.5) & (even[:, 0] < width - 2.5) & (even[:, 1] < height - 2.5)

@@ -24,6 +24,33 @@ def reach_of(region: Region) -> int:
     return REACH if max(region.bbox[2:]) < 800 else 260
 
 
+#: Fills as wide and high as this, pixels, have room for a quick look.
+_WIDE = 400
+
+
+def _disc(across: int, part: int) -> np.ndarray:
+    """An element so many pixels across, at one `part` of the size."""
+    size = max(3, across // part | 1)
+    return cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
+
+
+def _evened_out(area: np.ndarray, part: int = 1) -> np.ndarray:
+    """An area (uint8, 0 or 1) with its outline evened out, bool; at one `part` of the size."""
+    even = cv2.morphologyEx(cv2.morphologyEx(area, cv2.MORPH_CLOSE, _disc(15, part)), cv2.MORPH_OPEN, _disc(11, part))
+    return np.asarray(cv2.GaussianBlur(even.astype(np.float32), (0, 0), 3.0 / part) > 0.5)
+
+
+def _share_within(area: np.ndarray, mask: np.ndarray) -> float:
+    """How much of a mask an area covers, 0..1."""
+    return float((area & mask).sum()) / max(1, int(mask.sum()))
+
+
+def _share_beyond(area: np.ndarray, mask: np.ndarray, part: int = 1) -> float:
+    """How much of an area lies well beyond a mask, in the mask's own areas."""
+    away = cv2.dilate(mask.view(np.uint8), _disc(13, part)) == 0
+    return float(cv2.morphologyEx((area & away).view(np.uint8), cv2.MORPH_OPEN, _disc(9, part)).sum()) / max(1, int(mask.sum()))
+
+
 @dataclass
 class Window:
     """One region and up to `REACH` pixels around it.
@@ -140,18 +167,18 @@ class Window:
         x, y, w, h = cv2.boundingRect((self.filled | self.mask).view(np.uint8))
         crop = (slice(max(0, y - 24), y + h + 24), slice(max(0, x - 24), x + w + 24))
         filled, mask = np.ascontiguousarray(self.filled[crop]).view(np.uint8), np.ascontiguousarray(self.mask[crop])
+        if min(w, h) > _WIDE:
+            # By a quarter most of a wide fill is plainly as large as its region; what is not quite so is looked at as it is.
+            smooth = _evened_out(filled[::4, ::4], 4)
+            if _share_within(smooth, mask[::4, ::4]) > 0.8 and _share_beyond(smooth, mask[::4, ::4], 4) < 0.08:
+                return self.mask
         whole = np.zeros(self.mask.shape, bool)
-        disc = lambda size: cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
-        even = cv2.morphologyEx(cv2.morphologyEx(filled, cv2.MORPH_CLOSE, disc(15)), cv2.MORPH_OPEN, disc(11))
-        smooth: np.ndarray = cv2.GaussianBlur(even.astype(np.float32), (0, 0), 3.0) > 0.5
-        inside = int(mask.sum())
-        if float((smooth & mask).sum()) / max(1, inside) < 0.7 and smooth.any():
+        smooth = _evened_out(filled)
+        if _share_within(smooth, mask) < 0.7 and smooth.any():
             whole[crop] = smooth
             return whole
         # What reaches well beyond the region is the fill's too.
-        away = cv2.dilate(mask.view(np.uint8), disc(13)) == 0
-        beyond = cv2.morphologyEx((smooth & away).view(np.uint8), cv2.MORPH_OPEN, disc(9))
-        if beyond.sum() > 0.12 * inside:
+        if _share_beyond(smooth, mask) > 0.12:
             whole[crop] = smooth | mask
             return whole
         return self.mask
