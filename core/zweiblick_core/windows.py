@@ -64,6 +64,7 @@ class Window:
         frame: (height, width) of the whole picture.
         lossy: whether the result's pixels cannot be expected to be exactly the original's: compressed with loss, resampled, or graded.
         pair: how this frame lies to the original's; None where it is the original's own.
+        smaller: bool, the other regions that are smaller than this one: where two meet, what stands along their border is told of the smaller. None: there are none.
         shared: what several kinds need and one of them has made.
     """
 
@@ -76,6 +77,7 @@ class Window:
     frame: tuple[int, int]
     lossy: bool
     pair: Pair | None = None
+    smaller: np.ndarray | None = None
     shared: dict[str, Any] = field(default_factory=dict)
 
     @cached_property
@@ -191,7 +193,8 @@ class Window:
             less = lambda plane: cv2.resize(plane[:height * part, :width * part], (width, height), interpolation=cv2.INTER_AREA)
             most = lambda area: np.asarray(less(area.view(np.uint8) * np.uint8(255)) > 127)
             frame = (self.frame[0] // part, self.frame[1] // part)
-            small = Window(self.region, (0, 0), reduced_of(self.original, part), reduced_of(self.result, part), most(self.mask), most(self.elsewhere), frame, self.lossy)
+            small = Window(self.region, (0, 0), reduced_of(self.original, part), reduced_of(self.result, part), most(self.mask), most(self.elsewhere), frame, self.lossy,
+                           smaller=None if self.smaller is None else most(self.smaller))
             # What changed is known to the pixel here.
             small.__dict__ |= {"changed": most(self.changed), "filled": most(self.filled)}
             self.shared[key] = small
@@ -230,15 +233,20 @@ def open_window(pair: Pair, region: Region, all_regions: list[Region], reach: in
     left, top, right, bottom = max(0, x - reach), max(0, y - reach), min(width, x + w + reach), min(height, y + h + reach)
     mask = np.zeros((bottom - top, right - left), bool)
     mask[y - top:y - top + h, x - left:x - left + w] = region.mask
-    elsewhere = mask.copy()
+    elsewhere, smaller = mask.copy(), None
+    size = lambda one: (int(one.mask.sum()), one.id)
     for other in all_regions:
         ox, oy, ow, oh = other.bbox
         x0, y0, x1, y1 = max(ox, left), max(oy, top), min(ox + ow, right), min(oy + oh, bottom)
         if x0 < x1 and y0 < y1:
-            elsewhere[y0 - top:y1 - top, x0 - left:x1 - left] |= other.mask[y0 - oy:y1 - oy, x0 - ox:x1 - ox]
+            here, there = (slice(y0 - top, y1 - top), slice(x0 - left, x1 - left)), other.mask[y0 - oy:y1 - oy, x0 - ox:x1 - ox]
+            elsewhere[here] |= there
+            if size(other) < size(region):
+                smaller = np.zeros(mask.shape, bool) if smaller is None else smaller
+                smaller[here] |= there
     crop = (slice(top, bottom), slice(left, right))
     if pair.valid is not None:
         # Where either picture shows nothing, nothing may be compared and no control may lie.
         elsewhere |= ~pair.valid[crop]
     return Window(region, (left, top), pair.original.pixels[crop], pair.result.pixels[crop], mask, elsewhere,
-                  (height, width), pair.result.format == "jpeg" or pair.resampled or graded, pair)
+                  (height, width), pair.result.format == "jpeg" or pair.resampled or graded, pair, smaller)

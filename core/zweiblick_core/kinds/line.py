@@ -763,9 +763,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     if part < 2:
         return _measure(window)
     small = window.reduced(part)
-    # What is straight over a long way is so at a part of the size, and its place is refined by `rays_of`.
     straight = segments_of(small.luma_result, small.filled)
-    near = _measure(window, straight * part + (part - 1) / 2, wide=True)
+    # What is straight over a long way in a large window is so at a part of its size, and its place is refined by `rays_of`.
+    near = _measure(window, straight * part + (part - 1) / 2 if min(window.mask.shape) > LARGE else None, wide=True)
     for reading in [] if isinstance(near, Abstention) else near:
         if not _several(reading):
             reading.score = min(reading.score, _FAINT_MOST)

@@ -64,11 +64,23 @@ class Controls:
 def controls_of(window: Window) -> Controls:
     """The window's rims and controls, made once and shared by the kinds."""
     if "controls" not in window.shared:
-        rims = rims_of(window.judged)
+        rims = [_alone(window, rim) for rim in rims_of(window.judged)]
         laid, pieces = _place(window, rims[0]) if rims else ([], 1)
         window.shared["controls"] = Controls(window, rims, [rim for rim, _, _ in laid], pieces, [(indices, place) for _, indices, place in laid])
     made: Controls = window.shared["controls"]
     return made
+
+
+#: So far outside its boundary another region adjoins, pixels.
+_ADJOINS = 5
+
+
+def _alone(window: Window, rim: Rim) -> Rim:
+    """A boundary with those of its samples usable beyond which no smaller region lies: what stands there is told of that."""
+    if window.smaller is None:
+        return rim
+    x, y = np.clip(np.rint(rim.points + _ADJOINS * rim.normals).astype(int), 0, np.array(window.mask.shape[::-1]) - 1).T
+    return replace(rim, usable=rim.usable & ~window.smaller[y, x])
 
 
 Laid = tuple[Rim, np.ndarray, tuple[int, int]]
