@@ -132,8 +132,8 @@ def test_what_lies_aside_is_read_in_several_ways_and_told_by_their_mean(monkeypa
     regions = from_mask(MASK)
     controls = controls_of(open_window(Pair(read(png(ORIGINAL)), read(png(filled(TRUTH, MASK, moved(3, 2))))), regions[0], regions))
     both = displaced(controls)
-    strips = [controls.strip(rim) for rim in (controls.rims[0], *controls.placed)]
-    alone = [module._gains(controls, strips, way) for way in module._READ]
+    rims = [controls.rims[0], *controls.placed]
+    alone = [module._gains(rims, [controls.strip(rim) for rim in rims], way) for way in module._READ]
     # Which of a displacement and the other ways it is, is the mean's too.
     assert both.how == "moved" and both.far == pytest.approx(np.mean([one.far[0] for one in alone])) and both.far > 1
     assert both.shift.tolist() == alone[0].shift.tolist()

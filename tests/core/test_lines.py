@@ -226,8 +226,7 @@ def test_two_lines_that_swing_among_six_that_run_true_were_mistaken(monkeypatch)
     for straight, told in ((3, "wave"), (6, None)):
         found = [*swinging, *(line(100.0 + 10 * k, what="offset", amount=0.0) for k in range(straight))]
         monkeypatch.setattr(kind, "breaks_of", lambda *_, found=found: found)
-        monkeypatch.setattr(kind, "segments_of", lambda *_: np.empty((0, 4)))
-        lines, steady = kind._by_lines(window, AREA, [])
+        lines, steady = kind._by_lines(window, np.empty((0, 4)), AREA, [])
         standing = [reading.evidence["what"] for reading in lines if reading.score >= 0.5]
         # And nothing in a fill through which so many run true undulates.
         assert standing == ([told] if told else []) and steady is not bool(told)
