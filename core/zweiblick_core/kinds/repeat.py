@@ -1,6 +1,6 @@
 """Repeat: the same clump, stone or cloud twice; also mirrored; also twice inside the region.
 
-Offsets are *proposed* on mid-band structure at half resolution (normalised cross-correlation by FFT; plain and mirrored), and
+Offsets are *proposed* on mid-band structure at half resolution, in wide fills a quarter (normalised cross-correlation by FFT; plain and mirrored), and
 where that is no guide, as in a sky or on evenly small pebbles, on the grain of a large part of the fill at once; then *verified*
 at full resolution by the grain: two copies share their noise, two similar bricks do not. With A and B the high-passed
 patches, the agreement 1 - var(A - B) / (var A + var B) is near 0 for natural repetition and near 1 for a copy (a form of the
