@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+
 import cv2
 import numpy as np
 
@@ -19,7 +21,7 @@ class Room:
         self.blocked = self.small(forbidden) > 0.02
         grey = self.small(luma)
         self.grey, self.detail = grey, np.abs(grey - cv2.blur(grey, (3, 3)))
-        self._laid: dict[tuple[bytes, tuple[int, ...]], tuple[np.ndarray, np.ndarray]] = {}
+        self._laid: dict[tuple[bytes, tuple[int, ...]], _Laid] = {}
 
     def small(self, plane: np.ndarray) -> np.ndarray:
         size = (max(1, plane.shape[1] // self.scale), max(1, plane.shape[0] // self.scale))
@@ -49,11 +51,12 @@ class Room:
         shape = self.small(mask[top:top + height, left:left + width]) > 0.5
         if not shape.any():
             return []
-        overlap, there = self._over(shape)
-        free = overlap[: max(1, space_y // scale), : max(1, space_x // scale)] < 0.5
+        laid = self._over(shape)
+        free = laid.overlap[: max(1, space_y // scale), : max(1, space_x // scale)] < 0.5
         ys, xs = np.nonzero(free)
         if not len(ys):
             return []
+        there = laid.detail
         pick = np.random.default_rng(seed).permutation(len(ys))[: count * 12]
         # Likeness is to what surrounds the area: inside it lies the removed thing, or a fill under suspicion.
         around = (cv2.dilate(self._whole(mask, left, top, width, height), np.ones((11, 11), np.uint8)) > 0.3) & ~self.blocked
@@ -79,14 +82,24 @@ class Room:
             whole[first[0]:last[0], first[1]:last[1]] = self.small(mask[first[0] * scale:last[0] * scale, first[1] * scale:last[1] * scale])
         return whole
 
-    def _over(self, shape: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """How many blocked places a shape (bool) lies over, and their mean detail, by its top left corner; several kinds lay the same."""
+    def _over(self, shape: np.ndarray) -> _Laid:
+        """A shape (bool) laid everywhere; several kinds lay the same."""
         key = (shape.tobytes(), shape.shape)
         if key not in self._laid:
-            laid = shape.astype(np.float32)
-            self._laid[key] = (cv2.filter2D(self.blocked.astype(np.float32), -1, laid, anchor=(0, 0), borderType=cv2.BORDER_CONSTANT),
-                               cv2.filter2D(self.detail, -1, laid / float(shape.sum()), anchor=(0, 0), borderType=cv2.BORDER_REPLICATE))
+            self._laid[key] = _Laid(self, shape.astype(np.float32))
         return self._laid[key]
+
+
+class _Laid:
+    """What lies under a shape (float32, 0 or 1), by its top left corner: `overlap`, how many blocked places; `detail`, the mean of that, not asked for where there is no room."""
+
+    def __init__(self, room: Room, shape: np.ndarray) -> None:
+        self.room, self.shape = room, shape
+        self.overlap = cv2.filter2D(room.blocked.astype(np.float32), -1, shape, anchor=(0, 0), borderType=cv2.BORDER_CONSTANT)
+
+    @cached_property
+    def detail(self) -> np.ndarray:
+        return cv2.filter2D(self.room.detail, -1, self.shape / float(self.shape.sum()), anchor=(0, 0), borderType=cv2.BORDER_REPLICATE)
 
 
 def outline_places(mask: np.ndarray, forbidden: np.ndarray, luma: np.ndarray, count: int, seed: int) -> list[tuple[int, int]]:

@@ -110,7 +110,7 @@ def _place(window: Window, rim: Rim) -> tuple[list[Laid], int]:
         edges = np.linspace(0, len(rim), count + 1).astype(int)
         chosen = np.unique(np.linspace(0, count - 1, min(count, 6)).astype(int))
         some = [np.arange(edges[k], edges[k + 1]) for k in chosen]
-        each = 4 if count < _MANY_PIECES else 3
+        each = 4 if count < _MANY_PIECES else 2
         pieces = [piece for k, indices in zip(chosen, some, strict=True) for piece in laid(indices, rim.part(indices), each, _SEED + int(k))]
         if len(pieces) >= 2 * LEAST_CONTROLS:
             return pieces, count
