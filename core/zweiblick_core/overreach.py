@@ -40,7 +40,9 @@ def measure(original: Picture, result: Picture, outside: np.ndarray, carriers: C
     """
     height, width = original.pixels.shape[:2]
     # A larger picture is looked at as closely for its size, not for its pixels.
-    reduce = int(np.clip(round(REDUCE * np.sqrt(height * width / 8e6)), REDUCE, 10))
+    reduce = max(REDUCE, round(REDUCE * np.sqrt(height * width / 8e6)))
+    # Twice what all reductions of a large picture begin with: nothing more is resampled.
+    reduce = reduce if reduce <= 5 else 8
     size = (max(1, width // reduce), max(1, height // reduce))
     reach = 2 * int(np.ceil(FEATHER / reduce)) + 1
     keep = share_of(outside, size) >= 254
@@ -128,8 +130,7 @@ def _tones(difference: np.ndarray, counts: np.ndarray | None, keep: np.ndarray, 
         if said is not None:
             # What a channel gains on one side of an edge it loses on the other: with one side clipped it says nothing.
             mean *= cv2.boxFilter(said, -1, (side, side)) >= 247
-        mean -= np.median(mean.reshape(-1, mean.shape[2])[some], axis=0)
-        red, green, blue = cv2.split(np.abs(mean, out=mean))
+        red, green, blue = (np.abs(channel - np.median(channel.ravel()[some])) for channel in cv2.split(mean))
         level = cv2.max(cv2.max(red, green), blue)
         if lossy:
             # Colour is stored coarser than brightness: what moves one channel alone must move it by more.
@@ -194,7 +195,7 @@ def _reading(place: np.ndarray, best: np.ndarray, strongest: np.ndarray, maps: l
     if len(ring) < 3:
         ring = np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]], float)
     scale = np.array(unit)
-    moved = difference[place].mean(axis=0)
+    moved = np.array(cv2.mean(difference, pixels)[:3])
     lightness = float(abs(moved @ np.array([0.299, 0.587, 0.114]))) * 0.39
     chroma = float(np.ptp(moved)) * 0.3
     across = float(max(w * unit[0], h * unit[1]))

@@ -129,9 +129,9 @@ def _unrest(laid: _Around) -> float:
     return float(np.sqrt((off ** 2).sum(axis=1).mean()))
 
 
-def _as_calm(own: _Around, control: _Around) -> float:
-    """What part of a control's departures is natural where a fill lies: a wall is not judged by what a door beside it does to colours. 0..1."""
-    return min(1.0, (_unrest(own) + _CALM) / (_unrest(control) + _CALM))
+def _as_calm(unrest: float, control: _Around) -> float:
+    """What part of a control's departures is natural where a fill of such an `_unrest` lies: a wall is not judged by what a door beside it does to colours. 0..1."""
+    return min(1.0, (unrest + _CALM) / (_unrest(control) + _CALM))
 
 
 def _residual(laid: _Around) -> np.ndarray:
@@ -441,7 +441,8 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
     if own is None or len(controls) < LEAST_CONTROLS:
         return Abstention("too little untouched picture around the region to know its tones")
     cells = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
-    departs, nature = _residual(own), [_residual(control) * inflated * _as_calm(own, control) for control in controls]
+    here = _unrest(own)
+    departs, nature = _residual(own), [_residual(control) * inflated * _as_calm(here, control) for control in controls]
     # By the better of the two ways.
     means = np.array([[way[control.area[control.inner]].mean(axis=0) for way in one] for control, one in zip(controls, nature, strict=True)])
     unrest = np.sqrt((means ** 2).mean(axis=0)).min(axis=0)
