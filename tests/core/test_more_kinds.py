@@ -271,6 +271,20 @@ def test_a_patch_outside_every_region_is_overreach_at_its_place(encode):
     assert report.overreach["groups"][0].cause == "outline too loose" and report.overall < 0.9
 
 
+def test_in_a_picture_of_24_megapixels_too_a_patch_of_four_levels_is_told_at_its_place_and_nothing_without_it():
+    large = cv2.resize(TRUTH, (6000, 4000), interpolation=cv2.INTER_CUBIC)
+    mask = disc(large.shape[:2], 3000, 2000, 200)
+    original = read(jpeg(large, 92))
+    outside = lambda result: check(original, read(jpeg(result, 88)), from_mask(mask), kinds=("overreach",)).overreach
+    assert outside(large)["findings"] == []
+    patched = large.copy()
+    patched[900:1060, 4700:4860] = np.clip(patched[900:1060, 4700:4860].astype(int) + 4, 0, 255)
+    (finding,) = outside(patched)["findings"]
+    x, y, w, h = finding.bbox
+    # To a few of the places by which so large a picture is looked at.
+    assert abs(x - 4700) < 40 and abs(y - 900) < 40 and abs(w - 160) < 64 and abs(h - 160) < 64
+
+
 def test_a_grading_is_offered_as_the_base_and_is_neither_flaw_nor_overreach():
     graded = lambda pixels: np.clip(255 * (pixels / 255.0) ** np.array([0.9, 0.96, 1.08]) * 0.97 + 4, 0, 255).round().astype(np.uint8)
     report = check(read(png(ORIGINAL)), read(png(graded(holding(TRUTH, MASK)))), from_mask(MASK))
