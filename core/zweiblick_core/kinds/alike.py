@@ -1,4 +1,4 @@
-"""Whether what stands out along a short stretch of boundary lies around just so: a joint between boards that an outline happens to touch, not a seam.
+"""Whether what stands out along a short stretch of boundary is the scene's own: it lies around just so, as joints between boards do, or it leaves the outline again (`touching`).
 
 A long outline touches more of the scene's own lines than the few places know at which the whole of it can be laid. So a stretch that stands out is laid at every place around
 it by itself (a matched filter; Turin 1960), and where it is met again, as strong and all along, it is the scene's.
@@ -12,6 +12,7 @@ import numpy as np
 from ..report import Reading
 from ..rims import Rim, unroll
 from ..windows import Window
+from .touching import touched
 
 #: Longest stretch that a line of the scene may explain, pixels, and largest part of the boundary.
 LONGEST, PART = 200.0, 0.34
@@ -26,9 +27,10 @@ _PLACES = 12
 _ASKED, _LEFT = 0.5, 0.4
 
 
-def explained(window: Window, rim: Rim, reading: Reading) -> Reading:
-    """A reading of a stretch of boundary, no finding any more if the same lies around."""
-    if reading.score >= _ASKED and reading.stretch is not None and lies_around(window, rim, rim.stretch(*reading.stretch)) is not None:
+def explained(window: Window, rim: Rim, reading: Reading, strip: np.ndarray) -> Reading:
+    """A reading of a stretch of boundary, no finding any more if it is the scene's own. `strip`: CIELAB across the rim, (n, 2 * REACH + 1, 3)."""
+    if reading.score >= _ASKED and reading.stretch is not None and (
+            touched(strip, rim, reading) or lies_around(window, rim, rim.stretch(*reading.stretch)) is not None):
         reading.score = _LEFT
     return reading
 

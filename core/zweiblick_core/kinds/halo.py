@@ -239,7 +239,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         best = _reading(window, rim, controls, found, scores, level, naturals, toward, peak - reach, min(peak + reach, peak - reach + len(rim)))
         if strongest is None or best.score > strongest.score:
             strongest = best
-        readings += [explained(window, rim, _reading(window, rim, controls, found, scores, level, naturals, toward, start, end))
+        readings += [explained(window, rim, _reading(window, rim, controls, found, scores, level, naturals, toward, start, end), controls.strip(rim))
                      for start, end in pieces_of(scores >= 0.5, int(10 / rim.step))]
     if strongest is None:
         return Abstention("the region's boundary runs along the picture's frame only")

@@ -258,7 +258,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         best = read(peak - reach, min(peak + reach, peak - reach + len(rim)))
         if strongest is None or best.score > strongest.score:
             strongest = best
-        readings += [explained(window, rim, read(start, end)) for start, end in pieces_of(scores >= 0.5, int(8 / rim.step))]
+        readings += [explained(window, rim, read(start, end), controls.strip(rim)) for start, end in pieces_of(scores >= 0.5, int(8 / rim.step))]
     if strongest is None:
         return Abstention("the region's boundary runs along the picture's frame only")
     return readings or [strongest]
