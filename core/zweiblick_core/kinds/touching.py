@@ -25,8 +25,9 @@ _OWN, _BEGINS = {"seam": 3, "halo": 12}, 2
 _ASLANT, _AWAY = 0.8, 4.0
 #: Part of the stretch's own contrast that must go on.
 _GOES_ON = 0.6
-#: How much closer to a path a curve of the third degree must lie than a straight piece between two others (of edges that touch a disc .3 to .8, of cut-off caps 2 and more).
-_CURVED = 0.9
+#: How close to a path a curve of the third degree must lie, pixels, and how much closer than a straight piece between two others (of edges that touch a disc .3 to .8, of caps
+#: that were cut off 2 and more).
+_CLOSE, _CURVED = 1.2, 0.9
 #: Where a straight piece's ends are thought of, of the path's half length from its middle.
 _ENDS = [(first, last) for first, last in product(np.linspace(-0.8, 0.5, 14), np.linspace(-0.5, 0.8, 14)) if last - first >= 0.1]
 #: Over how many pixels across an edge's contrast is taken.
@@ -102,4 +103,4 @@ def _bends(plane: np.ndarray, path: np.ndarray) -> bool:
     at = np.linspace(-1, 1, len(path))
     off = lambda *terms: float(np.sqrt(np.mean((places - (basis := np.stack([np.ones_like(at), *terms], 1)) @ np.linalg.lstsq(basis, places, rcond=None)[0]) ** 2)))
     curve = off(at, at ** 2, at ** 3)
-    return curve < _CURVED * min(off(np.maximum(first - at, 0), np.maximum(at - last, 0)) for first, last in _ENDS)
+    return curve < _CLOSE and curve < _CURVED * min(off(np.maximum(first - at, 0), np.maximum(at - last, 0)) for first, last in _ENDS)
