@@ -31,6 +31,7 @@ class Grading:
     explained: float
 
     def facts(self) -> dict[str, object]:
+        """As the report states it."""
         return {"kind": "grading", "nodes": NODES.tolist(), "curves": {name: np.round(curve, 2).tolist() for name, curve in zip(("red", "green", "blue"), self.curves,
                 strict=True)},
                 "mean_levels": self.mean_levels, "delta_e": self.delta_e, "explained": self.explained, "agreed": False,

@@ -24,6 +24,7 @@ class Room:
         self._laid: dict[tuple[bytes, tuple[int, ...]], _Laid] = {}
 
     def small(self, plane: np.ndarray) -> np.ndarray:
+        """A plane of the window (height, width) averaged down by `scale`, float32; of bool, the share that is True, 0..1."""
         size = (max(1, plane.shape[1] // self.scale), max(1, plane.shape[0] // self.scale))
         # Whole blocks, so that a place is the same number of pixels everywhere.
         plane = plane[:max(1, size[1] * self.scale), :max(1, size[0] * self.scale)]

@@ -43,12 +43,15 @@ class Grain:
 
 @dataclass(frozen=True)
 class Carriers:
+    """What carries a picture and every flaw in it: how either was compressed, and its grain."""
+
     original_compression: Compression
     original_grain: Grain
     result_compression: Compression
     result_grain: Grain
 
     def facts(self) -> dict[str, object]:
+        """As the report states them."""
         return {"original": {"compression": asdict(self.original_compression), "grain": asdict(self.original_grain)},
                 "result": {"compression": asdict(self.result_compression), "grain": asdict(self.result_grain)}}
 

@@ -131,6 +131,7 @@ def _line_of(finding: Finding, words: dict[str, str]) -> str:
 
 
 def parser() -> argparse.ArgumentParser:
+    """What the command `zweiblick` takes."""
     made = argparse.ArgumentParser(prog="zweiblick", description="Judge removals of things from photographs against the originals.")
     verbs = made.add_subparsers(dest="verb", required=True)
     one = verbs.add_parser("check", help="examine one attempt, or a list of them")
@@ -148,6 +149,7 @@ def parser() -> argparse.ArgumentParser:
 
 
 def main(arguments: list[str] | None = None) -> int:
+    """The command `zweiblick`; its exit status."""
     given = parser().parse_args(arguments)
     try:
         size = parse_size(given.size)

@@ -50,10 +50,12 @@ class Picture:
 
     @property
     def width(self) -> int:
+        """Pixels."""
         return int(self.pixels.shape[1])
 
     @property
     def height(self) -> int:
+        """Pixels."""
         return int(self.pixels.shape[0])
 
     def facts(self) -> dict[str, object]:

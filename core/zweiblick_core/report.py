@@ -49,6 +49,8 @@ class Natural:
 
 @dataclass(frozen=True)
 class Measure:
+    """What was measured of a flaw: `value` in `unit`, and what is natural in the same picture."""
+
     name: str
     value: float
     unit: str
@@ -86,6 +88,18 @@ class Abstention:
 
 @dataclass
 class Finding:
+    """One flaw that is told. Coordinates are the original's pixels.
+
+    Attributes:
+        kind: one of `KINDS`; runner_up: the kind it might have been instead.
+        score: 0..1, as of a `Reading`. confidence: 0..1, the probability that a person would agree.
+        severity: 0..1, how visible it is at the size the picture is used at; word: the same in a word.
+        bbox: x, y, width, height. polygon: ring of [x, y].
+        signal, measure: how strong it is, whatever the size, and what told it.
+        evidence: what is shown of it; its keys go with the kind (docs/formats.md).
+        group: id of the `Group` it belongs to.
+    """
+
     kind: str
     runner_up: str | None
     score: float
@@ -102,6 +116,9 @@ class Finding:
 
 @dataclass
 class Group:
+    """Findings of one place and probable cause. `id`: unique in the report; `cause`: one of the causes known; `words`: it in a sentence; `bbox`: x, y, width, height of all of
+    them."""
+
     id: str
     cause: str
     words: str
@@ -110,6 +127,16 @@ class Group:
 
 @dataclass
 class RegionReport:
+    """What was found in one region.
+
+    Attributes:
+        id: the region's. bbox: x, y, width, height, the original's pixels.
+        backdrop: what lies behind it, in words.
+        overall: 0..1, 1 = holds everywhere.
+        scores: of each kind, 0..1. abstained: why a kind cannot tell here.
+        findings: the most pressing first. groups: in the same order.
+    """
+
     id: str
     bbox: tuple[int, int, int, int]
     backdrop: str
@@ -122,6 +149,16 @@ class RegionReport:
 
 @dataclass
 class Report:
+    """All that a check says of one attempt; schema `SCHEMA`.
+
+    Attributes:
+        core: version of the code. inputs: size, format, profile and depth of both files.
+        carriers: compression and grain of both. examined: the kinds that were looked for.
+        size: the delivery size that severities are stated for. alignment: how the result lies in the original's frame.
+        overall: 0..1 over all regions and what lies outside. base: a grading of the whole picture that everything was judged against; None without one.
+        facts: what can be said before any flaw. regions: one each. overreach: score, findings and groups outside every region.
+    """
+
     core: str
     inputs: dict[str, Any]
     carriers: dict[str, Any]
@@ -135,6 +172,7 @@ class Report:
     overreach: dict[str, Any] = field(default_factory=lambda: {"score": 0.0, "findings": [], "groups": []})
 
     def to_dict(self) -> dict[str, Any]:
+        """As plain JSON values; ValueError for a number that is infinite or undefined."""
         plain = _plain(self)
         plain["schema"] = SCHEMA
         for part in (*plain["regions"], plain["overreach"]):
@@ -143,6 +181,7 @@ class Report:
         return {"schema": SCHEMA, **plain}
 
     def to_json(self) -> str:
+        """The same as text."""
         return json.dumps(self.to_dict(), indent=1, allow_nan=False, ensure_ascii=False)
 
 

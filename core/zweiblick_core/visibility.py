@@ -58,6 +58,7 @@ class Size:
 
     @property
     def pixels_per_degree(self) -> float:
+        """How many pixels of the output a degree of the viewer's sight spans."""
         return 2 * self.distance * math.tan(math.radians(0.5)) * self.dpi / 25.4
 
 

@@ -82,18 +82,22 @@ class Window:
 
     @cached_property
     def luma_original(self) -> np.ndarray:
+        """Rec. 601 luma, float32 0..255 (height, width)."""
         return self._of_original[0]
 
     @cached_property
     def luma_result(self) -> np.ndarray:
+        """Likewise of the result."""
         return self._of_result[0]
 
     @cached_property
     def lab_original(self) -> np.ndarray:
+        """CIELAB (D65), float32 (height, width, 3), L* 0..100."""
         return self._of_original[1]
 
     @cached_property
     def lab_result(self) -> np.ndarray:
+        """Likewise of the result."""
         return self._of_result[1]
 
     @cached_property
@@ -211,6 +215,7 @@ class Window:
         return np.round(here if self.pair is None else self.pair.to_original(here), 2).tolist()
 
     def box_to_frame(self, x: float, y: float, width: float, height: float) -> list[float]:
+        """A box of the window as x, y, width, height about it in the original, rounded to tenths."""
         if self.pair is not None and self.pair.back is not None:
             corners = np.array([[x, y], [x + width, y], [x + width, y + height], [x, y + height]], float) + np.asarray(self.origin)
             there = self.pair.to_original(corners)

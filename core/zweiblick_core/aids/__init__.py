@@ -77,4 +77,5 @@ AIDS: tuple[Aid, ...] = (
 
 
 def aid_of(name: str) -> Aid | None:
+    """The aid of a name; None where there is none."""
     return next((aid for aid in AIDS if aid.name == name), None)

@@ -96,6 +96,7 @@ class Ground:
 
     @property
     def enough(self) -> bool:
+        """Whether enough places are known to compare with."""
         return len(self.controls) >= LEAST_CONTROLS or len(self.squares[1]) >= 2 * LEAST_CONTROLS
 
     def known_at(self, corner: tuple[int, int], shape: np.ndarray, cells: Cells | None) -> np.ndarray:
@@ -169,6 +170,7 @@ class Ground:
 
     @property
     def null(self) -> str:
+        """What the fill was compared with, as a report names it."""
         return "outline" if len(self.controls) >= LEAST_CONTROLS + 3 else "surround"
 
 

@@ -50,6 +50,7 @@ class Pairs:
         return Pairs(chosen.inner, chosen.out, place[chosen.at])
 
     def some(self, chosen: np.ndarray | slice) -> Pairs:
+        """Those that are chosen, by number or bool."""
         return Pairs(self.inner[chosen], self.out[chosen], self.at[chosen])
 
     def seen(self, frame: tuple[int, int], moved: tuple[int, int] = (0, 0)) -> Pairs:

@@ -70,6 +70,7 @@ class FaintLine:
 
     @property
     def length(self) -> float:
+        """Pixels from end to end."""
         return float(np.hypot(*(self.ends[1] - self.ends[0])))
 
     @property

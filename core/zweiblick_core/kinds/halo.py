@@ -171,6 +171,7 @@ class Course:
 
 
 def course_of(controls: Controls, rim: Rim, ring: Rings) -> Course:
+    """A rim of these controls as rings are read along it."""
     planes = controls.planes(rim)
     return Course(planes, rim, ring(planes))
 

@@ -78,6 +78,7 @@ class Ray:
 
     @property
     def aside(self) -> np.ndarray:
+        """Unit vector (2,) square to `toward`."""
         return np.array([-self.toward[1], self.toward[0]])
 
 

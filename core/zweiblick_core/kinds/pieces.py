@@ -39,6 +39,7 @@ class Way:
     upright: bool
 
     def laid(self, plane: np.ndarray) -> np.ndarray:
+        """A plane (height, width) flipped so."""
         return np.ascontiguousarray(plane[::-1 if self.upright else 1, ::-1 if self.sideways else 1])
 
 

@@ -172,6 +172,7 @@ class Course:
 
 
 def course_of(controls: Controls, rim: Rim, step: Step) -> Course:
+    """A rim of these controls as steps are read along it."""
     planes = controls.planes(rim)
     return Course(planes, rim, step(planes, _CENTRES), step(planes, PARALLELS))
 

@@ -19,6 +19,7 @@ class Searched:
 
     @classmethod
     def of(cls, plane: np.ndarray, side: int, step: int = 1) -> Searched:
+        """A float32 plane (height, width) to be searched for squares of `side`."""
         mean = cv2.boxFilter(plane, cv2.CV_32F, (side, side), anchor=(0, 0), borderType=cv2.BORDER_CONSTANT)
         square = cv2.sqrBoxFilter(plane, cv2.CV_32F, (side, side), anchor=(0, 0), borderType=cv2.BORDER_CONSTANT)
         return cls(plane, side * np.sqrt(np.maximum(square - mean * mean, 1e-6)), step)

@@ -66,6 +66,7 @@ def softened(grain: float) -> Change:
 
 
 def blurred(luma: np.ndarray) -> np.ndarray:
+    """A piece of luma, float32 (height, width), behind a blur of `BLUR` px."""
     return cv2.GaussianBlur(luma, (0, 0), BLUR)
 
 
