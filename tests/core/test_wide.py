@@ -10,6 +10,7 @@ from builders import disc, png, with_thing
 from zweiblick_core.check import check
 from zweiblick_core.kinds import detail, tone
 from zweiblick_core.kinds.line import _FAINT_MOST, Break, _all_along, _enlarged, _seen_wide, _several
+from zweiblick_core.kinds.waves import waves_across
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.registering import Pair
@@ -61,6 +62,45 @@ def test_a_wide_fill_that_lies_five_pixels_aside_is_told_at_full_size():
 
 def test_a_wide_fill_that_holds_is_not_told():
     assert not checked(boards(2)).findings
+
+
+Y, X = np.mgrid[:SHAPE[0], :SHAPE[1]].astype(np.float32)
+#: 0 at the boundary, 1 from 14 px inside.
+INSIDE = np.clip(cv2.distanceTransform(MASK.astype(np.uint8), cv2.DIST_L2, 5) / 14, 0, 1)
+
+
+@pytest.mark.parametrize("pixels", [2.0, 4.0])
+def test_boards_that_undulate_inside_a_wide_region_and_meet_at_its_boundary_are_told(pixels):
+    swung = (pixels * INSIDE * np.sin(2 * np.pi * X / 50)).astype(np.float32)
+    region = checked(cv2.remap(boards(2), X, Y + swung, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT))
+    (finding,) = region.findings
+    assert finding.evidence["what"] == "wave" and finding.evidence["whole"] and finding.score > 0.9
+    assert finding.evidence["amount"] == pytest.approx(pixels, rel=0.5) and finding.measure.natural.null == "surround"
+    assert finding.measure.value > 1.5 * finding.measure.natural.high
+    # What is drawn lies in the region, and follows a joint all the same.
+    for line in finding.evidence["lines"]:
+        assert np.hypot(*(np.mean(line["trace"], axis=0) - (780, 750))) < 450
+
+
+def undulating(luma, area=MASK):
+    return waves_across(np.ascontiguousarray(luma, np.float32), area, cv2.dilate(area.view(np.uint8), np.ones((9, 9), np.uint8)).astype(bool))
+
+
+def test_waves_of_a_wide_fill_are_judged_by_squares_of_its_ground_whether_quick_or_slow():
+    stripes = lambda across: 110 + 20 * np.tanh(6 * np.sin(2 * np.pi * across / 40)) + np.random.default_rng(4).normal(0, 1.3, SHAPE)
+    straight = undulating(stripes(Y))
+    assert straight.far < 0.3
+    for length, pixels in ((50, 3), (160, 14)):
+        found = undulating(stripes(Y + pixels * MASK * np.sin(2 * np.pi * X / length)))
+        assert found.far > 1.3 and found.turning > 2 * np.max(found.nature)
+    # Where the ground undulates as well that is its way.
+    assert undulating(stripes(Y + 3 * np.sin(2 * np.pi * X / 50))).far < 0.9
+
+
+def test_where_too_little_of_a_wide_fills_ground_is_known_its_waves_are_not_judged():
+    assert undulating(np.full(SHAPE, 128.0), np.ones(SHAPE, bool)) is None
+    assert undulating(np.full(SHAPE, 128.0), disc(SHAPE, 780, 750, 1000)) is None
+    assert waves_across(np.full((60, 60), 128.0, np.float32), np.eye(60, dtype=bool), np.eye(60, dtype=bool)) is None
 
 
 def test_a_window_by_itself_at_a_third_says_the_same_places():

@@ -28,7 +28,7 @@ from .displaced import Displaced, displaced
 from .faint_lines import FaintLine, faint_lines
 from .rim_nulls import Controls, controls_of
 from .vanishing import Course, departures, vanishing_points
-from .waves import Waves, waves
+from .waves import LEAST_PLACES, Waves, waves, waves_across
 
 NULL = "outline"
 #: Shortest segment outside, and how far its end may lie from the fill, pixels.
@@ -829,7 +829,9 @@ def _measure(window: Window, segments: np.ndarray | None = None, wide: bool = Fa
     lines, steady = _by_lines(window, segments_of(window.luma_result, area) if segments is None else segments, area, places, wide, faint or not wide)
     controls = controls_of(window)
     aside, wholes = _whole(window, controls)
-    found = waves(window.luma_result, area, window.apart, places)
+    # By a part of its size no more would be seen.
+    across = len(places) < LEAST_PLACES and not (wide and faint)
+    found = waves_across(window.luma_result, area, window.apart) if across else waves(window.luma_result, area, window.apart, places)
     waved = _waved(window, found, max(1.0, _shorter(controls)) ** 0.5) if found is not None and found.traces else None
     if waved is not None and steady:
         # Straight lines that cross bend nowhere, though which way edges run turns where they do.
@@ -965,7 +967,7 @@ def _waved(window: Window, found: Waves, doubt: float) -> Reading:
     length = float(max(len(trace) for trace in found.traces))
     return Reading("line", score, window.box_to_frame(x0, y0, x1 - x0, y1 - y0), window.to_frame(np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])),
                    Signal(bands, length, length * 8 * len(lines), swing),
-                   Measure("by how much edges turn one way and back again", found.turning, "degrees", natural_range(found.nature, NULL)),
+                   Measure("by how much edges turn one way and back again", found.turning, "degrees", natural_range(found.nature, found.null)),
                    {"type": "line", "what": "wave", "whole": True, "lines": lines, "count": len(lines), "contrast": contrast, "from_both_sides": False, "horizon": False,
                     "amount": swing, "degrees": found.turning})
 
