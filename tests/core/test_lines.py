@@ -19,6 +19,7 @@ from zweiblick_core.kinds.line import (
     Ray,
     _bent_by,
     _borne_out,
+    _doubted,
     _goes_on_beyond,
     _in_one_line,
     _inward,
@@ -33,7 +34,7 @@ from zweiblick_core.kinds.waves import Waves
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.registering import Pair
-from zweiblick_core.report import Abstention
+from zweiblick_core.report import Abstention, Measure, Natural, Reading, Signal
 from zweiblick_core.windows import open_window
 
 AREA = disc((400, 400), 200, 200, 50)
@@ -194,11 +195,23 @@ def test_two_kinks_seen_from_one_side_count_as_two_only_where_they_are_two_thing
     ("offset", 0.1, 0.2, False), ("offset", 2.0, 0.2, True), ("tilt", 0.1, 0.2, False), ("wave", 0.1, 0.6, False), ("wave", 0.1, 1.3, True), ("wave", 3.0, 0.0, True),
     ("missing", 0.0, 0.0, True), ("offset", None, 0.0, True), ("wave", 0.0, None, True)])
 def test_one_line_alone_is_believed_only_where_the_rest_of_the_fill_says_so_too(what, lies, bends, stands):
-    known = lambda far, **more: None if far is None else SimpleNamespace(far=far, **more)
+    known = lambda far, null="outline", **more: None if far is None else SimpleNamespace(far=far, null=null, **more)
     alone = SimpleNamespace(evidence={"what": what})
     assert _borne_out(alone, known(lies), known(bends, turning=1.0)) is stands
     # Where edges bend everywhere, less is asked of what one that does is part of, but something.
     assert _borne_out(alone, known(lies), known(bends, turning=3.0)) is (stands or (what == "wave" and bends is not None and bends >= 0.3))
+    # Unless only squares of a wide fill could be compared with squares.
+    assert _borne_out(alone, known(lies), known(bends, "surround", turning=3.0)) is stands
+
+
+def test_across_a_wide_region_a_ridge_that_swings_however_plainly_is_no_broken_line_where_nothing_else_bends():
+    plain = lambda: Reading("line", 0.95, [0, 0, 1, 1], [], Signal((), 1.0, 1.0), Measure("how far the line swings", 30.0, "px", Natural(0.0, 5.0, 0, "outline")),
+                            {"what": "wave", "count": 1, "certain": True, "entries": [], "from_both_sides": True})
+    straight, swings = (SimpleNamespace(far=far, null="surround", turning=3.0) for far in (0.7, 2.0))
+    for waves, wide, score in ((straight, True, 0.01), (swings, True, 0.95), (straight, False, 0.95)):
+        reading = plain()
+        _doubted([reading], SimpleNamespace(far=0.1), waves, wide)
+        assert reading.score == score and "certain" not in reading.evidence
 
 
 def test_what_was_followed_beside_its_line_is_not_told_again_as_missing():

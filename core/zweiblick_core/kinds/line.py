@@ -28,7 +28,7 @@ from .displaced import Displaced, displaced
 from .faint_lines import FaintLine, faint_lines
 from .rim_nulls import Controls, controls_of
 from .vanishing import Course, departures, vanishing_points
-from .waves import LEAST_PLACES, Waves, waves, waves_across
+from .waves import LEAST_PLACES, SURE, Waves, waves, waves_across
 
 NULL = "outline"
 #: Shortest segment outside, and how far its end may lie from the fill, pixels.
@@ -773,7 +773,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     stands = lambda found: not isinstance(found, Abstention) and any(reading.score >= 0.5 for reading in found)
     if stands(near):
         return near
-    far = _measure(small, straight, wide=True, faint=True)
+    far = _measure(small, straight, wide=True, faint=True, bends=window.shared.get("bending"))
     if isinstance(far, Abstention):
         return near
     found = [_enlarged(reading, window, part) for reading in far]
@@ -819,9 +819,16 @@ def _enlarged(reading: Reading, window: Window, part: int) -> Reading:
                    measure=replace(reading.measure, value=reading.measure.value * times, natural=natural))
 
 
-def _measure(window: Window, segments: np.ndarray | None = None, wide: bool = False, faint: bool = False) -> list[Reading] | Abstention:
+def _bending(window: Window, area: np.ndarray, places: list[tuple[int, int]]) -> Waves | None:
+    """How far all that lies in an area bends to and fro; `places`: where it lies over untouched ground. Kept with the window."""
+    known = waves_across(window.luma_result, area, window.apart) if len(places) < LEAST_PLACES else waves(window.luma_result, area, window.apart, places)
+    window.shared["bending"] = known
+    return known
+
+
+def _measure(window: Window, segments: np.ndarray | None = None, wide: bool = False, faint: bool = False, bends: Waves | None = None) -> list[Reading] | Abstention:
     """`segments`: as of `segments_of`, where they are known; `wide`: of a wide region; no place about it is large enough to say how things go on across so much, so more must be
-    seen, and what is seen over its length only is looked for only where `faint`."""
+    seen, and what is seen over its length only is looked for only where `faint`, which is by a part of its size; `bends`: as of `_bending` at its full size, then."""
     area = cv2.morphologyEx(window.filled.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8)).astype(bool)
     if not area.any():
         return Abstention("the region has no boundary inside the picture")
@@ -829,10 +836,9 @@ def _measure(window: Window, segments: np.ndarray | None = None, wide: bool = Fa
     lines, steady = _by_lines(window, segments_of(window.luma_result, area) if segments is None else segments, area, places, wide, faint or not wide)
     controls = controls_of(window)
     aside, wholes = _whole(window, controls)
-    # By a part of its size no more would be seen.
-    across = len(places) < LEAST_PLACES and not (wide and faint)
-    found = waves_across(window.luma_result, area, window.apart) if across else waves(window.luma_result, area, window.apart, places)
-    waved = _waved(window, found, max(1.0, _shorter(controls)) ** 0.5) if found is not None and found.traces else None
+    found = bends if wide and faint else _bending(window, area, places)
+    # By a part of its size no more would be seen than was.
+    waved = _waved(window, found, max(1.0, _shorter(controls)) ** 0.5) if found is not None and found.traces and not (wide and faint) else None
     if waved is not None and steady:
         # Straight lines that cross bend nowhere, though which way edges run turns where they do.
         waved.score = min(waved.score, _MISTAKEN)
@@ -840,7 +846,7 @@ def _measure(window: Window, segments: np.ndarray | None = None, wide: bool = Fa
         if waved is not None and found is not None and found.far >= _BENT and not steady:
             # Edges that swing away and back are taken for ones that jump, turn or end: together both say more than each.
             waved.score = max(waved.score, *(0.95 * reading.score for reading in lines if reading.score >= 0.5 and reading.evidence["what"] in _ASKEW), 0.0)
-        _doubted(lines, aside, found)
+        _doubted(lines, aside, found, wide)
     standing = _once([reading for reading in ([] if isinstance(lines, Abstention) else lines) if reading.score >= 0.5])
     if not standing:
         hints = [] if isinstance(lines, Abstention) else lines[:1]
@@ -862,7 +868,7 @@ def _measure(window: Window, segments: np.ndarray | None = None, wide: bool = Fa
 
 
 #: How far ground must lie aside, or bend to and fro, to bear out one line alone (training photographs: true ones are above 0.8 and 1.0, mistaken ones below 0.2 and 0.65). In busy
-#: ground of which edges turn by so many degrees anyway, less is asked of what a line that swings is part of.
+#: ground of which edges turn by so many degrees anyway, less is asked of what a line that swings is part of, but not where squares of it were all that could be compared.
 _LIES, _BENDS, _BUSY, _BENDS_BUSY = 0.5, 0.8, 2.0, 0.3
 #: As what a line that is part of a wave may be taken; and how far ground must bend to and fro for that (of 483 clean readings of photographs none does and has such a line).
 _ASKEW, _BENT = ("offset", "kink", "tilt"), 0.6
@@ -873,7 +879,8 @@ def _borne_out(reading: Reading, aside: Displaced | None, waves: Waves | None, c
     missing says nothing of the rest, nor that it swings away where it is known to be missing; nor does anything where the rest is not known."""
     if reading.evidence["what"] == "wave" and (reading.evidence.get("faint") or certain):
         return True
-    lies, bends = aside is None or aside.far >= _LIES, waves is None or waves.far >= (_BENDS_BUSY if waves.turning >= _BUSY else _BENDS)
+    least = SURE if waves is not None and waves.null == "surround" else _BENDS_BUSY if waves is not None and waves.turning >= _BUSY else _BENDS
+    lies, bends = aside is None or aside.far >= _LIES, waves is None or waves.far >= least
     what = reading.evidence["what"]
     return lies or (bends and what == "wave") if what in (*_ASKEW, "wave") else True
 
@@ -892,10 +899,11 @@ def _once(standing: list[Reading]) -> list[Reading]:
     return kept
 
 
-def _doubted(lines: list[Reading], aside: Displaced | None, waves: Waves | None) -> None:
-    """Lines that do not stand by themselves score less than a half where the rest of the fill speaks against them."""
+def _doubted(lines: list[Reading], aside: Displaced | None, waves: Waves | None, wide: bool = False) -> None:
+    """Lines that do not stand by themselves score less than a half where the rest of the fill speaks against them. Across a wide region a ridge swings by nature however plain it
+    is that it is the same, and no place around is as wide to say so."""
     for reading in lines:
-        entries, certain = reading.evidence.pop("entries", []), bool(reading.evidence.pop("certain", False))
+        entries, certain = reading.evidence.pop("entries", []), bool(reading.evidence.pop("certain", False)) and not wide
         count = int(str(reading.evidence["count"]))
         doubted = count == 1 and not _borne_out(reading, aside, waves, certain)
         if aside is not None and reading.evidence["what"] == "offset" and not (reading.evidence["from_both_sides"] and count > 1):

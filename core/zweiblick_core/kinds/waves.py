@@ -42,7 +42,7 @@ _SQUARES, _GRID, _FULL, LEAST_SQUARES = ((2, 200), (4, 400)), 6, 0.75, 8
 #: outlines (of 200 clean fills of ten photographs, 950 px wide, 1.6 is the largest; waved by 4 px half of them reach 3).
 _PART, _LEAST_SPREAD, _COUNTS_WIDE = 75.0, 0.15, 0.55
 #: From so far on what bends is known to.
-_SURE = 1.0
+SURE = 1.0
 #: Edges that are shown, at most, how far apart, how far each is followed either way.
 _SHOWN, _APART, _FAR = 6, 12.0, 28
 
@@ -169,7 +169,7 @@ def _seen(known: list[Waves]) -> Waves | None:
     if not known:
         return None
     best = max(known, key=lambda one: one.far)
-    return replace(next((one for one in known if one.far >= _SURE), best), far=best.far)
+    return replace(next((one for one in known if one.far >= SURE), best), far=best.far)
 
 
 def _at(luma: np.ndarray, area: np.ndarray, apart: np.ndarray, places: list[tuple[int, int]], every: int) -> Waves | None:
