@@ -212,6 +212,10 @@ def test_across_a_wide_region_a_ridge_that_swings_however_plainly_is_no_broken_l
         reading = plain()
         _doubted([reading], SimpleNamespace(far=0.1), waves, wide)
         assert reading.score == score and "certain" not in reading.evidence
+    # A fill that lies aside a little bears it out.
+    reading = plain()
+    _doubted([reading], SimpleNamespace(far=0.3), straight, True)
+    assert reading.score == 0.95
 
 
 def test_what_was_followed_beside_its_line_is_not_told_again_as_missing():
