@@ -1,6 +1,7 @@
-"""From dropping a pair of 24-megapixel files to their first finding, in a running house of its own; wall-clock seconds.
+"""From dropping a pair of 24-megapixel files to their first finding, in a running house of its own;
+wall-clock seconds.
 
-    .venv/bin/python benchmarks/arrive.py [--megapixels 24] [--region 1.0]
+.venv/bin/python benchmarks/arrive.py [--megapixels 24] [--region 1.0]
 """
 
 from __future__ import annotations
@@ -36,25 +37,57 @@ def main() -> None:
         house.start_redis()
         house.manage("reset_database")
         house.manage("migrate", "--verbosity=0")
-        house.manage("add_person", "vera", "--password", "a password of the arrivals", "--makes-jobs")
+        house.manage(
+            "add_person", "vera", "--password", "a password of the arrivals", "--makes-jobs"
+        )
         house.start_workers()
         house.start_web()
         base, session = f"http://127.0.0.1:{house.ports['web']}", requests.Session()
 
         def ask(method: str, path: str, **more):
-            answer = session.request(method, base + path, headers={"X-CSRFToken": session.cookies.get("zweiblick_csrf", "")}, timeout=120, **more)
+            answer = session.request(
+                method,
+                base + path,
+                headers={"X-CSRFToken": session.cookies.get("zweiblick_csrf", "")},
+                timeout=120,
+                **more,
+            )
             answer.raise_for_status()
             return answer.json()
 
         ask("GET", "/api/session/")
-        ask("POST", "/api/session/", json={"username": "vera", "password": "a password of the arrivals"})
-        job = ask("POST", "/api/jobs/", json={"name": "Large", "sizes": [{"name": "wall", "spec": "594x420mm@150dpi@700mm"}]})["id"]
+        ask(
+            "POST",
+            "/api/session/",
+            json={"username": "vera", "password": "a password of the arrivals"},
+        )
+        job = ask(
+            "POST",
+            "/api/jobs/",
+            json={"name": "Large", "sizes": [{"name": "wall", "spec": "594x420mm@150dpi@700mm"}]},
+        )["id"]
         start = time.monotonic()
-        ids = {name: ask("POST", f"/api/jobs/{job}/arrivals/", files={"file": (name, data)})["id"] for name, data in (
-            ("large.jpg", first), ("large-result.jpg", second), ("large-mask.png", mask_png.tobytes()))}
+        ids = {
+            name: ask("POST", f"/api/jobs/{job}/arrivals/", files={"file": (name, data)})["id"]
+            for name, data in (
+                ("large.jpg", first),
+                ("large-result.jpg", second),
+                ("large-mask.png", mask_png.tobytes()),
+            )
+        }
         arrived = time.monotonic() - start
-        picture = ask("POST", f"/api/jobs/{job}/pictures/", json={"name": "Large", "original": ids["large.jpg"], "mask": ids["large-mask.png"],
-                                                                  "results": [{"arrival": ids["large-result.jpg"], "method": "hand", "kind": "by hand"}]})["picture"]
+        picture = ask(
+            "POST",
+            f"/api/jobs/{job}/pictures/",
+            json={
+                "name": "Large",
+                "original": ids["large.jpg"],
+                "mask": ids["large-mask.png"],
+                "results": [
+                    {"arrival": ids["large-result.jpg"], "method": "hand", "kind": "by hand"}
+                ],
+            },
+        )["picture"]
         stored = time.monotonic() - start
         while True:
             bench = ask("GET", f"/api/pictures/{picture}/bench/")
@@ -64,8 +97,10 @@ def main() -> None:
             time.sleep(0.1)
         found = time.monotonic() - start
         ready = bench["original"]["ready"] and bench["attempts"][0]["image"]["ready"]
-        print(f"{given.megapixels:.0f} megapixels, {len(first) / 1e6:.1f} + {len(second) / 1e6:.1f} MB: all arrived and read {arrived:.1f} s, stored {stored:.1f} s, "
-              f"first finding {found:.1f} s ({check['state']}: {[cell['worst_kind'] for cell in bench['cells']]}); tiles {'ready' if ready else 'still being made'}")
+        print(
+            f"{given.megapixels:.0f} megapixels, {len(first) / 1e6:.1f} + {len(second) / 1e6:.1f} MB: all arrived and read {arrived:.1f} s, stored {stored:.1f} s, "
+            f"first finding {found:.1f} s ({check['state']}: {[cell['worst_kind'] for cell in bench['cells']]}); tiles {'ready' if ready else 'still being made'}"
+        )
     finally:
         house.end()
 

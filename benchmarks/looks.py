@@ -1,8 +1,11 @@
-"""How quick looking is against a running server: key press to picture, a frame of the wipe, the Spread; tiles and answers under eight clients.
+"""How quick looking is against a running server: key press to picture, a frame of the wipe, the
+Spread; tiles and answers under eight clients.
 
-    ZWEIBLICK_BASE=… ZWEIBLICK_DEMO_PASSWORD=… python benchmarks/looks.py [--picture NAME | --large 60]
+    ZWEIBLICK_BASE=… ZWEIBLICK_DEMO_PASSWORD=… python benchmarks/looks.py [--picture NAME | --large
+    60]
 
-`--large` first brings in a picture of so many megapixels with three regions and six attempts of our own making, unless it is there.
+`--large` first brings in a picture of so many megapixels with three regions and six attempts of our
+own making, unless it is there.
 """
 
 from __future__ import annotations
@@ -34,13 +37,21 @@ SETTLED = "document.querySelector('[role=img][data-image]')?.dataset.settled ===
 def signed_in() -> requests.Session:
     session = requests.Session()
     token = session.get(f"{BASE}/api/session/").json()["csrf"]
-    answer = session.post(f"{BASE}/api/session/", json={"username": "vera", "password": PASSWORD}, headers={"X-CSRFToken": token, "Referer": BASE})
+    answer = session.post(
+        f"{BASE}/api/session/",
+        json={"username": "vera", "password": PASSWORD},
+        headers={"X-CSRFToken": token, "Referer": BASE},
+    )
     answer.raise_for_status()
     return session
 
 
-def fills(original: np.ndarray, truth: np.ndarray, mask: np.ndarray) -> list[tuple[str, np.ndarray]]:
-    """Six ways to fill a mask, uint8 (height, width, 3): the truth, and five that fail in one way each."""
+def fills(
+    original: np.ndarray, truth: np.ndarray, mask: np.ndarray
+) -> list[tuple[str, np.ndarray]]:
+    """Six ways to fill a mask, uint8 (height, width, 3): the truth, and five that fail in one way
+    each.
+    """
     out = []
     for name in ("hand", "bright", "blurred", "copied", "smoothed", "greenish"):
         filled = truth.copy()
@@ -65,31 +76,78 @@ def bring_in(session: requests.Session, megapixels: float, name: str) -> None:
     from speed import enlarged, with_thing
 
     def ask(method: str, path: str, **more) -> dict:
-        answer = session.request(method, BASE + path, headers={"X-CSRFToken": session.cookies.get("zweiblick_csrf", ""), "Referer": BASE}, timeout=300, **more)
+        answer = session.request(
+            method,
+            BASE + path,
+            headers={"X-CSRFToken": session.cookies.get("zweiblick_csrf", ""), "Referer": BASE},
+            timeout=300,
+            **more,
+        )
         answer.raise_for_status()
         return answer.json()
 
     truth, mask = enlarged(megapixels, 1.0, ((0, 0), (1, 1), (-1, -1)))
-    encode = lambda pixels: cv2.imencode(".jpg", pixels[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 92])[1].tobytes()
-    original = cv2.imdecode(np.frombuffer(encode(with_thing(truth, mask, np.random.default_rng(1))), np.uint8), cv2.IMREAD_COLOR)[..., ::-1]
-    job = ask("POST", "/api/jobs/", json={"name": name, "sizes": [{"name": "wall", "spec": "1189x841mm@150dpi@1500mm"}, {"name": "screen", "spec": "1920x1080px"}]})["id"]
-    put = lambda file, data: ask("POST", f"/api/jobs/{job}/arrivals/", files={"file": (file, data)})["id"]
-    ids = [put("large.jpg", encode(original)), put("large-mask.png", cv2.imencode(".png", mask.astype(np.uint8) * 255)[1].tobytes())]
-    results = [{"arrival": put(f"large-{kind}.jpg", encode(pixels)), "method": kind, "kind": "by hand" if kind == "hand" else "outside service"}
-               for kind, pixels in fills(original, truth, mask)]
-    ask("POST", f"/api/jobs/{job}/pictures/", json={"name": name, "original": ids[0], "mask": ids[1], "results": results})
+    encode = lambda pixels: cv2.imencode(".jpg", pixels[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 92])[
+        1
+    ].tobytes()
+    original = cv2.imdecode(
+        np.frombuffer(encode(with_thing(truth, mask, np.random.default_rng(1))), np.uint8),
+        cv2.IMREAD_COLOR,
+    )[..., ::-1]
+    job = ask(
+        "POST",
+        "/api/jobs/",
+        json={
+            "name": name,
+            "sizes": [
+                {"name": "wall", "spec": "1189x841mm@150dpi@1500mm"},
+                {"name": "screen", "spec": "1920x1080px"},
+            ],
+        },
+    )["id"]
+    put = lambda file, data: ask(
+        "POST", f"/api/jobs/{job}/arrivals/", files={"file": (file, data)}
+    )["id"]
+    ids = [
+        put("large.jpg", encode(original)),
+        put("large-mask.png", cv2.imencode(".png", mask.astype(np.uint8) * 255)[1].tobytes()),
+    ]
+    results = [
+        {
+            "arrival": put(f"large-{kind}.jpg", encode(pixels)),
+            "method": kind,
+            "kind": "by hand" if kind == "hand" else "outside service",
+        }
+        for kind, pixels in fills(original, truth, mask)
+    ]
+    ask(
+        "POST",
+        f"/api/jobs/{job}/pictures/",
+        json={"name": name, "original": ids[0], "mask": ids[1], "results": results},
+    )
 
 
 def stands(session: requests.Session, picture: int) -> None:
     """Wait until all of a picture is checked and its tiles stand."""
     began = time.monotonic()
     while True:
-        bench = session.get(f"{BASE}/api/pictures/{picture}/bench/", headers={"Connection": "close"}).json()
-        states = [one["check_of"]["state"] if one["check_of"] else "none" for one in bench["attempts"]]
-        if all(state in ("done", "failed") for state in states) and bench["original"]["ready"] and all(one["image"]["ready"] for one in bench["attempts"]):
+        bench = session.get(
+            f"{BASE}/api/pictures/{picture}/bench/", headers={"Connection": "close"}
+        ).json()
+        states = [
+            one["check_of"]["state"] if one["check_of"] else "none" for one in bench["attempts"]
+        ]
+        if (
+            all(state in ("done", "failed") for state in states)
+            and bench["original"]["ready"]
+            and all(one["image"]["ready"] for one in bench["attempts"])
+        ):
             break
         time.sleep(2)
-    print(f"{len(states)} checks {sorted(set(states))} and tiles of {1 + len(states)} images stand after {time.monotonic() - began:.0f} s", flush=True)
+    print(
+        f"{len(states)} checks {sorted(set(states))} and tiles of {1 + len(states)} images stand after {time.monotonic() - began:.0f} s",
+        flush=True,
+    )
 
 
 def parallel(addresses: list[str], clients: int = 8, each: int = 60) -> list[float]:
@@ -102,11 +160,15 @@ def parallel(addresses: list[str], clients: int = 8, each: int = 60) -> list[flo
         connection = http.client.HTTPConnection(host, timeout=60)
         for i in range(each):
             began = time.perf_counter()
-            connection.request("GET", addresses[(first * 13 + i * 7) % len(addresses)], headers={"Cookie": cookies})
+            connection.request(
+                "GET", addresses[(first * 13 + i * 7) % len(addresses)], headers={"Cookie": cookies}
+            )
             answer = connection.getresponse()
             answer.read()
             if answer.status != 200:
-                raise RuntimeError(f"{answer.status} for {addresses[(first * 13 + i * 7) % len(addresses)]}")
+                raise RuntimeError(
+                    f"{answer.status} for {addresses[(first * 13 + i * 7) % len(addresses)]}"
+                )
             times.append(time.perf_counter() - began)
 
     threads = [threading.Thread(target=ask, args=(n,)) for n in range(clients)]
@@ -121,7 +183,10 @@ def parallel(addresses: list[str], clients: int = 8, each: int = 60) -> list[flo
 
 def told(name: str, times: list[float]) -> None:
     ordered = sorted(times)
-    print(f"{name:44s} p50 {1000 * statistics.median(ordered):7.1f} ms   p95 {1000 * ordered[int(0.95 * (len(ordered) - 1))]:7.1f} ms   n {len(ordered)}", flush=True)
+    print(
+        f"{name:44s} p50 {1000 * statistics.median(ordered):7.1f} ms   p95 {1000 * ordered[int(0.95 * (len(ordered) - 1))]:7.1f} ms   n {len(ordered)}",
+        flush=True,
+    )
 
 
 def tiles_of(image: dict, most: int = 400) -> list[str]:
@@ -135,7 +200,8 @@ def tiles_of(image: dict, most: int = 400) -> list[str]:
 
 ALL_SETTLED = """() => { const all = [...document.querySelectorAll('figure [role=img][data-image]')];
     return all.length > 2 && all.every((one) => one.dataset.settled === 'true'); }"""
-# From the key going down to the frame in which another image, or another place, stands at full sharpness.
+# From the key going down to the frame in which another image, or another place, stands at full
+# sharpness.
 PRESSED = """([key, up]) => new Promise((done) => {
     const stage = () => document.querySelector('[role=img][data-image]'), place = () => stage().dataset.image + ' ' + stage().dataset.view;
     const before = place(), began = performance.now();
@@ -160,7 +226,10 @@ def pressed(page: Page, key: str, up: bool = False) -> float:
 
 def _page(playwright: Playwright) -> Page:
     """Vera, signed in, at the smallest screen."""
-    browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"])
+    browser = playwright.chromium.launch(
+        executable_path="/usr/bin/chromium",
+        args=["--no-sandbox", "--disable-gpu", "--disable-dev-shm-usage"],
+    )
     page = browser.new_page(viewport={"width": 1280, "height": 800})
     page.goto(BASE)
     page.get_by_label("name").fill("vera")
@@ -183,7 +252,9 @@ def in_browser(name: str, turns: int = 20) -> None:
                 pressed(page, "s", True)
                 page.wait_for_timeout(100)
                 attempts.append(pressed(page, "ArrowRight" if i % 4 < 2 else "ArrowLeft"))
-                page.wait_for_timeout(700)  # what a look takes at least; the neighbours come meanwhile
+                page.wait_for_timeout(
+                    700
+                )  # what a look takes at least; the neighbours come meanwhile
             for i in range(turns):
                 regions.append(pressed(page, "ArrowDown" if i % 2 == 0 else "ArrowUp"))
                 page.wait_for_timeout(700)
@@ -204,7 +275,8 @@ def in_browser(name: str, turns: int = 20) -> None:
             page.wait_for_function(SETTLED, timeout=60_000)
             page.wait_for_timeout(500)
         told("Spread opened", spreads)
-        # Nothing kept and nothing prefetched: each time a page without a cache, the key as soon as the first picture stands.
+        # Nothing kept and nothing prefetched: each time a page without a cache, the key as soon as
+        # the first picture stands.
         cold: dict[str, list[float]] = {"ArrowLeft": [], "ArrowDown": [], "s": []}
         page.context.new_cdp_session(page).send("Network.setCacheDisabled", {"cacheDisabled": True})
         where = page.url.split("?")[0]
@@ -213,11 +285,16 @@ def in_browser(name: str, turns: int = 20) -> None:
                 page.goto(f"{where}?region=1&attempt=3&zoom=actual")
                 page.wait_for_function(SETTLED, timeout=60_000)
                 times.append(pressed(page, key))
-        for key, words in (("s", "swap"), ("ArrowLeft", "next attempt"), ("ArrowDown", "next region")):
+        for key, words in (
+            ("s", "swap"),
+            ("ArrowLeft", "next attempt"),
+            ("ArrowDown", "next region"),
+        ):
             told(f"{words}, 100 %, at once after opening", cold[key])
 
 
-# An aid was never seen before: whole frames that are still being drawn are given up, tiles and their rows deleted.
+# An aid was never seen before: whole frames that are still being drawn are given up, tiles and
+# their rows deleted.
 FORGET = """
 import shutil, sys, time, django
 django.setup()
@@ -254,9 +331,18 @@ def _house() -> tuple[Path, dict[str, str]]:
 
 
 def aids_first_seen(picture: int, turns: int) -> None:
-    """From the choice of an aid that nobody has looked at before to every tile of it, on one side and on both, in a browser that keeps nothing."""
+    """From the choice of an aid that nobody has looked at before to every tile of it, on one side
+    and on both, in a browser that keeps nothing.
+    """
     root, environment = _house()
-    forgetting = subprocess.Popen([sys.executable, "-c", FORGET], env=environment, cwd=root / "server", stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+    forgetting = subprocess.Popen(
+        [sys.executable, "-c", FORGET],
+        env=environment,
+        cwd=root / "server",
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        text=True,
+    )
     assert forgetting.stdin and forgetting.stdout
     aids = signed_in().get(f"{BASE}/api/aids/").json()
     with sync_playwright() as playwright:
@@ -305,20 +391,40 @@ def pyramid_memory(images: list[tuple[str, int]]) -> None:
     """The memory of a process that makes an image's tiles anew."""
     root, environment = _house()
     for words, pk in images:
-        done = subprocess.run([sys.executable, "-c", MEMORY, str(pk)], env=environment, cwd=root / "server", capture_output=True, text=True)
-        print(f"tiles of the {words}, in a process of its own: {done.stdout.strip() or done.stderr[-400:]}")
+        done = subprocess.run(
+            [sys.executable, "-c", MEMORY, str(pk)],
+            env=environment,
+            cwd=root / "server",
+            capture_output=True,
+            text=True,
+        )
+        print(
+            f"tiles of the {words}, in a process of its own: {done.stdout.strip() or done.stderr[-400:]}"
+        )
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser = argparse.ArgumentParser(
+        description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter
+    )
     parser.add_argument("--picture", default="Boat shed")
-    parser.add_argument("--large", type=float, help="megapixels of a picture that is brought in for this")
-    parser.add_argument("--part", choices=("server", "browser", "aids", "memory"), action="append", help="only these parts")
+    parser.add_argument(
+        "--large", type=float, help="megapixels of a picture that is brought in for this"
+    )
+    parser.add_argument(
+        "--part",
+        choices=("server", "browser", "aids", "memory"),
+        action="append",
+        help="only these parts",
+    )
     given = parser.parse_args()
     name = f"Large hall {given.large:.0f}" if given.large else given.picture
     parts = given.part or ["server", "browser", "aids", *(["memory"] if given.large else [])]
     session = signed_in()
-    find: Callable[[], dict | None] = lambda: next((one for one in session.get(f"{BASE}/api/desk/").json()["pictures"] if name in one["name"]), None)
+    find: Callable[[], dict | None] = lambda: next(
+        (one for one in session.get(f"{BASE}/api/desk/").json()["pictures"] if name in one["name"]),
+        None,
+    )
     if given.large and find() is None:
         bring_in(session, given.large, name)
     picture = find()
@@ -326,20 +432,40 @@ def main() -> None:
         raise SystemExit(f"There is no picture {name}.")
     stands(session, picture["id"])
     bench = session.get(f"{BASE}/api/pictures/{picture['id']}/bench/").json()
-    print(f"{name}: {bench['original']['width']} x {bench['original']['height']}, {len(bench['attempts'])} attempts")
+    print(
+        f"{name}: {bench['original']['width']} x {bench['original']['height']}, {len(bench['attempts'])} attempts"
+    )
     if "server" in parts:
-        addresses = [address for image in (bench["original"], *[one["image"] for one in bench["attempts"]]) for address in tiles_of(image)]
+        addresses = [
+            address
+            for image in (bench["original"], *[one["image"] for one in bench["attempts"]])
+            for address in tiles_of(image)
+        ]
         parallel(addresses, each=10)
         told("tiles, 8 clients", parallel(addresses, each=200))
-        told("the Bench's data, 8 clients", parallel([f"/api/pictures/{picture['id']}/bench/"], each=20))
-        told("a cell's findings, 8 clients", parallel([f"/api/cells/{cell['id']}/" for cell in bench["cells"]], each=40))
-        told("the Bench's data, one client", parallel([f"/api/pictures/{picture['id']}/bench/"], clients=1, each=40))
+        told(
+            "the Bench's data, 8 clients",
+            parallel([f"/api/pictures/{picture['id']}/bench/"], each=20),
+        )
+        told(
+            "a cell's findings, 8 clients",
+            parallel([f"/api/cells/{cell['id']}/" for cell in bench["cells"]], each=40),
+        )
+        told(
+            "the Bench's data, one client",
+            parallel([f"/api/pictures/{picture['id']}/bench/"], clients=1, each=40),
+        )
     if "browser" in parts:
         in_browser(name)
     if "aids" in parts:
         aids_first_seen(picture["id"], 1 if given.large else 5)
     if "memory" in parts:
-        pyramid_memory([("original", bench["original"]["id"]), ("first attempt", bench["attempts"][0]["image"]["id"])])
+        pyramid_memory(
+            [
+                ("original", bench["original"]["id"]),
+                ("first attempt", bench["attempts"][0]["image"]["id"]),
+            ]
+        )
 
 
 if __name__ == "__main__":

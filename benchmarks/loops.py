@@ -1,8 +1,10 @@
-"""Slips sent and returned while worker, desk and server are killed at random: is anything lost or doubled?
+"""Slips sent and returned while worker, desk and server are killed at random: is anything lost or
+doubled?
 
     .venv/bin/python benchmarks/loops.py [--loops 20] [--seed 1]
 
-Starts a house of its own, sends the newest attempt of one picture back again and again, and counts before and after.
+Starts a house of its own, sends the newest attempt of one picture back again and again, and counts
+before and after.
 """
 
 from __future__ import annotations
@@ -54,17 +56,30 @@ class Keeper:
 
 
 class Client:
-    """Vera at the API; what did not come through is looked up and, only if it was not stored, said again."""
+    """Vera at the API; what did not come through is looked up and, only if it was not stored, said
+    again.
+    """
 
     def __init__(self, base: str) -> None:
         self.base, self.session = base, requests.Session()
 
     def sign_in(self) -> None:
         token = self.ask("GET", "/api/session/")["csrf"]
-        self.session.post(self.base + "/api/session/", json={"username": "vera", "password": PASSWORD}, headers={"X-CSRFToken": token}, timeout=20).raise_for_status()
+        self.session.post(
+            self.base + "/api/session/",
+            json={"username": "vera", "password": PASSWORD},
+            headers={"X-CSRFToken": token},
+            timeout=20,
+        ).raise_for_status()
 
     def ask(self, method: str, path: str, body: dict | None = None) -> dict | list:
-        answer = self.session.request(method, self.base + path, json=body, timeout=30, headers={"X-CSRFToken": self.session.cookies.get("zweiblick_csrf", "")})
+        answer = self.session.request(
+            method,
+            self.base + path,
+            json=body,
+            timeout=30,
+            headers={"X-CSRFToken": self.session.cookies.get("zweiblick_csrf", "")},
+        )
         answer.raise_for_status()
         return answer.json()
 
@@ -98,7 +113,14 @@ import json; print(json.dumps(found))
     import json
     import subprocess
 
-    done = subprocess.run([sys.executable, "-c", code], env=house.environment(), cwd=REPO / "server", capture_output=True, text=True, check=True)
+    done = subprocess.run(
+        [sys.executable, "-c", code],
+        env=house.environment(),
+        cwd=REPO / "server",
+        capture_output=True,
+        text=True,
+        check=True,
+    )
     return Counter(json.loads(done.stdout.splitlines()[-1]))
 
 
@@ -109,10 +131,15 @@ def loop(client: Client, keeper: Keeper, rng: random.Random) -> float:
     bench = client.patiently(f"/api/pictures/{picture}/bench/")
     newest = bench["attempts"][-1]["id"]
     region = rng.choice(bench["regions"])["id"]
-    cell = next(one for one in bench["cells"] if one["attempt"] == newest and one["region"] == region)
+    cell = next(
+        one for one in bench["cells"] if one["attempt"] == newest and one["region"] == region
+    )
     client.ask("POST", f"/api/cells/{cell['id']}/verdict/", {"ruling": "rework"})
     slip = client.ask("POST", f"/api/attempts/{newest}/slips/")["id"]
-    killers = [threading.Timer(rng.uniform(0, 7), keeper.kill, (victim,)) for victim in rng.sample(VICTIMS, rng.choice((1, 1, 2, 3)))]
+    killers = [
+        threading.Timer(rng.uniform(0, 7), keeper.kill, (victim,))
+        for victim in rng.sample(VICTIMS, rng.choice((1, 1, 2, 3)))
+    ]
     for killer in killers:
         killer.start()
     for _ in range(100):
@@ -125,7 +152,9 @@ def loop(client: Client, keeper: Keeper, rng: random.Random) -> float:
     deadline = time.monotonic() + 300
     while client.patiently(f"/api/slips/{slip}/")["state"] != "rechecked":
         if time.monotonic() > deadline:
-            raise SystemExit(f"slip {slip} is {client.patiently(f'/api/slips/{slip}/')['state']} after 300 s")
+            raise SystemExit(
+                f"slip {slip} is {client.patiently(f'/api/slips/{slip}/')['state']} after 300 s"
+            )
         time.sleep(0.5)
     for killer in killers:
         killer.join()
@@ -160,20 +189,41 @@ def main() -> None:
         times = []
         for number in range(given.loops):
             times.append(loop(client, keeper, rng))
-            print(f"  loop {number + 1}: {times[-1]:.0f} s, kills so far {dict(keeper.kills)}", flush=True)
+            print(
+                f"  loop {number + 1}: {times[-1]:.0f} s, kills so far {dict(keeper.kills)}",
+                flush=True,
+            )
         while counts(house)["work unfinished"]:
             time.sleep(1)
         after = counts(house)
         keeper.running = False
-        print(f"{given.loops} loops, kills {dict(keeper.kills)}, {sum(times) / len(times):.0f} s each")
+        print(
+            f"{given.loops} loops, kills {dict(keeper.kills)}, {sum(times) / len(times):.0f} s each"
+        )
         for name in sorted(after):
-            print(f"  {name:28} {before[name]:5} -> {after[name]:5}  (+{after[name] - before[name]})")
-        for name in ("attempts", "sources", "checks", "checks done", "slips rechecked", "history: slip written", "history: slip sent", "history: slip taken up",
-                "history: slip returned",
-                     "history: slip rechecked", "history: attempt brought in", "history: check finished", "history: verdict"):
+            print(
+                f"  {name:28} {before[name]:5} -> {after[name]:5}  (+{after[name] - before[name]})"
+            )
+        for name in (
+            "attempts",
+            "sources",
+            "checks",
+            "checks done",
+            "slips rechecked",
+            "history: slip written",
+            "history: slip sent",
+            "history: slip taken up",
+            "history: slip returned",
+            "history: slip rechecked",
+            "history: attempt brought in",
+            "history: check finished",
+            "history: verdict",
+        ):
             grown = after[name] - before[name]
             assert grown == given.loops, f"{name}: {grown} for {given.loops} loops"
-        assert after["findings"] == after["findings reported"], "findings stored and reported differ"
+        assert after["findings"] == after["findings reported"], (
+            "findings stored and reported differ"
+        )
         print("nothing lost, nothing doubled")
     finally:
         house.end()

@@ -1,4 +1,6 @@
-"""Photographs to measure on: those that ship inside scikit-image's wheel, our own rendered pictures without their things, and those of a folder."""
+"""Photographs to measure on: those that ship inside scikit-image's wheel, our own rendered pictures
+without their things, and those of a folder.
+"""
 
 from __future__ import annotations
 
@@ -10,17 +12,31 @@ import skimage
 
 #: Split by photograph: thresholds may be looked at on TRAIN, figures are told for TEST.
 TRAIN = ("brick", "astronaut", "coffee", "camera", "coins", "boatshed-truth", "market-truth")
-TEST = ("gravel", "grass", "chelsea", "rocket", "motorcycle_left", "retina", "warehouse-truth", "quay-truth", "jetty-truth")
-#: A sensor's grain, for pictures that have little left: sigma in levels, and of the blur that correlates it, in pixels.
+TEST = (
+    "gravel",
+    "grass",
+    "chelsea",
+    "rocket",
+    "motorcycle_left",
+    "retina",
+    "warehouse-truth",
+    "quay-truth",
+    "jetty-truth",
+)
+#: A sensor's grain, for pictures that have little left: sigma in levels, and of the blur that
+#: correlates it, in pixels.
 GRAIN, CORRELATED = 1.3, 0.55
-#: A sensor's grain, for pictures that have little left: sigma in levels, and of the blur that correlates it, in pixels.
+#: A sensor's grain, for pictures that have little left: sigma in levels, and of the blur that
+#: correlates it, in pixels.
 GRAIN, CORRELATED = 1.3, 0.55
 _SHIPPED = Path(skimage.__file__).parent / "data"
 _OWN = Path(__file__).parent.parent / "demo" / "pictures"
 
 
 def photograph(name: str, seed: int = 0) -> np.ndarray:
-    """uint8 (h, w, 3). Old scans have little grain left, so all get a sensor's; `seed`: another exposure."""
+    """uint8 (h, w, 3). Old scans have little grain left, so all get a sensor's; `seed`: another
+    exposure.
+    """
     for path in (_OWN / f"{name}.jpg", _SHIPPED / f"{name}.png", _SHIPPED / f"{name}.jpg"):
         if path.exists():
             return _grained(path, name, seed)
@@ -39,7 +55,11 @@ def _grained(path: Path, name: str, seed: int) -> np.ndarray:
 
 def picture_of(name: str, folder: str | None, seed: int = 0) -> np.ndarray:
     """A photograph by its name, or a PNG of one's own by its stem; as `photograph` gives them."""
-    return photograph(name, seed) if folder is None else _grained(Path(folder) / f"{name}.png", name, seed)
+    return (
+        photograph(name, seed)
+        if folder is None
+        else _grained(Path(folder) / f"{name}.png", name, seed)
+    )
 
 
 def names_in(folder: str) -> list[str]:

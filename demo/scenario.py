@@ -1,6 +1,7 @@
 """Harbour Year: the demo's job, pictures and attempts. Everything here is made up.
 
-Attempts come from the built-in methods and from the truth with noise of its own, some of it spoilt the way results are spoilt.
+Attempts come from the built-in methods and from the truth with noise of its own, some of it spoilt
+the way results are spoilt.
 Only this module reads the truth.
 """
 
@@ -20,7 +21,9 @@ PICTURES = Path(__file__).parent / "pictures"
 
 @dataclass(frozen=True)
 class Scene:
-    """A picture as it lies in demo/pictures. Arrays are sRGB uint8; `regions` are bool masks of the frame, in reading order."""
+    """A picture as it lies in demo/pictures. Arrays are sRGB uint8; `regions` are bool masks of the
+    frame, in reading order.
+    """
 
     original: np.ndarray
     truth: np.ndarray
@@ -29,7 +32,9 @@ class Scene:
 
 @dataclass(frozen=True)
 class Made:
-    """One attempt to be made: who and how, and the function that makes it. `quality`: JPEG quality, 0 for PNG."""
+    """One attempt to be made: who and how, and the function that makes it. `quality`: JPEG quality,
+    0 for PNG.
+    """
 
     method: str
     kind: str
@@ -54,34 +59,68 @@ def scene(slug: str) -> Scene:
     from zweiblick_core.reading import read
     from zweiblick_core.regions import from_mask
 
-    original, truth = read(PICTURES / f"{slug}.jpg").pixels, read(PICTURES / f"{slug}-truth.jpg").pixels
+    original, truth = (
+        read(PICTURES / f"{slug}.jpg").pixels,
+        read(PICTURES / f"{slug}-truth.jpg").pixels,
+    )
     mask = cv2.imread(str(PICTURES / f"{slug}-mask.png"), cv2.IMREAD_GRAYSCALE)
     # Regions that touch are told apart by their grey.
     levels = sorted(set(np.unique(mask).tolist()) - {0}, reverse=True)
-    return Scene(original, truth, tuple(region.full(original.shape[:2]) for level in levels for region in from_mask(mask == level)
-                                        if region.mask.sum() > 2500))
+    return Scene(
+        original,
+        truth,
+        tuple(
+            region.full(original.shape[:2])
+            for level in levels
+            for region in from_mask(mask == level)
+            if region.mask.sum() > 2500
+        ),
+    )
 
 
-def lay(under: np.ndarray, fill: np.ndarray, mask: np.ndarray, feather: float = 0.0, together: np.ndarray | None = None) -> np.ndarray:
-    """The fill inside the mask; its edge fades inside over `feather` pixels, but not where it meets others worked `together` with it."""
+def lay(
+    under: np.ndarray,
+    fill: np.ndarray,
+    mask: np.ndarray,
+    feather: float = 0.0,
+    together: np.ndarray | None = None,
+) -> np.ndarray:
+    """The fill inside the mask; its edge fades inside over `feather` pixels, but not where it meets
+    others worked `together` with it.
+    """
     worked = mask if together is None else together
-    alpha = mask.astype(np.float32) if feather <= 0 else np.clip(cv2.distanceTransform(worked.astype(np.uint8), cv2.DIST_L2, 5) / feather, 0, 1)
+    alpha = (
+        mask.astype(np.float32)
+        if feather <= 0
+        else np.clip(cv2.distanceTransform(worked.astype(np.uint8), cv2.DIST_L2, 5) / feather, 0, 1)
+    )
     mixed = under * (1 - alpha[..., None]) + fill.astype(np.float32) * alpha[..., None]
     return np.where(mask[..., None], np.clip(mixed, 0, 255).round(), under).astype(np.uint8)
 
 
 def really_there(it: Scene) -> np.ndarray:
-    """What was behind the thing, as another exposure saw it, brought to the tone of the original around the region: a thing
-    darkens its surroundings a little far beyond its outline, and a careful retoucher matches that."""
+    """What was behind the thing, as another exposure saw it, brought to the tone of the original
+    around the region: a thing
+    darkens its surroundings a little far beyond its outline, and a careful retoucher matches that.
+    """
     eighth = (it.original.shape[1] // 8, it.original.shape[0] // 8)
-    outside = cv2.resize((~np.any(it.regions, axis=0)).astype(np.float32), eighth, interpolation=cv2.INTER_AREA)
+    outside = cv2.resize(
+        (~np.any(it.regions, axis=0)).astype(np.float32), eighth, interpolation=cv2.INTER_AREA
+    )
     outside = np.where(outside > 0.99, 1, 0).astype(np.float32)
-    difference = cv2.resize(it.original.astype(np.float32) - it.truth, eighth, interpolation=cv2.INTER_AREA) * outside[..., None]
+    difference = (
+        cv2.resize(it.original.astype(np.float32) - it.truth, eighth, interpolation=cv2.INTER_AREA)
+        * outside[..., None]
+    )
     tone, known = np.zeros_like(difference), np.zeros_like(outside)
     for sigma in (1.2, 3, 8, 20):
         weight = cv2.GaussianBlur(outside, (0, 0), sigma)
         here = np.clip(weight * 4, 0, 1) * (1 - known)
-        tone += here[..., None] * cv2.GaussianBlur(difference, (0, 0), sigma) / np.maximum(weight, 1e-4)[..., None]
+        tone += (
+            here[..., None]
+            * cv2.GaussianBlur(difference, (0, 0), sigma)
+            / np.maximum(weight, 1e-4)[..., None]
+        )
         known += here
     return it.truth + cv2.resize(tone, it.original.shape[1::-1], interpolation=cv2.INTER_CUBIC)
 
@@ -92,25 +131,35 @@ def by_truth(under: np.ndarray, it: Scene, region: int) -> np.ndarray:
 
 
 def tight(under: np.ndarray, it: Scene, region: int) -> np.ndarray:
-    """An outline too tight: it follows the thing and its shadow, but a pixel or three inside them, so that their rim stays."""
+    """An outline too tight: it follows the thing and its shadow, but a pixel or three inside them,
+    so that their rim stays.
+    """
     mask, wanted = it.regions[region], really_there(it)
     apart = cv2.GaussianBlur(np.abs(it.original - wanted).max(axis=2), (0, 0), 1.5)
-    thing = cv2.morphologyEx(((apart > 22) & mask).astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
-    thing = cv2.morphologyEx(thing, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (61, 61)))
+    thing = cv2.morphologyEx(
+        ((apart > 22) & mask).astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8)
+    )
+    thing = cv2.morphologyEx(
+        thing, cv2.MORPH_CLOSE, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (61, 61))
+    )
     alpha = np.clip((cv2.distanceTransform(thing, cv2.DIST_L2, 5) - 3.0) / 4.0, 0, 1)[..., None]
     return np.clip(under * (1 - alpha) + wanted * alpha, 0, 255).round().astype(np.uint8)
 
 
 def too_bright(under: np.ndarray, it: Scene, region: int, levels: float = 24) -> np.ndarray:
     """Laid in from another light and not blended."""
-    return lay(under, really_there(it) + np.array([levels, levels * 0.92, levels * 0.8]), it.regions[region])
+    return lay(
+        under,
+        really_there(it) + np.array([levels, levels * 0.92, levels * 0.8]),
+        it.regions[region],
+    )
 
 
 def exemplar_fill(it: Scene) -> np.ndarray:
     out = it.original
     for number, region in enumerate(it.regions):
         others = np.zeros_like(region)
-        for other in it.regions[number + 1:]:
+        for other in it.regions[number + 1 :]:
             others |= other
         out = methods.exemplar(out, region, seed=7, scale=0.5, margin=150, keep_out=others)
     return out
@@ -172,31 +221,55 @@ def jetty_copy(it: Scene) -> np.ndarray:
 
 
 def _soft_edge(mask: np.ndarray, over: float) -> np.ndarray:
-    return np.clip(cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5) / over, 0, 1)[..., None]
+    return np.clip(cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5) / over, 0, 1)[
+        ..., None
+    ]
 
 
 def _right_of(mask: np.ndarray, share: float) -> np.ndarray:
-    """The part of a region to the right of this share of its width: where the sun stands to the right, the thing without its shadow."""
+    """The part of a region to the right of this share of its width: where the sun stands to the
+    right, the thing without its shadow.
+    """
     x, _, w, _ = cv2.boundingRect(mask.astype(np.uint8))
     part = mask.copy()
-    part[:, :x + int(share * w)] = False
+    part[:, : x + int(share * w)] = False
     return part
 
 
 def market_second_take(it: Scene) -> np.ndarray:
-    """The lettering's place is softer than its wall; something grew by the reel that belongs to nothing there; a step of export left a stain elsewhere."""
+    """The lettering's place is softer than its wall; something grew by the reel that belongs to
+    nothing there; a step of export left a stain elsewhere.
+    """
     wanted = cv2.GaussianBlur(really_there(it).astype(np.float32), (0, 0), 0.9)
-    soft = lay(it.original, wanted + np.random.default_rng(5).normal(0, 1.0, wanted.shape), it.regions[0], 3)
+    soft = lay(
+        it.original,
+        wanted + np.random.default_rng(5).normal(0, 1.0, wanted.shape),
+        it.regions[0],
+        3,
+    )
     out = by_truth(soft, it, 1).astype(np.float32)
     inside = cv2.distanceTransform(it.regions[1].astype(np.uint8), cv2.DIST_L2, 5)
     y0, x0 = np.unravel_index(int(np.argmax(inside)), inside.shape)
-    y, x = np.mgrid[:out.shape[0], :out.shape[1]]
-    growth = cv2.GaussianBlur((((x - x0) / 64.0) ** 2 + ((y - y0) / 48.0) ** 2 <= 1).astype(np.float32), (0, 0), 1.5)[..., None]
+    y, x = np.mgrid[: out.shape[0], : out.shape[1]]
+    growth = cv2.GaussianBlur(
+        (((x - x0) / 64.0) ** 2 + ((y - y0) / 48.0) ** 2 <= 1).astype(np.float32), (0, 0), 1.5
+    )[..., None]
     rng = np.random.default_rng(17)
-    blots = [cv2.GaussianBlur(rng.normal(0, 1, inside.shape).astype(np.float32), (0, 0), sigma) for sigma in (1.6, 3.0)]
-    leaves = sum(blot / blot.std() for blot in blots)[..., None] * np.array([16.0, 30.0, 10.0]) + np.array([70.0, 118.0, 44.0]) + rng.normal(0, 2, out.shape)
+    blots = [
+        cv2.GaussianBlur(rng.normal(0, 1, inside.shape).astype(np.float32), (0, 0), sigma)
+        for sigma in (1.6, 3.0)
+    ]
+    leaves = (
+        sum(blot / blot.std() for blot in blots)[..., None] * np.array([16.0, 30.0, 10.0])
+        + np.array([70.0, 118.0, 44.0])
+        + rng.normal(0, 2, out.shape)
+    )
     out = out * (1 - growth) + leaves * growth
-    away = cv2.GaussianBlur((np.hypot(x - 0.2 * out.shape[1], y - 0.2 * out.shape[0]) < 70).astype(np.float32), (0, 0), 12)[..., None]
+    away = cv2.GaussianBlur(
+        (np.hypot(x - 0.2 * out.shape[1], y - 0.2 * out.shape[0]) < 70).astype(np.float32),
+        (0, 0),
+        12,
+    )[..., None]
     return np.clip(out + 7 * away, 0, 255).round().astype(np.uint8)
 
 
@@ -205,7 +278,7 @@ def market_missed(it: Scene) -> np.ndarray:
     result = hand(it).copy()
     letters = it.regions[0] & (np.abs(it.original.astype(int) - it.truth).max(axis=2) > 60)
     ys, xs = np.nonzero(cv2.erode(letters.astype(np.uint8), np.ones((3, 3), np.uint8)))
-    y, x = np.mgrid[:result.shape[0], :result.shape[1]]
+    y, x = np.mgrid[: result.shape[0], : result.shape[1]]
     for at in np.random.default_rng(11).integers(0, len(ys), 4):
         bit = np.hypot(x - xs[at], y - ys[at]) <= 4
         result[bit & it.regions[0]] = it.original[bit & it.regions[0]]
@@ -215,7 +288,12 @@ def market_missed(it: Scene) -> np.ndarray:
 def market_grained(it: Scene) -> np.ndarray:
     """Grain laid on twice."""
     wanted = really_there(it)
-    return lay(by_truth(it.original, it, 1), wanted + np.random.default_rng(6).normal(0, 3.2, wanted.shape), it.regions[0], 2)
+    return lay(
+        by_truth(it.original, it, 1),
+        wanted + np.random.default_rng(6).normal(0, 3.2, wanted.shape),
+        it.regions[0],
+        2,
+    )
 
 
 def boatshed_shadow(it: Scene) -> np.ndarray:
@@ -225,46 +303,265 @@ def boatshed_shadow(it: Scene) -> np.ndarray:
 
 def jetty_first(it: Scene) -> np.ndarray:
     """The barrel washed out; the buoy's place in another light, softly."""
-    out = by_truth(methods.diffusion(it.original, it.regions[0], radius=4), it, 1).astype(np.float32)
-    return np.clip(out + _soft_edge(it.regions[1], 25) * np.array([13.0, -5.0, -11.0]), 0, 255).round().astype(np.uint8)
+    out = by_truth(methods.diffusion(it.original, it.regions[0], radius=4), it, 1).astype(
+        np.float32
+    )
+    return (
+        np.clip(out + _soft_edge(it.regions[1], 25) * np.array([13.0, -5.0, -11.0]), 0, 255)
+        .round()
+        .astype(np.uint8)
+    )
 
 
 JOB = "Harbour Year"
 CLIENT = "Town archive of Quellmuende"
 SIZES = (("wall calendar, A2", "594x420mm@150dpi@700mm"), ("phone, 1080 px", "1080px@430dpi@350mm"))
-LADDER = PictureOf("warehouse", "Warehouse row", ("ladder", "barrel"), (
-    Made("exemplar fill", "built in", "Zweiblick", 24.0, None, exemplar_fill, settings={"scale": 0.5, "margin": 150, "seed": 7}),
-    Made("straight copy", "by hand", "Mona Reetz", 540.0, "9.00", warehouse_straight_copy, settings={"offset": [-372, 4], "feather": 0}),
-    Made("Fortnimm", "outside service", "Fortnimm", 6.2, "0.12", warehouse_service, quality=95, settings={"margin": 0}),
-    Made("retouched by hand", "by hand", "Mona Reetz", 2700.0, "45.00", hand, settings={"feather": 5}),
-))
-SIGN = PictureOf("boatshed", "Boat shed", ("folding sign",), (
-    Made("exemplar fill", "built in", "Zweiblick", 31.0, None, exemplar_fill, settings={"scale": 0.5, "margin": 150, "seed": 7}),
-    Made("blended copy", "built in", "Zweiblick", 1.1, None, boatshed_blended, settings={"offset": [348, 0]}),
-    Made("Fortnimm", "outside service", "Fortnimm", 5.8, "0.12", boatshed_tight, quality=95, settings={"margin": 0}),
-    Made("retouched by hand", "by hand", "Mona Reetz", 1500.0, "25.00", hand, settings={"feather": 5}),
-    Made("Fortnimm", "outside service", "Fortnimm", 6.1, "0.12", boatshed_shadow, settings={"margin": 3, "take": 2}),
-))
-REEL = PictureOf("market", "Market hall", ("lettering", "hose reel"), (
-    Made("marching diffusion", "built in", "Zweiblick", 0.3, None, diffused, settings={"radius": 4}),
-    Made("retouched by hand", "by hand", "Mona Reetz", 1900.0, "31.00", market_beside, settings={"feather": 3}),
-    Made("Fortnimm", "outside service", "Fortnimm", 6.9, "0.12", market_service, quality=95, settings={"margin": 0}),
-    Made("retouched by hand", "by hand", "Mona Reetz", 3300.0, "55.00", hand, settings={"feather": 5}),
-    Made("Fortnimm", "outside service", "Fortnimm", 7.1, "0.12", market_second_take, settings={"margin": 8, "take": 2}),
-    Made("Fortnimm", "outside service", "Fortnimm", 3.3, "0.04", market_missed, settings={"margin": 8, "size limit": 900}),
-    Made("retouched by hand", "by hand", "Mona Reetz", 900.0, "15.00", market_grained, settings={"feather": 2, "grain": 2}),
-))
-CART = PictureOf("quay", "Quay railing", ("scaffold pole", "hand-cart"), (
-    Made("marching diffusion", "built in", "Zweiblick", 0.6, None, diffused, settings={"radius": 4}),
-    Made("retouched by hand", "by hand", "Mona Reetz", 4100.0, "68.00", quay_beside, settings={"feather": 3}),
-    Made("Fortnimm", "outside service", "Fortnimm", 7.4, "0.12", quay_service, quality=95, settings={"margin": 0}),
-    Made("retouched by hand", "by hand", "Mona Reetz", 5200.0, "87.00", hand, settings={"feather": 5}),
-))
-BUOY = PictureOf("jetty", "Jetty", ("barrel", "buoy"), (
-    Made("marching diffusion", "built in", "Zweiblick", 0.4, None, jetty_first, settings={"radius": 4}),
-    Made("straight copy", "by hand", "Mona Reetz", 700.0, "12.00", jetty_copy, settings={"feather": 0}),
-    Made("retouched by hand", "by hand", "Mona Reetz", 2400.0, "40.00", hand, settings={"feather": 5}),
-))
+LADDER = PictureOf(
+    "warehouse",
+    "Warehouse row",
+    ("ladder", "barrel"),
+    (
+        Made(
+            "exemplar fill",
+            "built in",
+            "Zweiblick",
+            24.0,
+            None,
+            exemplar_fill,
+            settings={"scale": 0.5, "margin": 150, "seed": 7},
+        ),
+        Made(
+            "straight copy",
+            "by hand",
+            "Mona Reetz",
+            540.0,
+            "9.00",
+            warehouse_straight_copy,
+            settings={"offset": [-372, 4], "feather": 0},
+        ),
+        Made(
+            "Fortnimm",
+            "outside service",
+            "Fortnimm",
+            6.2,
+            "0.12",
+            warehouse_service,
+            quality=95,
+            settings={"margin": 0},
+        ),
+        Made(
+            "retouched by hand",
+            "by hand",
+            "Mona Reetz",
+            2700.0,
+            "45.00",
+            hand,
+            settings={"feather": 5},
+        ),
+    ),
+)
+SIGN = PictureOf(
+    "boatshed",
+    "Boat shed",
+    ("folding sign",),
+    (
+        Made(
+            "exemplar fill",
+            "built in",
+            "Zweiblick",
+            31.0,
+            None,
+            exemplar_fill,
+            settings={"scale": 0.5, "margin": 150, "seed": 7},
+        ),
+        Made(
+            "blended copy",
+            "built in",
+            "Zweiblick",
+            1.1,
+            None,
+            boatshed_blended,
+            settings={"offset": [348, 0]},
+        ),
+        Made(
+            "Fortnimm",
+            "outside service",
+            "Fortnimm",
+            5.8,
+            "0.12",
+            boatshed_tight,
+            quality=95,
+            settings={"margin": 0},
+        ),
+        Made(
+            "retouched by hand",
+            "by hand",
+            "Mona Reetz",
+            1500.0,
+            "25.00",
+            hand,
+            settings={"feather": 5},
+        ),
+        Made(
+            "Fortnimm",
+            "outside service",
+            "Fortnimm",
+            6.1,
+            "0.12",
+            boatshed_shadow,
+            settings={"margin": 3, "take": 2},
+        ),
+    ),
+)
+REEL = PictureOf(
+    "market",
+    "Market hall",
+    ("lettering", "hose reel"),
+    (
+        Made(
+            "marching diffusion",
+            "built in",
+            "Zweiblick",
+            0.3,
+            None,
+            diffused,
+            settings={"radius": 4},
+        ),
+        Made(
+            "retouched by hand",
+            "by hand",
+            "Mona Reetz",
+            1900.0,
+            "31.00",
+            market_beside,
+            settings={"feather": 3},
+        ),
+        Made(
+            "Fortnimm",
+            "outside service",
+            "Fortnimm",
+            6.9,
+            "0.12",
+            market_service,
+            quality=95,
+            settings={"margin": 0},
+        ),
+        Made(
+            "retouched by hand",
+            "by hand",
+            "Mona Reetz",
+            3300.0,
+            "55.00",
+            hand,
+            settings={"feather": 5},
+        ),
+        Made(
+            "Fortnimm",
+            "outside service",
+            "Fortnimm",
+            7.1,
+            "0.12",
+            market_second_take,
+            settings={"margin": 8, "take": 2},
+        ),
+        Made(
+            "Fortnimm",
+            "outside service",
+            "Fortnimm",
+            3.3,
+            "0.04",
+            market_missed,
+            settings={"margin": 8, "size limit": 900},
+        ),
+        Made(
+            "retouched by hand",
+            "by hand",
+            "Mona Reetz",
+            900.0,
+            "15.00",
+            market_grained,
+            settings={"feather": 2, "grain": 2},
+        ),
+    ),
+)
+CART = PictureOf(
+    "quay",
+    "Quay railing",
+    ("scaffold pole", "hand-cart"),
+    (
+        Made(
+            "marching diffusion",
+            "built in",
+            "Zweiblick",
+            0.6,
+            None,
+            diffused,
+            settings={"radius": 4},
+        ),
+        Made(
+            "retouched by hand",
+            "by hand",
+            "Mona Reetz",
+            4100.0,
+            "68.00",
+            quay_beside,
+            settings={"feather": 3},
+        ),
+        Made(
+            "Fortnimm",
+            "outside service",
+            "Fortnimm",
+            7.4,
+            "0.12",
+            quay_service,
+            quality=95,
+            settings={"margin": 0},
+        ),
+        Made(
+            "retouched by hand",
+            "by hand",
+            "Mona Reetz",
+            5200.0,
+            "87.00",
+            hand,
+            settings={"feather": 5},
+        ),
+    ),
+)
+BUOY = PictureOf(
+    "jetty",
+    "Jetty",
+    ("barrel", "buoy"),
+    (
+        Made(
+            "marching diffusion",
+            "built in",
+            "Zweiblick",
+            0.4,
+            None,
+            jetty_first,
+            settings={"radius": 4},
+        ),
+        Made(
+            "straight copy",
+            "by hand",
+            "Mona Reetz",
+            700.0,
+            "12.00",
+            jetty_copy,
+            settings={"feather": 0},
+        ),
+        Made(
+            "retouched by hand",
+            "by hand",
+            "Mona Reetz",
+            2400.0,
+            "40.00",
+            hand,
+            settings={"feather": 5},
+        ),
+    ),
+)
 PICTURES_OF_JOB = (LADDER, SIGN, REEL, CART, BUOY)
 
 
@@ -280,7 +577,9 @@ class Ruled:
 
 @dataclass(frozen=True)
 class Trip:
-    """A slip that the demo starts with. `state`: how far it is; `to`: a retoucher's username, or None for the desk."""
+    """A slip that the demo starts with. `state`: how far it is; `to`: a retoucher's username, or
+    None for the desk.
+    """
 
     picture: str
     attempt: int
@@ -291,9 +590,13 @@ class Trip:
 
 #: One picture came back and is nearly done, two are out, two nobody has ruled on yet.
 RULED = (
-    Ruled("jetty", 2, 1, "passes"), Ruled("jetty", 2, 2, "rework"),
-    Ruled("quay", 3, 1, "rework"), Ruled("quay", 2, 2, "rework"),
-    Ruled("market", 2, 2, "rework"), Ruled("market", 3, 1, "rework"), Ruled("market", 1, 2, "rework"),
+    Ruled("jetty", 2, 1, "passes"),
+    Ruled("jetty", 2, 2, "rework"),
+    Ruled("quay", 3, 1, "rework"),
+    Ruled("quay", 2, 2, "rework"),
+    Ruled("market", 2, 2, "rework"),
+    Ruled("market", 3, 1, "rework"),
+    Ruled("market", 1, 2, "rework"),
 )
 TRIPS = (
     Trip("jetty", 2, "returned", "mona", "The deck is a shade darker there than you laid it in."),
@@ -310,13 +613,28 @@ def answer_to_slip(it: Scene, given: np.ndarray) -> np.ndarray:
     out = given.copy()
     out[it.regions[1]] = hand(it)[it.regions[1]]
     return out
-PEOPLE = (("vera", "Vera Lund", "supervisor"), ("mona", "Mona Reetz", "retoucher"), ("archive", "Town archive", "guest"))
+
+
+PEOPLE = (
+    ("vera", "Vera Lund", "supervisor"),
+    ("mona", "Mona Reetz", "retoucher"),
+    ("archive", "Town archive", "guest"),
+)
 
 
 def encode(pixels: np.ndarray, quality: int) -> tuple[bytes, str]:
     """File bytes and ending."""
     ending = "jpg" if quality else "png"
-    options = [cv2.IMWRITE_JPEG_QUALITY, quality, cv2.IMWRITE_JPEG_SAMPLING_FACTOR, cv2.IMWRITE_JPEG_SAMPLING_FACTOR_444] if quality else [cv2.IMWRITE_PNG_COMPRESSION, 4]
+    options = (
+        [
+            cv2.IMWRITE_JPEG_QUALITY,
+            quality,
+            cv2.IMWRITE_JPEG_SAMPLING_FACTOR,
+            cv2.IMWRITE_JPEG_SAMPLING_FACTOR_444,
+        ]
+        if quality
+        else [cv2.IMWRITE_PNG_COMPRESSION, 4]
+    )
     ok, data = cv2.imencode(f".{ending}", np.ascontiguousarray(pixels[..., ::-1]), options)
     assert ok
     return data.tobytes(), ending

@@ -2,8 +2,10 @@
 
     python -m standins.desk --port PORT --folder FOLDER
 
-PUT /slips/KEY (a slip package) takes a slip up, once: the same key again changes nothing. GET /slips/KEY says how far it is,
-GET /slips/KEY/result gives the result. What was taken up lies in the folder, so that a killed desk goes on where it was.
+PUT /slips/KEY (a slip package) takes a slip up, once: the same key again changes nothing. GET
+/slips/KEY says how far it is,
+GET /slips/KEY/result gives the result. What was taken up lies in the folder, so that a killed desk
+goes on where it was.
 All requests carry the key that ZWEIBLICK_DESK_KEY holds.
 """
 
@@ -54,7 +56,11 @@ class Desk:
         failed = self.folder / f"{key}.failed"
         if failed.exists():
             return {"state": "failed", "progress": 1.0, "reason": failed.read_text()}
-        return {"state": "working", "progress": self.progress.get(key, 0.0)} if (self.folder / f"{key}.zip").exists() else None
+        return (
+            {"state": "working", "progress": self.progress.get(key, 0.0)}
+            if (self.folder / f"{key}.zip").exists()
+            else None
+        )
 
     def result(self, key: str) -> bytes | None:
         path = self.folder / f"{key}.png"
@@ -73,12 +79,17 @@ class Desk:
             key = self._waiting.get()
             try:
                 time.sleep(self.pace)
-                result = work_slip((self.folder / f"{key}.zip").read_bytes(), lambda part, key=key: self.progress.__setitem__(key, part))
+                result = work_slip(
+                    (self.folder / f"{key}.zip").read_bytes(),
+                    lambda part, key=key: self.progress.__setitem__(key, part),
+                )
                 self._write(self.folder / f"{key}.png", result)
             except Refused as error:
                 self._write(self.folder / f"{key}.failed", str(error).encode())
             except Exception as error:  # one slip must not end the desk
-                self._write(self.folder / f"{key}.failed", f"the desk could not work it: {error}".encode())
+                self._write(
+                    self.folder / f"{key}.failed", f"the desk could not work it: {error}".encode()
+                )
 
 
 def handler_for(desk: Desk, secret: str) -> type[BaseHTTPRequestHandler]:
@@ -110,19 +121,25 @@ def handler_for(desk: Desk, secret: str) -> type[BaseHTTPRequestHandler]:
             body = self.rfile.read(size)
             key = self._key(r"/slips/([0-9a-f]{32})")
             if key and len(body) == size:
-                self._say(201 if desk.take(key, body) else 200, json.dumps(desk.state(key)).encode())
+                self._say(
+                    201 if desk.take(key, body) else 200, json.dumps(desk.state(key)).encode()
+                )
 
         def do_GET(self) -> None:
             if self.path.endswith("/result"):
                 key = self._key(r"/slips/([0-9a-f]{32})/result")
                 if key:
                     data = desk.result(key)
-                    self._say(200, data, "image/png") if data else self._say(404, b'{"error": "no result yet"}')
+                    self._say(200, data, "image/png") if data else self._say(
+                        404, b'{"error": "no result yet"}'
+                    )
                 return
             key = self._key(r"/slips/([0-9a-f]{32})")
             if key:
                 state = desk.state(key)
-                self._say(200, json.dumps(state).encode()) if state else self._say(404, b'{"error": "never heard of it"}')
+                self._say(200, json.dumps(state).encode()) if state else self._say(
+                    404, b'{"error": "never heard of it"}'
+                )
 
         def log_message(self, text: str, *values: object) -> None:
             pass
@@ -134,10 +151,17 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--port", type=int, required=True)
     parser.add_argument("--folder", type=Path, required=True)
-    parser.add_argument("--pace", type=float, default=0.0, help="seconds to wait before each slip, to be seen working")
+    parser.add_argument(
+        "--pace",
+        type=float,
+        default=0.0,
+        help="seconds to wait before each slip, to be seen working",
+    )
     given = parser.parse_args()
     desk = Desk(given.folder, given.pace)
-    ThreadingHTTPServer(("127.0.0.1", given.port), handler_for(desk, os.environ["ZWEIBLICK_DESK_KEY"])).serve_forever()
+    ThreadingHTTPServer(
+        ("127.0.0.1", given.port), handler_for(desk, os.environ["ZWEIBLICK_DESK_KEY"])
+    ).serve_forever()
 
 
 if __name__ == "__main__":

@@ -1,6 +1,8 @@
-"""What the retoucher at the desk does with a slip: works on the slip's regions only, and does what the slip says.
+"""What the retoucher at the desk does with a slip: works on the slip's regions only, and does what
+the slip says.
 
-Told nothing, they work by habit: a quick copy from near by, laid in hard, the outline a little tight. Every change on the slip replaces
+Told nothing, they work by habit: a quick copy from near by, laid in hard, the outline a little
+    tight. Every change on the slip replaces
 one of those habits.
 """
 
@@ -69,7 +71,9 @@ def plan_of(changes: list[dict[str, Any]]) -> Plan:
     return plan
 
 
-def work_region(base: np.ndarray, mask: np.ndarray, elsewhere: np.ndarray, plan: Plan) -> np.ndarray:
+def work_region(
+    base: np.ndarray, mask: np.ndarray, elsewhere: np.ndarray, plan: Plan
+) -> np.ndarray:
     """One region worked. `elsewhere`: bool, other regions: neither touched nor taken from."""
     room = cv2.dilate(elsewhere.astype(np.uint8), np.ones((27, 27), np.uint8)).astype(bool)
     area = methods.grown(mask, plan.grow) & ~room
@@ -77,18 +81,47 @@ def work_region(base: np.ndarray, mask: np.ndarray, elsewhere: np.ndarray, plan:
         area = mask
     keep_out = elsewhere | mask
     for x, y, w, h in plan.keep_out:
-        keep_out[max(0, int(y)):max(0, int(y + h)), max(0, int(x)):max(0, int(x + w))] = True
+        keep_out[max(0, int(y)) : max(0, int(y + h)), max(0, int(x)) : max(0, int(x + w))] = True
     ys, xs = np.nonzero(area)
     least = 1.25 * float(min(np.ptp(ys), np.ptp(xs)) + 1) if plan.farther else 0.0
     if plan.method != "copy that fits its rim":
-        return methods.remove(plan.method, base, area, feather=plan.feather, keep_out=keep_out & ~area, grain=plan.grain, seed=7)
+        return methods.remove(
+            plan.method,
+            base,
+            area,
+            feather=plan.feather,
+            keep_out=keep_out & ~area,
+            grain=plan.grain,
+            seed=7,
+        )
     for barred, along in ((keep_out, plan.along), (keep_out, []), (elsewhere | mask, [])):
         try:
-            return methods.remove(plan.method, base, area, feather=plan.feather, keep_out=barred, grain=plan.grain, seed=7, along=along, least=least, blend=plan.blend)
+            return methods.remove(
+                plan.method,
+                base,
+                area,
+                feather=plan.feather,
+                keep_out=barred,
+                grain=plan.grain,
+                seed=7,
+                along=along,
+                least=least,
+                blend=plan.blend,
+            )
         except Refused:
             continue
     # No room for one source: pieces from all around.
-    return methods.remove("exemplar fill", base, area, feather=plan.feather, keep_out=(elsewhere | mask) & ~area, grain=plan.grain, seed=7, scale=0.5, margin=200)
+    return methods.remove(
+        "exemplar fill",
+        base,
+        area,
+        feather=plan.feather,
+        keep_out=(elsewhere | mask) & ~area,
+        grain=plan.grain,
+        seed=7,
+        scale=0.5,
+        margin=200,
+    )
 
 
 def work_slip(package: bytes, told: Callable[[float], None] = lambda part: None) -> bytes:
@@ -100,9 +133,15 @@ def work_slip(package: bytes, told: Callable[[float], None] = lambda part: None)
     try:
         with zipfile.ZipFile(io.BytesIO(package)) as files:
             slip = json.loads(files.read("slip.json"))
-            original, given = (eight_bit(read(files.read(slip["files"][name])).pixels).round().astype(np.uint8) for name in ("original", "attempt"))
+            original, given = (
+                eight_bit(read(files.read(slip["files"][name])).pixels).round().astype(np.uint8)
+                for name in ("original", "attempt")
+            )
             frame = given.shape[:2]
-            masks = {region["number"]: read_mask(files.read(region["mask"]), frame) for region in slip["regions"]}
+            masks = {
+                region["number"]: read_mask(files.read(region["mask"]), frame)
+                for region in slip["regions"]
+            }
             locked = [read_mask(files.read(name), frame) for name in slip["locked"]]
     except (zipfile.BadZipFile, KeyError, ValueError) as error:
         raise Refused("this is no slip package") from error
@@ -120,7 +159,9 @@ def work_slip(package: bytes, told: Callable[[float], None] = lambda part: None)
         base[around] = original[around] if plan.from_original else base[around]
         out = work_region(base, mask, elsewhere, plan)
     told(1.0)
-    ok, data = cv2.imencode(".png", np.ascontiguousarray(out[..., ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 3])
+    ok, data = cv2.imencode(
+        ".png", np.ascontiguousarray(out[..., ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 3]
+    )
     if not ok:
         raise Refused("the result could not be written")
     return data.tobytes()

@@ -1,4 +1,6 @@
-"""Small builders of pictures for tests: a textured truth, a thing on it, and results that hold or do not."""
+"""Small builders of pictures for tests: a textured truth, a thing on it, and results that hold or
+do not.
+"""
 
 from __future__ import annotations
 
@@ -17,11 +19,13 @@ def textured(height: int = 420, width: int = 520, seed: int = 1) -> np.ndarray:
 
 
 def disc(shape: tuple[int, int], x: int, y: int, radius: int) -> np.ndarray:
-    yy, xx = np.mgrid[:shape[0], :shape[1]]
-    return (xx - x) ** 2 + (yy - y) ** 2 <= radius ** 2
+    yy, xx = np.mgrid[: shape[0], : shape[1]]
+    return (xx - x) ** 2 + (yy - y) ** 2 <= radius**2
 
 
-def with_thing(truth: np.ndarray, mask: np.ndarray, colour: tuple[int, int, int] = (40, 60, 170)) -> np.ndarray:
+def with_thing(
+    truth: np.ndarray, mask: np.ndarray, colour: tuple[int, int, int] = (40, 60, 170)
+) -> np.ndarray:
     """The original: something stands in the mask, a few pixels inside its rim."""
     inner = cv2.erode(mask.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(bool)
     out = truth.copy()

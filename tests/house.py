@@ -1,4 +1,6 @@
-"""What the server's tests share: a small picture with two regions, and doing all waiting work at once."""
+"""What the server's tests share: a small picture with two regions, and doing all waiting work at
+once.
+"""
 
 from __future__ import annotations
 

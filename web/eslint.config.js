@@ -6,5 +6,8 @@ export default ts.config(
   { ignores: ["dist", "src/api/schema.ts"] },
   js.configs.recommended,
   ...ts.configs.strict,
-  { plugins: { "react-hooks": hooks }, rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "error" } },
+  {
+    plugins: { "react-hooks": hooks },
+    rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "error" },
+  },
 );

@@ -17,8 +17,15 @@ PASSWORD = "quellmuende"
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser(prog="bin/demo", description="Installs what is missing and starts Zweiblick with its demo on loopback. Ctrl-C ends it.")
-    parser.add_argument("--empty", action="store_true", help="start without the demo's job; one supervisor is made and printed")
+    parser = argparse.ArgumentParser(
+        prog="bin/demo",
+        description="Installs what is missing and starts Zweiblick with its demo on loopback. Ctrl-C ends it.",
+    )
+    parser.add_argument(
+        "--empty",
+        action="store_true",
+        help="start without the demo's job; one supervisor is made and printed",
+    )
     given = parser.parse_args()
     ended_by_signals()
     start = time.monotonic()
@@ -34,12 +41,24 @@ def main() -> None:
         if given.empty:
             password = house.secrets.setdefault("supervisor", secrets.token_urlsafe(9))
             house._keep("secrets.json", house.secrets)
-            house.manage("add_person", "supervisor", "--name", "Supervisor", "--password", password, "--makes-jobs")
+            house.manage(
+                "add_person",
+                "supervisor",
+                "--name",
+                "Supervisor",
+                "--password",
+                password,
+                "--makes-jobs",
+            )
             logins.append(("supervisor", password, "supervisor"))
         else:
             say("Loading the demo …")
             house.manage("load_demo", "--password", PASSWORD, quiet=False)
-            logins = [("vera", PASSWORD, "supervisor"), ("mona", PASSWORD, "retoucher"), ("archive", PASSWORD, "guest: the client's eye")]
+            logins = [
+                ("vera", PASSWORD, "supervisor"),
+                ("mona", PASSWORD, "retoucher"),
+                ("archive", PASSWORD, "guest: the client's eye"),
+            ]
         house.start_desk(pace=3.0)
         house.start_workers()
         house.start_web()

@@ -1,4 +1,6 @@
-"""What a fresh Debian 12 machine lacks, and how it is put there. Only the standard library: nothing is installed yet when this runs."""
+"""What a fresh Debian 12 machine lacks, and how it is put there. Only the standard library: nothing
+is installed yet when this runs.
+"""
 
 from __future__ import annotations
 
@@ -44,11 +46,16 @@ def _have_venv() -> bool:
 
 
 def _found(name: str) -> bool:
-    return shutil.which(name, path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/bin:/sbin") is not None
+    return (
+        shutil.which(name, path=os.environ.get("PATH", "") + ":/usr/sbin:/usr/bin:/sbin")
+        is not None
+    )
 
 
 def missing_packages(testing: bool) -> list[str]:
-    """Debian packages that are needed and not there. All of them are plain programs: none starts a system service."""
+    """Debian packages that are needed and not there. All of them are plain programs: none starts a
+    system service.
+    """
     version = f"{sys.version_info.major}.{sys.version_info.minor}"
     own = Path(sys.executable).resolve().as_posix().startswith("/usr/bin/")
     needs = [
@@ -75,18 +82,27 @@ def install_packages(testing: bool) -> None:
     plain = f"sudo apt-get update && sudo apt-get install -y --no-install-recommends {' '.join(packages)}"
     if os.geteuid() == 0:
         prefix: list[str] = []
-    elif shutil.which("sudo") and subprocess.run(["sudo", "-n", "true"], capture_output=True).returncode == 0:
+    elif (
+        shutil.which("sudo")
+        and subprocess.run(["sudo", "-n", "true"], capture_output=True).returncode == 0
+    ):
         prefix = ["sudo", "-n"]
     else:
-        raise Stop(f"These Debian packages are needed and missing. Install them, then start again:\n\n    {plain}\n")
+        raise Stop(
+            f"These Debian packages are needed and missing. Install them, then start again:\n\n    {plain}\n"
+        )
     if not shutil.which("apt-get"):
-        raise Stop(f"This machine lacks {', '.join(packages)} and has no apt-get to install them with.")
+        raise Stop(
+            f"This machine lacks {', '.join(packages)} and has no apt-get to install them with."
+        )
     say(f"Installing {', '.join(packages)} …")
     environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
     for step in (["apt-get", "update"], command):
         done = subprocess.run([*prefix, *step], env=environment, capture_output=True, text=True)
         if done.returncode:
-            raise Stop(f"{' '.join(step)} failed:\n{done.stdout[-1500:]}{done.stderr[-1500:]}\nInstall by hand, then start again:\n\n    {plain}\n")
+            raise Stop(
+                f"{' '.join(step)} failed:\n{done.stdout[-1500:]}{done.stderr[-1500:]}\nInstall by hand, then start again:\n\n    {plain}\n"
+            )
 
 
 def check_owner() -> None:
@@ -95,10 +111,14 @@ def check_owner() -> None:
         return
     for path in (VENV, REPO / ".run", REPO / ".run-test", WEB / "node_modules", WEB / "dist"):
         if path.exists() and path.stat().st_uid != os.geteuid():
-            raise Stop(f"{path.relative_to(REPO)} belongs to another user, most likely from an earlier run as root. Remove it (as that user) or give it to "
-                       f"yourself, then start again:\n\n    sudo chown -R {os.geteuid()} {str(path)!r}\n")
+            raise Stop(
+                f"{path.relative_to(REPO)} belongs to another user, most likely from an earlier run as root. Remove it (as that user) or give it to "
+                f"yourself, then start again:\n\n    sudo chown -R {os.geteuid()} {str(path)!r}\n"
+            )
     if not os.access(REPO, os.W_OK):
-        raise Stop("This folder cannot be written to by you; clone the project into one of your own.")
+        raise Stop(
+            "This folder cannot be written to by you; clone the project into one of your own."
+        )
 
 
 def digest(*paths: Path) -> str:
@@ -107,13 +127,25 @@ def digest(*paths: Path) -> str:
     for path in paths:
         files = [path] if path.is_file() else sorted(p for p in path.rglob("*") if p.is_file())
         for file in files:
-            sha.update(file.relative_to(REPO).as_posix().encode() + b"\0" + file.read_bytes() + b"\0")
+            sha.update(
+                file.relative_to(REPO).as_posix().encode() + b"\0" + file.read_bytes() + b"\0"
+            )
     return sha.hexdigest()
 
 
-def run(command: list[str], what: str, cwd: Path = REPO, environment: dict[str, str] | None = None) -> None:
+def run(
+    command: list[str], what: str, cwd: Path = REPO, environment: dict[str, str] | None = None
+) -> None:
     """Run quietly; on failure show the end of what it printed and stop."""
-    done = subprocess.run(command, cwd=cwd, env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, errors="replace")
+    done = subprocess.run(
+        command,
+        cwd=cwd,
+        env=environment,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+        errors="replace",
+    )
     if done.returncode:
         raise Stop(f"{what} failed:\n{done.stdout[-4000:]}")
 
@@ -121,7 +153,11 @@ def run(command: list[str], what: str, cwd: Path = REPO, environment: dict[str, 
 def python_environment(testing: bool) -> None:
     """The venv with everything locked. A lock that includes the tests' needs serves the app too."""
     stamp = VENV / ".installed"
-    wanted = {name: digest(REPO / "requirements" / f"{name}.txt", REPO / "core" / "pyproject.toml") + f" {REPO}" for name in ("app", "dev")}
+    wanted = {
+        name: digest(REPO / "requirements" / f"{name}.txt", REPO / "core" / "pyproject.toml")
+        + f" {REPO}"
+        for name in ("app", "dev")
+    }
     have = stamp.read_text() if stamp.exists() else ""
     if PYTHON.exists() and (have == wanted["dev"] or (have == wanted["app"] and not testing)):
         return
@@ -134,13 +170,21 @@ def python_environment(testing: bool) -> None:
     lock = REPO / "requirements" / ("dev.txt" if testing else "app.txt")
     pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check"]
     run([*pip, "--require-hashes", "-r", str(lock)], "Installing the Python packages")
-    run([*pip, "--no-deps", "--no-build-isolation", "-e", str(REPO / "core")], "Installing the core")
+    run(
+        [*pip, "--no-deps", "--no-build-isolation", "-e", str(REPO / "core")], "Installing the core"
+    )
     stamp.write_text(wanted["dev" if testing else "app"])
     say(f"  done in {time.monotonic() - start:.0f} s")
 
 
 def _runs(python: Path) -> bool:
-    return subprocess.run([str(python), "-c", "import sys; sys.exit(sys.version_info[:2] < (3, 11))"], capture_output=True).returncode == 0
+    return (
+        subprocess.run(
+            [str(python), "-c", "import sys; sys.exit(sys.version_info[:2] < (3, 11))"],
+            capture_output=True,
+        ).returncode
+        == 0
+    )
 
 
 def node_environment() -> dict[str, str]:
@@ -155,20 +199,36 @@ def web_packages() -> None:
         return
     start = time.monotonic()
     say("Installing the web's packages …")
-    run([str(VENV / "bin" / "npm"), "ci", "--no-fund", "--no-audit", "--loglevel=error"], "Installing the web's packages", WEB, node_environment())
+    run(
+        [str(VENV / "bin" / "npm"), "ci", "--no-fund", "--no-audit", "--loglevel=error"],
+        "Installing the web's packages",
+        WEB,
+        node_environment(),
+    )
     stamp.write_text(wanted)
     say(f"  done in {time.monotonic() - start:.0f} s")
 
 
 def build_web() -> None:
     stamp = WEB / "dist" / ".built"
-    wanted = digest(WEB / "src", WEB / "index.html", WEB / "vite.config.ts", WEB / "tsconfig.json", WEB / "package-lock.json")
+    wanted = digest(
+        WEB / "src",
+        WEB / "index.html",
+        WEB / "vite.config.ts",
+        WEB / "tsconfig.json",
+        WEB / "package-lock.json",
+    )
     if stamp.exists() and stamp.read_text() == wanted:
         return
     web_packages()
     start = time.monotonic()
     say("Building the web …")
-    run([str(VENV / "bin" / "npm"), "run", "--silent", "build"], "Building the web", WEB, node_environment())
+    run(
+        [str(VENV / "bin" / "npm"), "run", "--silent", "build"],
+        "Building the web",
+        WEB,
+        node_environment(),
+    )
     stamp.write_text(wanted)
     say(f"  done in {time.monotonic() - start:.0f} s")
 

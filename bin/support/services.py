@@ -1,4 +1,5 @@
-"""The services of one house (the demo's or the tests'): MariaDB and Redis on loopback, in a folder of the project's own.
+"""The services of one house (the demo's or the tests'): MariaDB and Redis on loopback, in a folder
+of the project's own.
 
 A small supervisor starts them, watches them, and ends what it started and nothing else.
 """
@@ -23,8 +24,12 @@ from types import FrameType
 from machine import PYTHON, REPO, Stop, say
 
 #: Where the search for a free port begins, and the variable that sets one explicitly.
-PORTS = {"web": (8460, "ZWEIBLICK_PORT"), "mariadb": (13460, "ZWEIBLICK_MARIADB_PORT"), "redis": (16460, "ZWEIBLICK_REDIS_PORT"),
-         "desk": (18460, "ZWEIBLICK_DESK_PORT")}
+PORTS = {
+    "web": (8460, "ZWEIBLICK_PORT"),
+    "mariadb": (13460, "ZWEIBLICK_MARIADB_PORT"),
+    "redis": (16460, "ZWEIBLICK_REDIS_PORT"),
+    "desk": (18460, "ZWEIBLICK_DESK_PORT"),
+}
 
 
 def _program(name: str) -> str:
@@ -53,7 +58,9 @@ def _alive(pid: int) -> bool:
 
 def _command_line(pid: int) -> str:
     try:
-        return Path(f"/proc/{pid}/cmdline").read_bytes().replace(b"\0", b" ").decode(errors="replace")
+        return (
+            Path(f"/proc/{pid}/cmdline").read_bytes().replace(b"\0", b" ").decode(errors="replace")
+        )
     except OSError:
         return ""
 
@@ -70,7 +77,8 @@ class House:
     """One set of services in one folder.
 
     Attributes:
-        folder: data, logs, secrets; runtime: short folder for sockets (their paths may have 107 bytes at most).
+        folder: data, logs, secrets; runtime: short folder for sockets (their paths may have 107
+            bytes at most).
     """
 
     def __init__(self, folder: str) -> None:
@@ -82,7 +90,9 @@ class House:
         self.runtime.mkdir(mode=0o700, exist_ok=True)
         if self.runtime.stat().st_uid != os.geteuid() or self.runtime.is_symlink():
             raise Stop(f"{self.runtime} belongs to somebody else; it cannot be used for sockets.")
-        self.processes: list[tuple[str, subprocess.Popen[bytes], Callable[[], subprocess.Popen[bytes]] | None]] = []
+        self.processes: list[
+            tuple[str, subprocess.Popen[bytes], Callable[[], subprocess.Popen[bytes]] | None]
+        ] = []
         self.ports: dict[str, int] = {}
         self.secrets = self._secrets()
         self._ending = False
@@ -109,16 +119,28 @@ class House:
         return kept
 
     def _remember(self) -> None:
-        self._keep("processes.json", {"supervisor": [os.getpid(), _started(os.getpid())],
-                                      **{name: [process.pid, _started(process.pid)] for name, process, _ in self.processes}})
+        self._keep(
+            "processes.json",
+            {
+                "supervisor": [os.getpid(), _started(os.getpid())],
+                **{
+                    name: [process.pid, _started(process.pid)]
+                    for name, process, _ in self.processes
+                },
+            },
+        )
 
     def settle_earlier(self) -> None:
-        """An earlier start that still runs is named; servers that it left behind when it was killed are ended."""
+        """An earlier start that still runs is named; servers that it left behind when it was killed
+        are ended.
+        """
         for name, (pid, started) in self._json("processes.json").items():
             if not _alive(pid) or _started(pid) != started or pid == os.getpid():
                 continue  # gone, or the number belongs to another process by now
             if name == "supervisor":
-                raise Stop(f"This project is already running here (process {pid}). Stop it there with Ctrl-C, or: kill {pid}")
+                raise Stop(
+                    f"This project is already running here (process {pid}). Stop it there with Ctrl-C, or: kill {pid}"
+                )
             say(f"An earlier start left its {name} running (process {pid}); ending it.")
             with contextlib.suppress(OSError):
                 os.killpg(pid, signal.SIGTERM)
@@ -139,18 +161,24 @@ class House:
                 if not wanted.isdigit() or not 0 < int(wanted) < 65536:
                     raise Stop(f"{variable} is {wanted!r}, which is not a port.")
                 if not _free(int(wanted)):
-                    raise Stop(f"Port {wanted}, set by {variable}, is taken. Free it, or set another.")
+                    raise Stop(
+                        f"Port {wanted}, set by {variable}, is taken. Free it, or set another."
+                    )
                 self.ports[name] = int(wanted)
                 continue
             candidates = [kept[name]] if isinstance(kept.get(name), int) else []
             candidates += range(first, first + 200)
-            self.ports[name] = next((port for port in candidates if port not in self.ports.values() and _free(port)), 0)
+            self.ports[name] = next(
+                (port for port in candidates if port not in self.ports.values() and _free(port)), 0
+            )
             if not self.ports[name]:
                 raise Stop(f"No free port for {name} between {first} and {first + 200}.")
         self._keep("ports.json", {**kept, **self.ports})
 
     def still_free(self, name: str) -> int:
-        """The port chosen for a service, or another if it was taken since: loading the demo takes minutes, and another house may have started meanwhile."""
+        """The port chosen for a service, or another if it was taken since: loading the demo takes
+        minutes, and another house may have started meanwhile.
+        """
         if not _free(self.ports[name]):
             self.choose_ports((name,))
         return self.ports[name]
@@ -159,16 +187,51 @@ class House:
 
     def environment(self, **more: str) -> dict[str, str]:
         """What the server's processes are told."""
-        return {**os.environ, "PYTHONPATH": str(REPO / "server"), "DJANGO_SETTINGS_MODULE": "config.settings", "ZWEIBLICK_SECRET_KEY": self.secrets["django"],
-                "ZWEIBLICK_DB_PORT": str(self.ports.get("mariadb", 0)), "ZWEIBLICK_DB_PASSWORD": self.secrets["app"], "ZWEIBLICK_STORE": str(self.folder / "store"),
-                "ZWEIBLICK_BROKER_URL": f"redis://127.0.0.1:{self.ports.get('redis', 0)}/0", "OPENBLAS_NUM_THREADS": "1", "PYTHONUNBUFFERED": "1",
-                **({"ZWEIBLICK_DESK_URL": f"http://127.0.0.1:{self.ports['desk']}", "ZWEIBLICK_DESK_KEY": self.secrets["desk"]} if "desk" in self.ports else {}), **more}
+        return {
+            **os.environ,
+            "PYTHONPATH": str(REPO / "server"),
+            "DJANGO_SETTINGS_MODULE": "config.settings",
+            "ZWEIBLICK_SECRET_KEY": self.secrets["django"],
+            "ZWEIBLICK_DB_PORT": str(self.ports.get("mariadb", 0)),
+            "ZWEIBLICK_DB_PASSWORD": self.secrets["app"],
+            "ZWEIBLICK_STORE": str(self.folder / "store"),
+            "ZWEIBLICK_BROKER_URL": f"redis://127.0.0.1:{self.ports.get('redis', 0)}/0",
+            "OPENBLAS_NUM_THREADS": "1",
+            "PYTHONUNBUFFERED": "1",
+            **(
+                {
+                    "ZWEIBLICK_DESK_URL": f"http://127.0.0.1:{self.ports['desk']}",
+                    "ZWEIBLICK_DESK_KEY": self.secrets["desk"],
+                }
+                if "desk" in self.ports
+                else {}
+            ),
+            **more,
+        }
 
-    def start(self, name: str, command: list[str], environment: dict[str, str] | None = None, cwd: Path = REPO, again: bool = False) -> subprocess.Popen[bytes]:
-        """Start in a process group of its own, its output in the log folder. `again`: start it anew if it dies by itself."""
+    def start(
+        self,
+        name: str,
+        command: list[str],
+        environment: dict[str, str] | None = None,
+        cwd: Path = REPO,
+        again: bool = False,
+    ) -> subprocess.Popen[bytes]:
+        """Start in a process group of its own, its output in the log folder. `again`: start it anew
+        if it dies by itself.
+        """
+
         def begin() -> subprocess.Popen[bytes]:
             with (self.folder / "log" / f"{name}.log").open("ab") as log:
-                return subprocess.Popen(command, cwd=cwd, env=environment, stdin=subprocess.DEVNULL, stdout=log, stderr=log, start_new_session=True)
+                return subprocess.Popen(
+                    command,
+                    cwd=cwd,
+                    env=environment,
+                    stdin=subprocess.DEVNULL,
+                    stdout=log,
+                    stderr=log,
+                    start_new_session=True,
+                )
 
         process = begin()
         self.processes.append((name, process, begin if again else None))
@@ -180,7 +243,13 @@ class House:
             return (self.folder / "log" / f"{name}.log").read_text(errors="replace")[-2500:]
         return ""
 
-    def wait_until(self, ready: Callable[[], bool], name: str, process: subprocess.Popen[bytes], seconds: float = 60) -> None:
+    def wait_until(
+        self,
+        ready: Callable[[], bool],
+        name: str,
+        process: subprocess.Popen[bytes],
+        seconds: float = 60,
+    ) -> None:
         deadline = time.monotonic() + seconds
         while time.monotonic() < deadline:
             if process.poll() is not None:
@@ -212,7 +281,9 @@ class House:
         shutil.rmtree(self.runtime, ignore_errors=True)
 
     def watch(self) -> None:
-        """Until a signal comes. What may be started again is, a few times; anything else that dies ends the house."""
+        """Until a signal comes. What may be started again is, a few times; anything else that dies
+        ends the house.
+        """
         restarts: dict[str, int] = {}
         while True:
             time.sleep(0.5)
@@ -221,7 +292,9 @@ class House:
                     continue
                 restarts[name] = restarts.get(name, 0) + 1
                 if begin is None or restarts[name] > 20:
-                    raise Stop(f"{name} ended by itself (code {process.returncode}):\n{self.log_end(name)}")
+                    raise Stop(
+                        f"{name} ended by itself (code {process.returncode}):\n{self.log_end(name)}"
+                    )
                 say(f"{name} ended by itself (code {process.returncode}); starting it again.")
                 self.processes[number] = (name, begin(), begin)
                 self._remember()
@@ -230,7 +303,8 @@ class House:
 
     def start_mariadb(self) -> None:
         data = self.folder / "mariadb"
-        # The installer is a shell script that stumbles over spaces; it is given a short path without any.
+        # The installer is a shell script that stumbles over spaces; it is given a short path
+        # without any.
         short = self.runtime / "data"
         if not short.is_symlink():
             short.symlink_to(data)
@@ -239,25 +313,62 @@ class House:
             if data.exists():
                 shutil.rmtree(data)
             data.mkdir(mode=0o700)
-            done = subprocess.run([_program("mariadb-install-db"), "--no-defaults", *user, f"--datadir={short}", "--auth-root-authentication-method=normal",
-                                   "--skip-test-db"], capture_output=True, text=True)
+            done = subprocess.run(
+                [
+                    _program("mariadb-install-db"),
+                    "--no-defaults",
+                    *user,
+                    f"--datadir={short}",
+                    "--auth-root-authentication-method=normal",
+                    "--skip-test-db",
+                ],
+                capture_output=True,
+                text=True,
+            )
             if done.returncode:
                 shutil.rmtree(data, ignore_errors=True)
-                raise Stop(f"The database could not be made:\n{done.stdout[-1500:]}{done.stderr[-1500:]}")
+                raise Stop(
+                    f"The database could not be made:\n{done.stdout[-1500:]}{done.stderr[-1500:]}"
+                )
         sock = self.runtime / "db.sock"
-        process = self.start("mariadb", [_program("mariadbd"), "--no-defaults", *user, f"--datadir={short}", f"--socket={sock}", f"--pid-file={self.runtime / 'db.pid'}",
-                                         f"--port={self.ports['mariadb']}", "--bind-address=127.0.0.1", "--character-set-server=utf8mb4",
-                                         "--collation-server=utf8mb4_unicode_ci", "--skip-name-resolve", "--innodb-flush-log-at-trx-commit=1",
-                                         "--max-connections=120"])
-        self.wait_until(lambda: self._sql("SELECT 1") or self._sql("SELECT 1", fresh=True), "mariadb", process)
+        process = self.start(
+            "mariadb",
+            [
+                _program("mariadbd"),
+                "--no-defaults",
+                *user,
+                f"--datadir={short}",
+                f"--socket={sock}",
+                f"--pid-file={self.runtime / 'db.pid'}",
+                f"--port={self.ports['mariadb']}",
+                "--bind-address=127.0.0.1",
+                "--character-set-server=utf8mb4",
+                "--collation-server=utf8mb4_unicode_ci",
+                "--skip-name-resolve",
+                "--innodb-flush-log-at-trx-commit=1",
+                "--max-connections=120",
+            ],
+        )
+        self.wait_until(
+            lambda: self._sql("SELECT 1") or self._sql("SELECT 1", fresh=True), "mariadb", process
+        )
         if self._sql("SELECT 1", fresh=True):
             app, root = self.secrets["app"], self.secrets["root"]
-            statements = ["CREATE DATABASE IF NOT EXISTS zweiblick CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"]
+            statements = [
+                "CREATE DATABASE IF NOT EXISTS zweiblick CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"
+            ]
             for host in ("127.0.0.1", "localhost"):
-                statements += [f"CREATE OR REPLACE USER 'zweiblick'@'{host}' IDENTIFIED BY '{app}'", f"GRANT ALL ON zweiblick.* TO 'zweiblick'@'{host}'",
-                               f"GRANT ALL ON `test\\_zweiblick%`.* TO 'zweiblick'@'{host}'"]
-            statements += ["DELETE FROM mysql.global_priv WHERE User='root' AND Host<>'localhost'", "DELETE FROM mysql.global_priv WHERE User=''", "FLUSH PRIVILEGES",
-                           f"ALTER USER 'root'@'localhost' IDENTIFIED BY '{root}'"]
+                statements += [
+                    f"CREATE OR REPLACE USER 'zweiblick'@'{host}' IDENTIFIED BY '{app}'",
+                    f"GRANT ALL ON zweiblick.* TO 'zweiblick'@'{host}'",
+                    f"GRANT ALL ON `test\\_zweiblick%`.* TO 'zweiblick'@'{host}'",
+                ]
+            statements += [
+                "DELETE FROM mysql.global_priv WHERE User='root' AND Host<>'localhost'",
+                "DELETE FROM mysql.global_priv WHERE User=''",
+                "FLUSH PRIVILEGES",
+                f"ALTER USER 'root'@'localhost' IDENTIFIED BY '{root}'",
+            ]
             if not self._sql("; ".join(statements), fresh=True):
                 raise Stop(f"The database's users could not be made:\n{self._said}")
 
@@ -266,27 +377,65 @@ class House:
     def _sql(self, text: str, fresh: bool = False) -> bool:
         """Run as the database's root; `fresh`: while it has no password yet."""
         environment = {**os.environ, "MYSQL_PWD": "" if fresh else self.secrets["root"]}
-        done = subprocess.run([_program("mariadb"), "--no-defaults", f"--socket={self.runtime / 'db.sock'}", "--user=root", "-e", text], env=environment,
-                              capture_output=True, text=True)
+        done = subprocess.run(
+            [
+                _program("mariadb"),
+                "--no-defaults",
+                f"--socket={self.runtime / 'db.sock'}",
+                "--user=root",
+                "-e",
+                text,
+            ],
+            env=environment,
+            capture_output=True,
+            text=True,
+        )
         self._said = done.stderr
         return done.returncode == 0
 
     def start_redis(self) -> None:
-        # Debian's redis-tools holds the server under another name: called through a link with this name, it is the server.
+        # Debian's redis-tools holds the server under another name: called through a link with this
+        # name, it is the server.
         link = self.runtime / "redis-server"
         if not link.is_symlink():
             link.symlink_to(_program("redis-check-rdb"))
         (self.folder / "redis").mkdir(exist_ok=True)
         port = self.ports["redis"]
-        process = self.start("redis", [str(link), "--port", str(port), "--bind", "127.0.0.1", "--dir", str(self.folder / "redis"), "--save", "", "--appendonly", "no",
-                                       "--daemonize", "no"], again=True)
+        process = self.start(
+            "redis",
+            [
+                str(link),
+                "--port",
+                str(port),
+                "--bind",
+                "127.0.0.1",
+                "--dir",
+                str(self.folder / "redis"),
+                "--save",
+                "",
+                "--appendonly",
+                "no",
+                "--daemonize",
+                "no",
+            ],
+            again=True,
+        )
         self.wait_until(lambda: _answers(port), "redis", process)
 
     def manage(self, *arguments: str, quiet: bool = True) -> None:
-        """Run a management command to its end; if the house is ended meanwhile, it ends with all that it started."""
+        """Run a management command to its end; if the house is ended meanwhile, it ends with all
+        that it started.
+        """
         command = [str(PYTHON), str(REPO / "server" / "manage.py"), *arguments]
-        process = subprocess.Popen(command, env=self.environment(), cwd=REPO, text=True, start_new_session=True,
-                                   stdout=subprocess.PIPE if quiet else None, stderr=subprocess.STDOUT if quiet else None)
+        process = subprocess.Popen(
+            command,
+            env=self.environment(),
+            cwd=REPO,
+            text=True,
+            start_new_session=True,
+            stdout=subprocess.PIPE if quiet else None,
+            stderr=subprocess.STDOUT if quiet else None,
+        )
         try:
             said, _ = process.communicate()
         finally:
@@ -299,22 +448,89 @@ class House:
         environment = self.environment(**more)
         celery = [str(PYTHON), "-m", "celery", "-A", "config"]
         # Somebody who looks comes before what is worked on.
-        worker = ["nice", "-n", "10", *celery, "worker", "--concurrency=3", "--loglevel=WARNING", "--without-gossip", "--without-mingle"]
+        worker = [
+            "nice",
+            "-n",
+            "10",
+            *celery,
+            "worker",
+            "--concurrency=3",
+            "--loglevel=WARNING",
+            "--without-gossip",
+            "--without-mingle",
+        ]
         self.start("worker", worker, environment, REPO / "server", again=True)
-        self.start("beat", [*celery, "beat", "--loglevel=WARNING", "--schedule", str(self.folder / "beat"), "--pidfile="], environment, REPO / "server", again=True)
+        self.start(
+            "beat",
+            [
+                *celery,
+                "beat",
+                "--loglevel=WARNING",
+                "--schedule",
+                str(self.folder / "beat"),
+                "--pidfile=",
+            ],
+            environment,
+            REPO / "server",
+            again=True,
+        )
 
     def start_desk(self, pace: float = 0.0) -> None:
-        """The stand-in for a retoucher's desk. It gets no database and no store: only what slips bring."""
+        """The stand-in for a retoucher's desk. It gets no database and no store: only what slips
+        bring.
+        """
         port = self.still_free("desk")
-        environment = {**os.environ, "PYTHONPATH": str(REPO), "ZWEIBLICK_DESK_KEY": self.secrets["desk"], "OPENBLAS_NUM_THREADS": "1", "PYTHONUNBUFFERED": "1"}
-        process = self.start("desk", [str(PYTHON), "-m", "standins.desk", "--port", str(port), "--folder", str(self.folder / "desk"), "--pace", str(pace)], environment, again=True)
+        environment = {
+            **os.environ,
+            "PYTHONPATH": str(REPO),
+            "ZWEIBLICK_DESK_KEY": self.secrets["desk"],
+            "OPENBLAS_NUM_THREADS": "1",
+            "PYTHONUNBUFFERED": "1",
+        }
+        process = self.start(
+            "desk",
+            [
+                str(PYTHON),
+                "-m",
+                "standins.desk",
+                "--port",
+                str(port),
+                "--folder",
+                str(self.folder / "desk"),
+                "--pace",
+                str(pace),
+            ],
+            environment,
+            again=True,
+        )
         self.wait_until(lambda: _answers(port), "desk", process)
 
     def start_web(self, **more: str) -> None:
         port = self.still_free("web")
-        process = self.start("web", [str(PYTHON), "-m", "gunicorn", "config.wsgi", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "6", "--keep-alive", "30",
-                                     "--timeout", "120",
-                                     "--worker-tmp-dir", str(self.runtime)], self.environment(**more), REPO / "server", again=True)
+        process = self.start(
+            "web",
+            [
+                str(PYTHON),
+                "-m",
+                "gunicorn",
+                "config.wsgi",
+                "--bind",
+                f"127.0.0.1:{port}",
+                "--workers",
+                "2",
+                "--threads",
+                "6",
+                "--keep-alive",
+                "30",
+                "--timeout",
+                "120",
+                "--worker-tmp-dir",
+                str(self.runtime),
+            ],
+            self.environment(**more),
+            REPO / "server",
+            again=True,
+        )
         self.wait_until(lambda: _answers(port), "web", process)
 
 
@@ -326,6 +542,7 @@ def _answers(port: int) -> bool:
 
 def ended_by_signals() -> None:
     """INT, TERM and HUP unwind the program, so that `finally` ends the house."""
+
     def stop(number: int, frame: FrameType | None) -> None:
         for other in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
             signal.signal(other, signal.SIG_IGN)

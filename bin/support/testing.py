@@ -17,7 +17,9 @@ from demo import PASSWORD  # noqa: E402
 PARTS = ("lint", "core", "web", "server", "browser")
 
 
-def step(words: str, command: list[str], cwd: Path = REPO, environment: dict[str, str] | None = None) -> bool:
+def step(
+    words: str, command: list[str], cwd: Path = REPO, environment: dict[str, str] | None = None
+) -> bool:
     say(f"\n== {words}")
     start = time.monotonic()
     good = subprocess.run(command, cwd=cwd, env=environment).returncode == 0
@@ -26,7 +28,9 @@ def step(words: str, command: list[str], cwd: Path = REPO, environment: dict[str
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser(prog="bin/test", description="Installs what is missing and runs every check and test.")
+    parser = argparse.ArgumentParser(
+        prog="bin/test", description="Installs what is missing and runs every check and test."
+    )
     parser.add_argument("--only", choices=PARTS, action="append", help="only these parts")
     given = parser.parse_args()
     parts = given.only or PARTS
@@ -37,17 +41,41 @@ def main() -> None:
     python, npm, node = str(PYTHON), str(VENV / "bin" / "npm"), node_environment()
     results = []
     if "lint" in parts:
-        results += [step("lint", [python, "-m", "ruff", "check", "."]), step("types", [python, "-m", "mypy"]),
-                    step("web lint", [npm, "run", "--silent", "lint"], WEB, node), step("web types", [npm, "run", "--silent", "types"], WEB, node)]
+        results += [
+            step("lint", [python, "-m", "ruff", "check", "."]),
+            step("types", [python, "-m", "mypy"]),
+            step("web lint", [npm, "run", "--silent", "lint"], WEB, node),
+            step("web types", [npm, "run", "--silent", "types"], WEB, node),
+        ]
     if "core" in parts:
         # Nothing but computation: one process a core.
-        results.append(step("core", [python, "-m", "pytest", "-p", "no:django", "-n", "auto", "--dist", "worksteal", "-W", "error::RuntimeWarning", "tests/core"]))
+        results.append(
+            step(
+                "core",
+                [
+                    python,
+                    "-m",
+                    "pytest",
+                    "-p",
+                    "no:django",
+                    "-n",
+                    "auto",
+                    "--dist",
+                    "worksteal",
+                    "-W",
+                    "error::RuntimeWarning",
+                    "tests/core",
+                ],
+            )
+        )
     if "web" in parts:
         results.append(step("web units", [npm, "run", "--silent", "test"], WEB, node))
     if {"server", "browser"} & set(parts):
         results += _with_services(set(parts), python)
     good = all(results)
-    say(f"\n{'Everything passed' if good else 'Something FAILED'} after {time.monotonic() - start:.0f} s.")
+    say(
+        f"\n{'Everything passed' if good else 'Something FAILED'} after {time.monotonic() - start:.0f} s."
+    )
     # Counts of steps, for whoever reads only the last line.
     say(f"{sum(results)} passed, {len(results) - sum(results)} failed")
     sys.exit(0 if good else 1)
@@ -62,18 +90,40 @@ def _with_services(parts: set[str], python: str) -> list[bool]:
         house.start_mariadb()
         house.start_redis()
         if "server" in parts:
-            results.append(step("migrations are complete", [python, "server/manage.py", "makemigrations", "--check", "--dry-run"], environment=house.environment()))
-            results.append(step("server", [python, "-m", "pytest", "tests/server"], environment=house.environment(ZWEIBLICK_SIGN_IN_RATE="1000/min")))
+            results.append(
+                step(
+                    "migrations are complete",
+                    [python, "server/manage.py", "makemigrations", "--check", "--dry-run"],
+                    environment=house.environment(),
+                )
+            )
+            results.append(
+                step(
+                    "server",
+                    [python, "-m", "pytest", "tests/server"],
+                    environment=house.environment(ZWEIBLICK_SIGN_IN_RATE="1000/min"),
+                )
+            )
         if "browser" in parts:
-            # From an empty database every time: what a test rules must not meet what an earlier run ruled.
+            # From an empty database every time: what a test rules must not meet what an earlier run
+            # ruled.
             house.manage("reset_database")
             house.manage("migrate", "--verbosity=0")
             house.manage("load_demo", "--password", PASSWORD, quiet=False)
             house.start_desk()
             house.start_workers()
             house.start_web(ZWEIBLICK_SIGN_IN_RATE="1000/min")
-            environment = house.environment(ZWEIBLICK_BASE=f"http://127.0.0.1:{house.ports['web']}", ZWEIBLICK_DEMO_PASSWORD=PASSWORD)
-            results.append(step("browser", [python, "-m", "pytest", "-p", "no:django", "tests/e2e"], environment=environment))
+            environment = house.environment(
+                ZWEIBLICK_BASE=f"http://127.0.0.1:{house.ports['web']}",
+                ZWEIBLICK_DEMO_PASSWORD=PASSWORD,
+            )
+            results.append(
+                step(
+                    "browser",
+                    [python, "-m", "pytest", "-p", "no:django", "tests/e2e"],
+                    environment=environment,
+                )
+            )
     finally:
         house.end()
     return results

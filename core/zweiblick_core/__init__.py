@@ -1,3 +1,5 @@
-"""Zweiblick's core: numpy arrays in, dataclasses out. It knows pictures and rules, and nothing of servers or screens."""
+"""Zweiblick's core: numpy arrays in, dataclasses out. It knows pictures and rules, and nothing of
+servers or screens.
+"""
 
 __version__ = "0.1.0"

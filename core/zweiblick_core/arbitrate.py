@@ -1,4 +1,6 @@
-"""One flaw, one finding: where two kinds light up on the same stretch of rim, the better explanation keeps it."""
+"""One flaw, one finding: where two kinds light up on the same stretch of rim, the better
+explanation keeps it.
+"""
 
 from __future__ import annotations
 
@@ -12,37 +14,49 @@ from .report import Reading
 
 def _profile(evidence: dict) -> np.ndarray:
     """The mean profile across a stretch, CIELAB, from inside to outside; (n, 3)."""
-    return np.stack([np.asarray(evidence["profile"][name], float) for name in ("lightness", "a", "b")], -1)
+    return np.stack(
+        [np.asarray(evidence["profile"][name], float) for name in ("lightness", "a", "b")], -1
+    )
 
 
 def _sides(profile: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """What lies well inside the boundary and well outside."""
     middle = len(profile) // 2
-    return profile[middle - 20:middle - 9].mean(0), profile[middle + 10:middle + 21].mean(0)
+    return profile[middle - 20 : middle - 9].mean(0), profile[middle + 10 : middle + 21].mean(0)
 
 
 def _step_and_ring(evidence: dict) -> tuple[float, float]:
-    """From the mean profile across a stretch: the step that persists far from the boundary, and the bulge near it."""
+    """From the mean profile across a stretch: the step that persists far from the boundary, and the
+    bulge near it.
+    """
     profile = _profile(evidence)
     middle = len(profile) // 2
     inside, outside = _sides(profile)
     step = float(np.linalg.norm(inside - outside))
     base = np.where(np.arange(len(profile))[:, None] < middle, inside, outside)
-    near = profile[middle - 8:middle + 9] - base[middle - 8:middle + 9]
+    near = profile[middle - 8 : middle + 9] - base[middle - 8 : middle + 9]
     ring = float(np.sort(np.linalg.norm(near, axis=1))[-4:].mean())
     return step, ring
 
 
 def _is_ring(halo: Reading, seam: Reading) -> bool:
-    """Whether a halo and a seam on one stretch are a halo: its ring outweighs the step that persists behind it, or it has the removed thing's colour, and two different grounds
-    meet there. Rings are read blind to steps, so a step alone makes none; a ghost of the thing makes one of the opposite colour."""
+    """Whether a halo and a seam on one stretch are a halo: its ring outweighs the step that
+    persists behind it, or it has the removed thing's colour, and two different grounds
+    meet there. Rings are read blind to steps, so a step alone makes none; a ghost of the thing
+    makes one of the opposite colour.
+    """
     step, ring = _step_and_ring(halo.evidence)
     if ring > 1.15 * step:
         return halo.score > 0.6 * seam.score or ring > 3 * step
-    return float(halo.evidence.get("likeness_to_removed", 0.0)) > 0.45 and ring > 0.4 * step and halo.score > 0.75 * seam.score
+    return (
+        float(halo.evidence.get("likeness_to_removed", 0.0)) > 0.45
+        and ring > 0.4 * step
+        and halo.score > 0.75 * seam.score
+    )
 
 
-#: By what odds (natural logarithm) a hard step must be a ring's edge, or not be one, to be called so whatever else is said.
+#: By what odds (natural logarithm) a hard step must be a ring's edge, or not be one, to be called
+#: so whatever else is said.
 _SURELY = 1.0
 
 
@@ -61,17 +75,21 @@ def _colour(some: dict) -> np.ndarray:
 
 
 def _is_trace(halo: Reading, seam: Reading) -> bool:
-    """Whether both are the edge of the thing itself, showing through: inside, it steps towards the thing's colour, but only where the thing's own edge was, a little inside the
+    """Whether both are the edge of the thing itself, showing through: inside, it steps towards the
+    thing's colour, but only where the thing's own edge was, a little inside the
     boundary; so between them lies a ring of the opposite colour."""
     if "step" not in seam.evidence or halo.evidence.get("likeness_to_removed", 0.0) > -0.7:
         return False
     step, ring = _colour(seam.evidence["step"]), _colour(halo.evidence["ring"])
     across, beside = _step_and_ring(halo.evidence)
-    return beside > 0.33 * across and float(-step @ ring) > 0.5 * float(np.linalg.norm(step) * np.linalg.norm(ring))
+    return beside > 0.33 * across and float(-step @ ring) > 0.5 * float(
+        np.linalg.norm(step) * np.linalg.norm(ring)
+    )
 
 
 def _traces(halo: Reading) -> bool:
-    """The same where only the ring stands out: it is opposite to the thing in colour, and what lies behind it is the thing's by at least as much. In a colour that is not
+    """The same where only the ring stands out: it is opposite to the thing in colour, and what lies
+    behind it is the thing's by at least as much. In a colour that is not
     chance (a glow is light or dark, and so may a thing be), the ring alone says so."""
     if "ring" not in halo.evidence or halo.evidence.get("likeness_to_removed", 0.0) > -0.9:
         return False
@@ -83,21 +101,38 @@ def _traces(halo: Reading) -> bool:
 
 
 def _departs_as_the_thing(tone: Reading) -> bool:
-    """Whether a tone is a trace of the thing: in a colour (what is lighter or darker, and so may a thing be, says little), of the thing's colour cell by cell, and of its pattern
+    """Whether a tone is a trace of the thing: in a colour (what is lighter or darker, and so may a
+    thing be, says little), of the thing's colour cell by cell, and of its pattern
     or very like."""
     step = tone.evidence.get("difference", {})
-    chroma, size = float(np.hypot(step.get("a", 0.0), step.get("b", 0.0))), float(tone.evidence.get("delta_e", 0.0))
-    likeness, pattern = (float(tone.evidence.get(name, 0.0)) for name in ("likeness_to_removed", "pattern_of_removed"))
-    return chroma > 0.35 * size and likeness > 0.72 and (pattern > 0.28 or (likeness > 0.93 and chroma > 0.6 * size))
+    chroma, size = (
+        float(np.hypot(step.get("a", 0.0), step.get("b", 0.0))),
+        float(tone.evidence.get("delta_e", 0.0)),
+    )
+    likeness, pattern = (
+        float(tone.evidence.get(name, 0.0))
+        for name in ("likeness_to_removed", "pattern_of_removed")
+    )
+    return (
+        chroma > 0.35 * size
+        and likeness > 0.72
+        and (pattern > 0.28 or (likeness > 0.93 and chroma > 0.6 * size))
+    )
 
 
 def _is_laid_in(rim: Reading, others: list[Reading]) -> bool:
-    """Whether what a rim encloses is known to be a copy or foreign, so that its colour says nothing of the thing."""
-    return any(r.kind in ("repeat", "invented") and r.score >= 0.8 * rim.score and _overlap(r, rim) >= 0.3 for r in others)
+    """Whether what a rim encloses is known to be a copy or foreign, so that its colour says nothing
+    of the thing.
+    """
+    return any(
+        r.kind in ("repeat", "invented") and r.score >= 0.8 * rim.score and _overlap(r, rim) >= 0.3
+        for r in others
+    )
 
 
 def _is_left_in_shade(rim: Reading, least: float = 0.3) -> bool:
-    """Whether a rim is where a shadow that was left begins: the fill is lit, what lies outside is darker, and the one passes into the other over some pixels. A step ends at
+    """Whether a rim is where a shadow that was left begins: the fill is lit, what lies outside is
+    darker, and the one passes into the other over some pixels. A step ends at
     once, and a fringe lies in the fill.
 
     Args:
@@ -107,16 +142,23 @@ def _is_left_in_shade(rim: Reading, least: float = 0.3) -> bool:
         return False
     lightness = _profile(rim.evidence)[:, 0]
     middle = len(lightness) // 2
-    lit, passing, dark = lightness[middle - 12:middle - 4].mean(), lightness[middle - 5:middle - 2].mean(), lightness[middle + 1:middle + 5].mean()
+    lit, passing, dark = (
+        lightness[middle - 12 : middle - 4].mean(),
+        lightness[middle - 5 : middle - 2].mean(),
+        lightness[middle + 1 : middle + 5].mean(),
+    )
     return bool(lit - dark > 2.0 and least < (lit - passing) / (lit - dark) < 0.95)
 
 
-#: A shadow that is not told is still likely enough to say what a rim is: from this score on, or where light falls off so clearly across the rim.
+#: A shadow that is not told is still likely enough to say what a rim is: from this score on, or
+#: where light falls off so clearly across the rim.
 _SHADOWS, _CROSSES = 0.1, 1.0
 
 
 def _may_be_shadow(reading: Reading) -> bool:
-    return float(reading.evidence.get("neutral", 0.0)) > 0.45 and (reading.score >= _SHADOWS or _crosses(reading))
+    return float(reading.evidence.get("neutral", 0.0)) > 0.45 and (
+        reading.score >= _SHADOWS or _crosses(reading)
+    )
 
 
 def _crosses(shadow: Reading) -> bool:
@@ -124,22 +166,45 @@ def _crosses(shadow: Reading) -> bool:
 
 
 def _surely_crosses(shadow: Reading, rim: Reading) -> float:
-    """How far a rim must pass into the dark: hardly, where light falls off so clearly across a part of it that it would be a hint by itself, and it is no hard step."""
-    return -0.1 if float(shadow.evidence.get("crossing", 0.0)) >= 2 * _CROSSES and float(shadow.evidence["neutral"]) > 0.75 and not rim.evidence.get("hard") else 0.3
+    """How far a rim must pass into the dark: hardly, where light falls off so clearly across a part
+    of it that it would be a hint by itself, and it is no hard step.
+    """
+    return (
+        -0.1
+        if float(shadow.evidence.get("crossing", 0.0)) >= 2 * _CROSSES
+        and float(shadow.evidence["neutral"]) > 0.75
+        and not rim.evidence.get("hard")
+        else 0.3
+    )
 
 
 def _shadows(kept: list[Reading], untold: Sequence[Reading]) -> None:
     """A rim that passes into a shadow is that shadow's edge."""
     for shadow in [r for r in (*kept, *untold) if r.kind == "shadow" and _may_be_shadow(r)][:1]:
-        # Where it is dark only because the thing was, it is the thing's own fringe; unless the light falls off along a part of the rim alone.
-        edges = [r for r in kept if r.kind in ("halo", "seam") and _is_left_in_shade(r, _surely_crosses(shadow, r))
-                 and ((_crosses(shadow) and float(shadow.evidence["neutral"]) > 0.75) or r.evidence.get("likeness_to_removed", 0.0) <= 0.6) and not _is_laid_in(r, kept)]
+        # Where it is dark only because the thing was, it is the thing's own fringe; unless the
+        # light falls off along a part of the rim alone.
+        edges = [
+            r
+            for r in kept
+            if r.kind in ("halo", "seam")
+            and _is_left_in_shade(r, _surely_crosses(shadow, r))
+            and (
+                (_crosses(shadow) and float(shadow.evidence["neutral"]) > 0.75)
+                or r.evidence.get("likeness_to_removed", 0.0) <= 0.6
+            )
+            and not _is_laid_in(r, kept)
+        ]
         if not edges:
             continue
         strongest = max(edges, key=lambda r: r.score)
         shadow.score, shadow.runner_up = max(shadow.score, strongest.score), strongest.kind
         # Beside a shadow a fill that is as it should be looks light.
-        lit = [r for r in kept if r.kind == "tone" and float(r.evidence.get("difference", {}).get("lightness", 0.0)) > 0]
+        lit = [
+            r
+            for r in kept
+            if r.kind == "tone"
+            and float(r.evidence.get("difference", {}).get("lightness", 0.0)) > 0
+        ]
         for other in edges + lit:
             kept.remove(other)
         if shadow not in kept:
@@ -195,7 +260,9 @@ def _is_no_undulation(winner: Reading, loser: Reading) -> bool:
 
 
 def _is_other_way(winner: Reading, loser: Reading) -> bool:
-    """Soft and too little grain go together, sharp and too much of it; and where sharpening cleared what lies between edges, it looks denoised."""
+    """Soft and too little grain go together, sharp and too much of it; and where sharpening cleared
+    what lies between edges, it looks denoised.
+    """
     together = {("soft", "less grain"), ("sharp", "more grain")}
     if "texture_over_grain" not in loser.evidence:
         together.add(("sharp", "less grain"))
@@ -206,7 +273,10 @@ def _is_no_grain_alone(winner: Reading, loser: Reading) -> bool:
     if winner.evidence.get("seen_in") == "brightness alone":
         # Sharpening would have raised the grain of each colour with it.
         return loser.evidence.get("what") != "sharp"
-    return (winner.evidence.get("what"), loser.evidence.get("what")) != ("more grain", "sharp") or float(winner.evidence.get("texture_over_grain", 9.0)) >= 0.9
+    return (winner.evidence.get("what"), loser.evidence.get("what")) != (
+        "more grain",
+        "sharp",
+    ) or float(winner.evidence.get("texture_over_grain", 9.0)) >= 0.9
 
 
 def _is_no_trace(winner: Reading, loser: Reading) -> bool:
@@ -217,7 +287,8 @@ def _is_ghost(winner: Reading, loser: Reading) -> bool:
     return winner.evidence.get("what") == "ghost"
 
 
-#: As much of the grain's energy is missing where something was blurred and has got none again, natural logarithm; where it is not known of the picture itself.
+#: As much of the grain's energy is missing where something was blurred and has got none again,
+#: natural logarithm; where it is not known of the picture itself.
 _GRAIN_GONE = 1.25
 #: What lacks as much as a blur of this many pixels takes is called washed out, not soft.
 _WASHED_OUT = 0.95
@@ -236,40 +307,66 @@ def _lacks(reading: Reading) -> tuple[float, float]:
 
 
 def _is_denoised(reading: Reading) -> bool:
-    """Whether grain is gone, but edges stand: no blur leaves both. Or fine texture went with it, which denoising takes for grain, but not as in a blur."""
+    """Whether grain is gone, but edges stand: no blur leaves both. Or fine texture went with it,
+    which denoising takes for grain, but not as in a blur.
+    """
     grain, fine = _lacks(reading)
     how = float(reading.evidence.get("sparser", 0.0))
-    if _in_colour(reading) and float(reading.evidence["ratio"]) < _GONE_IN_COLOUR and float(reading.evidence["share_of_fill"]) > 0.5 and grain < 1.0 and how > -0.2:
-        # Colour says that hardly any grain is left, all over. Where brightness lacks less of it, it has detail that was kept.
+    if (
+        _in_colour(reading)
+        and float(reading.evidence["ratio"]) < _GONE_IN_COLOUR
+        and float(reading.evidence["share_of_fill"]) > 0.5
+        and grain < 1.0
+        and how > -0.2
+    ):
+        # Colour says that hardly any grain is left, all over. Where brightness lacks less of it, it
+        # has detail that was kept.
         return True
-    return (grain > 1.0 and how > 0.5) or (how != 0.0 and how > _BLURRED and 0.4 < grain < 1.0 and grain + 0.6 < fine < 2.2 and _edges_stand(reading))
+    return (grain > 1.0 and how > 0.5) or (
+        how != 0.0
+        and how > _BLURRED
+        and 0.4 < grain < 1.0
+        and grain + 0.6 < fine < 2.2
+        and _edges_stand(reading)
+    )
 
 
 def _edges_stand(reading: Reading) -> bool:
-    """Whether the finest contrast is kept about as well as the coarse: most of it lies in edges, which a blur takes."""
-    inside, around = (np.asarray(reading.evidence.get(name, [1.0] * 5), float) for name in ("inside", "around"))
+    """Whether the finest contrast is kept about as well as the coarse: most of it lies in edges,
+    which a blur takes.
+    """
+    inside, around = (
+        np.asarray(reading.evidence.get(name, [1.0] * 5), float) for name in ("inside", "around")
+    )
     kept = inside / np.maximum(around, 1e-6)
     return bool(len(kept) < 4 or kept[0] > 0.6 * kept[3])
 
 
 def _is_blurred(reading: Reading) -> bool:
     """Whether grain is gone, and edges with it."""
-    return _lacks(reading)[0] > _GRAIN_GONE and float(reading.evidence.get("sparser", 0.0)) < _BLURRED
+    return (
+        _lacks(reading)[0] > _GRAIN_GONE and float(reading.evidence.get("sparser", 0.0)) < _BLURRED
+    )
 
 
 def _is_softened(reading: Reading) -> bool:
     """Whether some of the grain is gone, and edges with it."""
-    return _lacks(reading)[0] <= _GRAIN_GONE and float(reading.evidence.get("sparser", 0.0)) < _BLURRED
+    return (
+        _lacks(reading)[0] <= _GRAIN_GONE and float(reading.evidence.get("sparser", 0.0)) < _BLURRED
+    )
 
 
 def _is_half_denoised(soft: Reading) -> bool:
-    """Whether what reads as soft, while grain is missing too, keeps its edges: any blur leaves less of the finest detail in a few places."""
+    """Whether what reads as soft, while grain is missing too, keeps its edges: any blur leaves less
+    of the finest detail in a few places.
+    """
     how = float(soft.evidence.get("sparser", 0.0))
     return how != 0.0 and how > _HALF_DENOISED
 
 
 def named(reading: Reading) -> str:
-    """What is missing detail called, by what it lacks (`detail.missing_by_size`; limits from the training photographs): *smear* where grain went with the detail, or much more of
+    """What is missing detail called, by what it lacks (`detail.missing_by_size`; limits from the
+    training photographs): *smear* where grain went with the detail, or much more of
     the fine than of the coarse; *grain* where grain alone went; else *soft*."""
     lacks = reading.evidence.get("missing_by_size")
     if not lacks:
@@ -280,7 +377,9 @@ def named(reading: Reading) -> str:
     if reading.kind == "soft" and reading.measure.value < -_WASHED_OUT:
         return "smear"
     gone = float(reading.evidence.get("grain_gone", _GRAIN_GONE))
-    if (fine - coarse > 1.1 and fine > 1.2) or (grain > gone and (fine > 0.5 or reading.kind != "grain")):
+    if (fine - coarse > 1.1 and fine > 1.2) or (
+        grain > gone and (fine > 0.5 or reading.kind != "grain")
+    ):
         return "smear"
     return "grain" if reading.kind == "grain" else "soft"
 
@@ -292,18 +391,30 @@ def _is_coarse_too(smear: Reading) -> bool:
 
 
 def _is_washed_in_part(smear: Reading) -> bool:
-    """Whether grain went, and the finest detail with it, in a part of the fill only: what denoises, enlarges or lays on grain does so all over."""
+    """Whether grain went, and the finest detail with it, in a part of the fill only: what denoises,
+    enlarges or lays on grain does so all over.
+    """
     grain, fine = _lacks(smear)
-    return smear.evidence.get("expected_from") == "least grain" and float(smear.evidence.get("share_of_fill", 1.0)) < 0.5 and grain > 0.8 and fine > 0.4
+    return (
+        smear.evidence.get("expected_from") == "least grain"
+        and float(smear.evidence.get("share_of_fill", 1.0)) < 0.5
+        and grain > 0.8
+        and fine > 0.4
+    )
 
 
-#: As much grain is missing at least where a part of a fill was washed out, natural logarithm of energy: what denoises does so all over, and leaves more.
+#: As much grain is missing at least where a part of a fill was washed out, natural logarithm of
+#: energy: what denoises does so all over, and leaves more.
 _WASHED_GRAIN = 1.2
 
 
 def _is_washed_in_colour(grain: Reading) -> bool:
     """Whether a part of the fill lacks nearly all of its grain, in colour and in brightness."""
-    return _in_colour(grain) and float(grain.evidence.get("share_of_fill", 1.0)) < 0.5 and _lacks(grain)[0] > _WASHED_GRAIN
+    return (
+        _in_colour(grain)
+        and float(grain.evidence.get("share_of_fill", 1.0)) < 0.5
+        and _lacks(grain)[0] > _WASHED_GRAIN
+    )
 
 
 def _in_colour(grain: Reading) -> bool:
@@ -311,30 +422,47 @@ def _in_colour(grain: Reading) -> bool:
 
 
 def _lacks_detail(reading: Reading) -> bool:
-    return reading.kind == "smear" or (reading.kind, reading.evidence.get("what")) in (("soft", "soft"), ("grain", "less grain"))
+    return reading.kind == "smear" or (reading.kind, reading.evidence.get("what")) in (
+        ("soft", "soft"),
+        ("grain", "less grain"),
+    )
 
 
 def _one_lack(kept: list[Reading]) -> None:
-    """Smear, soft and too little grain at one place are one flaw: it is called what its signature says, and the strongest reading stands for it."""
+    """Smear, soft and too little grain at one place are one flaw: it is called what its signature
+    says, and the strongest reading stands for it.
+    """
     lacking = sorted((r for r in kept if _lacks_detail(r)), key=lambda r: -r.score)
     while lacking:
         first = lacking.pop(0)
         same = [r for r in lacking if _overlap(first, r) >= 0.3]
         lacking = [r for r in lacking if r not in same]
         together = [first, *same]
-        # Grain is told in flat places only and softness in textured ones: with both it is the textured that are looked at.
+        # Grain is told in flat places only and softness in textured ones: with both it is the
+        # textured that are looked at.
         # Of two that miss grain, the one that saw flat places says more of it.
-        by_kind = {r.kind: r for r in sorted(together, key=lambda r: ("texture_over_grain" in r.evidence, r.score))}
+        by_kind = {
+            r.kind: r
+            for r in sorted(together, key=lambda r: ("texture_over_grain" in r.evidence, r.score))
+        }
         kind = named(by_kind.get("soft") or by_kind.get("smear") or first)
         if any(_is_denoised(r) for r in together):
             kind = "grain"
-        elif ("smear" in by_kind and _is_washed_in_part(by_kind["smear"])) or any(_is_washed_in_colour(r) for r in together):
+        elif ("smear" in by_kind and _is_washed_in_part(by_kind["smear"])) or any(
+            _is_washed_in_colour(r) for r in together
+        ):
             kind = "smear"
         elif "grain" in by_kind:
             flat = float(by_kind["grain"].evidence.get("texture_over_grain", 9.0)) < 0.9
             if "soft" not in by_kind:
                 coarse = "smear" in by_kind and not flat and _is_coarse_too(by_kind["smear"])
-                kind = "smear" if coarse or any(_is_blurred(r) for r in together) else "soft" if _is_softened(by_kind["grain"]) else "grain"
+                kind = (
+                    "smear"
+                    if coarse or any(_is_blurred(r) for r in together)
+                    else "soft"
+                    if _is_softened(by_kind["grain"])
+                    else "grain"
+                )
             elif flat or (kind == "soft" and _is_half_denoised(by_kind["soft"])):
                 kind = "grain"
         stands = next((r for r in together if r.kind == kind), first)
@@ -347,36 +475,63 @@ def _one_lack(kept: list[Reading]) -> None:
         stands.score = max(r.score for r in together)
 
 
-#: Strength of the finest octave against around, over that of the third, of the second over the third, and of the finest alone, from which all that is fine was sharpened.
+#: Strength of the finest octave against around, over that of the third, of the second over the
+#: third, and of the finest alone, from which all that is fine was sharpened.
 _SHARPENED = (1.25, 1.08, 1.25)
-#: That of the finest octave over the second, and alone, below which what has more grain had been softened (training photographs: enlarged .53 to .90, more grain .91 and up).
+#: That of the finest octave over the second, and alone, below which what has more grain had been
+#: softened (training photographs: enlarged .53 to .90, more grain .91 and up).
 _SOFTENED = (0.89, 0.95)
 
 
 def _grew_with(grain: Reading) -> str:
-    """What else happened where there is more grain: "sharp" where detail well above the grain grew with it, "soft" where the finest detail is less for all the grain that was
+    """What else happened where there is more grain: "sharp" where detail well above the grain grew
+    with it, "soft" where the finest detail is less for all the grain that was
     laid over it, or nothing."""
-    if grain.evidence.get("what") != "more grain" or "inside" not in grain.evidence or grain.evidence.get("seen_in") == "brightness alone":
+    if (
+        grain.evidence.get("what") != "more grain"
+        or "inside" not in grain.evidence
+        or grain.evidence.get("seen_in") == "brightness alone"
+    ):
         return ""
-    first, second, third = (float(into) / max(float(out), 1e-3) for into, out in zip(grain.evidence["inside"][:3], grain.evidence["around"][:3], strict=True))
+    first, second, third = (
+        float(into) / max(float(out), 1e-3)
+        for into, out in zip(
+            grain.evidence["inside"][:3], grain.evidence["around"][:3], strict=True
+        )
+    )
     if first > _SHARPENED[0] * third and second > _SHARPENED[1] * third and first > _SHARPENED[2]:
         return "sharp"
     return "soft" if 0 < first < min(_SOFTENED[0] * second, _SOFTENED[1]) else ""
 
 
 def _sharpness_after_all(kept: list[Reading], untold: Sequence[Reading]) -> None:
-    """Grain that was sharpened with all else, or laid over what had been enlarged, is called by that, though the sharpness of its structure could not be told by itself."""
+    """Grain that was sharpened with all else, or laid over what had been enlarged, is called by
+    that, though the sharpness of its structure could not be told by itself.
+    """
     if any(r.kind == "soft" for r in kept):
         return
     for grain in [r for r in kept if r.kind == "grain"][:1]:
         what = _grew_with(grain)
-        for other in [r for r in untold if r.kind == "soft" and what and r.evidence.get("what") == what][:1]:
+        for other in [
+            r for r in untold if r.kind == "soft" and what and r.evidence.get("what") == what
+        ][:1]:
             kept.remove(grain)
-            kept.append(replace(other, score=grain.score, runner_up="grain", bbox=grain.bbox, polygon=grain.polygon, signal=grain.signal))
+            kept.append(
+                replace(
+                    other,
+                    score=grain.score,
+                    runner_up="grain",
+                    bbox=grain.bbox,
+                    polygon=grain.polygon,
+                    signal=grain.signal,
+                )
+            )
 
 
 def _is_island(invented: Reading) -> bool:
-    """Whether it stands off from its surroundings as nothing else does: light, a fringe or a blur make none."""
+    """Whether it stands off from its surroundings as nothing else does: light, a fringe or a blur
+    make none.
+    """
     return "stands_off" in invented.evidence
 
 
@@ -386,7 +541,9 @@ _HARD = 0.45
 
 def _light_is_nothing_foreign(kept: list[Reading]) -> None:
     """A place that stands off from its surroundings, and ends softly, is a tone."""
-    for patch in [r for r in kept if r.kind == "invented" and float(r.evidence.get("hardness", 1.0)) < _HARD]:
+    for patch in [
+        r for r in kept if r.kind == "invented" and float(r.evidence.get("hardness", 1.0)) < _HARD
+    ]:
         known = [r for r in kept if r.kind == "tone" and _overlap(r, patch) > 0.3]
         if known:
             kept.remove(patch)
@@ -404,22 +561,32 @@ def _is_a_spot_in_it(winner: Reading, loser: Reading) -> bool:
     return winner.evidence.get("type") == "island" and _covered(winner, loser) < _SPOT
 
 
-#: Of what makes a washed-out place foreign, its detail is at least this part (training photographs: .17 and more; of what was cut in less than .1 for two in five).
+#: Of what makes a washed-out place foreign, its detail is at least this part (training photographs:
+#: .17 and more; of what was cut in less than .1 for two in five).
 _DETAIL_GONE = 0.1
 
 
 def _is_a_smooth_place(winner: Reading, loser: Reading) -> bool:
-    """Whether something that reads as foreign may be what lay there, washed out: its colour is about right, and its structure not all that differs."""
+    """Whether something that reads as foreign may be what lay there, washed out: its colour is
+    about right, and its structure not all that differs.
+    """
     if _is_island(winner):
         return False
     shares = winner.evidence.get("shares", {})
     if shares.get("detail", 1.0) < _DETAIL_GONE:
         return False
-    return float(np.sqrt(shares.get("colour", 0.0))) * winner.measure.value < 8.0 and shares.get("structure", 0.0) < 0.6
+    return (
+        float(np.sqrt(shares.get("colour", 0.0))) * winner.measure.value < 8.0
+        and shares.get("structure", 0.0) < 0.6
+    )
 
 
 def _is_more_than_colour(winner: Reading, loser: Reading) -> bool:
-    return _is_island(loser) or loser.measure.value > 3.5 or loser.evidence.get("shares", {}).get("detail", 0.0) > 0.45
+    return (
+        _is_island(loser)
+        or loser.measure.value > 3.5
+        or loser.evidence.get("shares", {}).get("detail", 0.0) > 0.45
+    )
 
 
 def _agrees_poorly(winner: Reading, loser: Reading) -> bool:
@@ -438,7 +605,9 @@ def _is_one_copy(winner: Reading, loser: Reading) -> bool:
 def _step_share(seam: Reading, tone: Reading) -> float:
     """How much of a patch's departure stands at its rim as a step."""
     step = seam.evidence.get("step", {})
-    return float(np.linalg.norm([step.get(name, 0.0) for name in ("lightness", "a", "b")])) / max(float(tone.evidence.get("delta_e", 0.0)), 1e-6)
+    return float(np.linalg.norm([step.get(name, 0.0) for name in ("lightness", "a", "b")])) / max(
+        float(tone.evidence.get("delta_e", 0.0)), 1e-6
+    )
 
 
 def _is_soft_patch(winner: Reading, loser: Reading) -> bool:
@@ -457,8 +626,14 @@ def _is_hard_step(winner: Reading, loser: Reading) -> bool:
 
 
 def _is_no_fringe(winner: Reading, loser: Reading) -> bool:
-    """A strong fringe in the thing's colour makes cells along it foreign; something foreign makes an edge that is weak beside itself."""
-    return _is_island(loser) or float(winner.evidence.get("likeness_to_removed", 0.0)) < 0.9 or winner.measure.value < 8 * loser.measure.value
+    """A strong fringe in the thing's colour makes cells along it foreign; something foreign makes
+    an edge that is weak beside itself.
+    """
+    return (
+        _is_island(loser)
+        or float(winner.evidence.get("likeness_to_removed", 0.0)) < 0.9
+        or winner.measure.value < 8 * loser.measure.value
+    )
 
 
 def _has_colour(winner: Reading, loser: Reading) -> bool:
@@ -466,9 +641,13 @@ def _has_colour(winner: Reading, loser: Reading) -> bool:
 
 
 def _is_shadow_yet(winner: Reading, loser: Reading) -> bool:
-    """Whether a dark place was seen, or the rim that stands out is no more than where the light falls off: a shadow that ends at the outline is an edge there too."""
+    """Whether a dark place was seen, or the rim that stands out is no more than where the light
+    falls off: a shadow that ends at the outline is an edge there too.
+    """
     (_, _, w, h), (_, _, width, height) = winner.bbox, loser.bbox
-    return not loser.evidence.get("across_rim") or (winner.kind in ("seam", "halo") and w * h < 1.6 * width * height)
+    return not loser.evidence.get("across_rim") or (
+        winner.kind in ("seam", "halo") and w * h < 1.6 * width * height
+    )
 
 
 def _is_not_in_colour(winner: Reading, loser: Reading) -> bool:
@@ -478,48 +657,90 @@ def _is_not_in_colour(winner: Reading, loser: Reading) -> bool:
 EXPLAINS: tuple[Explains, ...] = (
     # Too much grain makes nothing foreign.
     Explains("grain", "invented", 0.4, unless=_has_colour),
-    *(Explains("untouched", loser, 0.0) for loser in ("repeat", "seam", "halo", "smear", "line", "residue", "tone", "grain", "soft", "invented")),
+    *(
+        Explains("untouched", loser, 0.0)
+        for loser in (
+            "repeat",
+            "seam",
+            "halo",
+            "smear",
+            "line",
+            "residue",
+            "tone",
+            "grain",
+            "soft",
+            "invented",
+        )
+    ),
     # A piece of the thing stands off from all about it; before it could explain anything itself.
-    Explains("residue", "invented", 0.3), Explains("residue", "invented", 0.3, of_loser=True, unless=_is_ghost),
+    Explains("residue", "invented", 0.3),
+    Explains("residue", "invented", 0.3, of_loser=True, unless=_is_ghost),
     # Something foreign may be smooth by itself; a wash-out has the colours of what it washed out.
     Explains("invented", "smear", 0.4, unless=_is_a_smooth_place),
     # Another light makes colours foreign that are not far from what they should be.
     Explains("tone", "invented", 0.4, unless=_is_more_than_colour),
-    # Where texture is washed out, its end at the rim reads as a cut-out edge, smooth patches match each other, and detail, grain and lines are gone with it.
-    Explains("smear", "seam", 0.5, unless=_is_step), Explains("smear", "repeat", 0.5, unless=_agrees_well), Explains("smear", "soft", 0.3),
+    # Where texture is washed out, its end at the rim reads as a cut-out edge, smooth patches match
+    # each other, and detail, grain and lines are gone with it.
+    Explains("smear", "seam", 0.5, unless=_is_step),
+    Explains("smear", "repeat", 0.5, unless=_agrees_well),
+    Explains("smear", "soft", 0.3),
     Explains("smear", "grain", 0.3, ratio=0.6),
-    Explains("smear", "invented", 0.4), Explains("smear", "tone", 0.4), Explains("smear", "line", 0.6, unless=_is_no_gap),
+    Explains("smear", "invented", 0.4),
+    Explains("smear", "tone", 0.4),
+    Explains("smear", "line", 0.6, unless=_is_no_gap),
     # What is left of washed-out texture runs to and fro, and so does a ring along an outline.
-    Explains("smear", "line", 0.3, unless=_is_no_undulation), Explains("halo", "line", 0.3, unless=_is_no_undulation),
+    Explains("smear", "line", 0.3, unless=_is_no_undulation),
+    Explains("halo", "line", 0.3, unless=_is_no_undulation),
     # A piece of the thing has edges, a colour and a texture of its own.
     *(Explains("residue", loser, 0.3) for loser in ("seam", "halo", "tone", "grain")),
-    Explains("residue", "tone", 0.3, of_loser=True), Explains("residue", "line", 0.3, of_loser=True),
+    Explains("residue", "tone", 0.3, of_loser=True),
+    Explains("residue", "line", 0.3, of_loser=True),
     # Where the thing shows through, all it covered has some of its colour.
     Explains("residue", "tone", 0.0, ratio=0.6, unless=_is_no_trace),
-    # That a copy's texture ends at its rim belongs to it. A step in tone there is seen whether or not it is known for a copy: it was not blended in.
-    Explains("repeat", "seam", 0.3, unless=_is_step), Explains("repeat", "halo", 0.3, unless=_agrees_poorly),
+    # That a copy's texture ends at its rim belongs to it. A step in tone there is seen whether or
+    # not it is known for a copy: it was not blended in.
+    Explains("repeat", "seam", 0.3, unless=_is_step),
+    Explains("repeat", "halo", 0.3, unless=_agrees_poorly),
     # A step or ring all round shifts the tone of what it encloses.
-    Explains("seam", "tone", 0.3, unless=_is_soft_patch), Explains("halo", "tone", 0.3, ratio=1.0, unless=_is_more_than_the_ring),
-    # Enlarging lays the same lattice over everything, and lattices match, each somewhere else; a copy has one offset for all of it.
+    Explains("seam", "tone", 0.3, unless=_is_soft_patch),
+    Explains("halo", "tone", 0.3, ratio=1.0, unless=_is_more_than_the_ring),
+    # Enlarging lays the same lattice over everything, and lattices match, each somewhere else; a
+    # copy has one offset for all of it.
     Explains("soft", "repeat", 0.3, unless=_is_one_copy),
     # What was copied is as sharp as its source, and nothing foreign.
     # Courses copied from elsewhere may lie aside of their own.
     Explains("repeat", "line", 0.3, unless=_is_of_lines),
-    Explains("repeat", "smear", 0.3, unless=_agrees_poorly), Explains("repeat", "invented", 0.3), Explains("repeat", "soft", 0.3), Explains("repeat", "grain", 0.3),
-    # Light that falls off across a rim that is none of a shadow's falls off there for the rim's own reason.
-    *(Explains(winner, "shadow", 0.2, unless=_is_shadow_yet) for winner in ("seam", "halo", "repeat", "residue", "invented")),
+    Explains("repeat", "smear", 0.3, unless=_agrees_poorly),
+    Explains("repeat", "invented", 0.3),
+    Explains("repeat", "soft", 0.3),
+    Explains("repeat", "grain", 0.3),
+    # Light that falls off across a rim that is none of a shadow's falls off there for the rim's own
+    # reason.
+    *(
+        Explains(winner, "shadow", 0.2, unless=_is_shadow_yet)
+        for winner in ("seam", "halo", "repeat", "residue", "invented")
+    ),
     # What belongs to nothing around has its own edges, tone, grain and sharpness.
-    Explains("halo", "invented", 0.5, unless=_is_no_fringe), *(Explains("invented", loser, 0.5, ratio=0.9, unless=_is_a_spot_in_it) for loser in ("seam", "halo")),
-    *(Explains("invented", loser, 0.4, unless=_is_a_spot_in_it) for loser in ("tone", "grain", "soft")),
+    Explains("halo", "invented", 0.5, unless=_is_no_fringe),
+    *(
+        Explains("invented", loser, 0.5, ratio=0.9, unless=_is_a_spot_in_it)
+        for loser in ("seam", "halo")
+    ),
+    *(
+        Explains("invented", loser, 0.4, unless=_is_a_spot_in_it)
+        for loser in ("tone", "grain", "soft")
+    ),
     Explains("invented", "line", 0.4, ratio=1.0, unless=_is_a_spot_in_it),
     # Where hardly anything but grain lies around, more of it is no sharpness.
     Explains("grain", "soft", 0.3, unless=_is_no_grain_alone),
     # A fill enlarged from less has lost its grain too, a sharpened one has more of it.
     Explains("soft", "grain", 0.3, unless=_is_other_way),
-    # Colour shows grain that nobody sees. What is sharpened has more of it, and what was softened or enlarged was given some again, of a strength of its own.
+    # Colour shows grain that nobody sees. What is sharpened has more of it, and what was softened
+    # or enlarged was given some again, of a strength of its own.
     Explains("soft", "grain", 0.3, ratio=0.5, unless=_is_not_in_colour),
     # Another light makes a step where it ends softly; too little of one to be a seam.
-    Explains("tone", "seam", 0.5, unless=_is_hard_step), Explains("tone", "halo", 0.5, ratio=1.3),
+    Explains("tone", "seam", 0.5, unless=_is_hard_step),
+    Explains("tone", "halo", 0.5, ratio=1.3),
 )
 
 
@@ -537,14 +758,17 @@ def _explained(kept: list[Reading]) -> None:
 
 
 def arbitrate(readings: list[Reading], untold: Sequence[Reading] = ()) -> list[Reading]:
-    """Drop readings that another explains better; the winner names the loser's kind as its runner-up.
+    """Drop readings that another explains better; the winner names the loser's kind as its
+    runner-up.
 
     Args:
         readings: of one region, those over the reporting threshold.
         untold: those below it, which may still say what another is.
 
-    A rim may be a shadow's (`_shadows`) or the thing's own edge. Missing detail gets one name by its signature (`named`). What explains what is `EXPLAINS`,
-            in that order. Seam against halo: `_is_ring`; both may be the thing's own edge, `_is_trace`. The same kind twice at
+    A rim may be a shadow's (`_shadows`) or the thing's own edge. Missing detail gets one name by
+    its signature (`named`). What explains what is `EXPLAINS`,
+            in that order. Seam against halo: `_is_ring`; both may be the thing's own edge,
+            `_is_trace`. The same kind twice at
     one place is one finding.
     """
     kept = list(readings)
@@ -560,14 +784,24 @@ def arbitrate(readings: list[Reading], untold: Sequence[Reading] = ()) -> list[R
                 seam.kind, seam.runner_up, seam.evidence["what"] = "residue", "seam", "ghost"
     for seam in [r for r in kept if r.kind == "seam" and _fades(r)]:
         seam.kind, seam.runner_up, seam.evidence["what"] = "halo", "seam", "ring"
-        seam.evidence["ring"] = {**seam.evidence["step"], "width_px": round(1.7 * float(seam.evidence["fades"]["width_px"])),
-                                 "centre_px": -round(float(seam.evidence["fades"]["centre_px"]))}
+        seam.evidence["ring"] = {
+            **seam.evidence["step"],
+            "width_px": round(1.7 * float(seam.evidence["fades"]["width_px"])),
+            "centre_px": -round(float(seam.evidence["fades"]["centre_px"])),
+        }
     _shadows(kept, untold)
     for halo in [r for r in kept if r.kind == "halo" and _traces(r) and not _is_laid_in(r, kept)]:
         halo.kind, halo.runner_up, halo.evidence["what"] = "residue", "halo", "ghost"
     # What steps at the outline that was drawn is no trace: the thing ended a little within.
     steps = lambda tone: any(r.kind == "seam" and _step_share(r, tone) >= 0.6 for r in kept)
-    for tone in [r for r in kept if r.kind == "tone" and _departs_as_the_thing(r) and not _is_laid_in(r, kept) and not steps(r)]:
+    for tone in [
+        r
+        for r in kept
+        if r.kind == "tone"
+        and _departs_as_the_thing(r)
+        and not _is_laid_in(r, kept)
+        and not steps(r)
+    ]:
         tone.kind, tone.runner_up, tone.evidence["what"] = "residue", "tone", "ghost"
     _one_lack(kept)
     _sharpness_after_all(kept, untold)
@@ -575,6 +809,11 @@ def arbitrate(readings: list[Reading], untold: Sequence[Reading] = ()) -> list[R
     _explained(kept)
     final: list[Reading] = []
     for reading in sorted(kept, key=lambda r: -r.score):
-        if not any(other.kind == reading.kind and reading.kind != "repeat" and _overlap(other, reading) > 0.6 for other in final):
+        if not any(
+            other.kind == reading.kind
+            and reading.kind != "repeat"
+            and _overlap(other, reading) > 0.6
+            for other in final
+        ):
             final.append(reading)
     return final

@@ -11,11 +11,14 @@ from .report import Natural
 
 
 class Room:
-    """Where outlines may be laid in one window: its texture and what is forbidden, at a quarter of the size, or an eighth of a large one's. Exactness is not needed to find
+    """Where outlines may be laid in one window: its texture and what is forbidden, at a quarter of
+    the size, or an eighth of a large one's. Exactness is not needed to find
     room."""
 
     def __init__(self, forbidden: np.ndarray, luma: np.ndarray) -> None:
-        """Args: forbidden: bool, where no control may lie (every region, changed or not); luma: float32, for the likeness of texture."""
+        """Args: forbidden: bool, where no control may lie (every region, changed or not); luma:
+        float32, for the likeness of texture.
+        """
         self.frame = luma.shape
         self.scale = 4 if min(luma.shape) < 1100 else 8
         self.blocked = self.small(forbidden) > 0.02
@@ -24,23 +27,32 @@ class Room:
         self._laid: dict[tuple[bytes, tuple[int, ...]], _Laid] = {}
 
     def small(self, plane: np.ndarray) -> np.ndarray:
-        """A plane of the window (height, width) averaged down by `scale`, float32; of bool, the share that is True, 0..1."""
+        """A plane of the window (height, width) averaged down by `scale`, float32; of bool, the
+        share that is True, 0..1.
+        """
         size = (max(1, plane.shape[1] // self.scale), max(1, plane.shape[0] // self.scale))
         # Whole blocks, so that a place is the same number of pixels everywhere.
-        plane = plane[:max(1, size[1] * self.scale), :max(1, size[0] * self.scale)]
+        plane = plane[: max(1, size[1] * self.scale), : max(1, size[0] * self.scale)]
         if plane.dtype == bool:
-            return cv2.resize(plane.view(np.uint8) * np.uint8(255), size, interpolation=cv2.INTER_AREA).astype(np.float32) / 255
+            return (
+                cv2.resize(
+                    plane.view(np.uint8) * np.uint8(255), size, interpolation=cv2.INTER_AREA
+                ).astype(np.float32)
+                / 255
+            )
         return cv2.resize(plane, size, interpolation=cv2.INTER_AREA)
 
     def places(self, mask: np.ndarray, count: int, seed: int) -> list[tuple[int, int]]:
-        """Offsets (dx, dy) at which the same outline lies over untouched parts of the picture, the texture most alike first.
+        """Offsets (dx, dy) at which the same outline lies over untouched parts of the picture, the
+        texture most alike first.
 
         Args:
             mask: bool, the area whose outline is laid elsewhere.
             count: how many are wanted; fewer come back where there is no room.
             seed: places are drawn from it; the same seed gives the same places.
 
-        Controls may overlap each other up to a third: fully disjoint ones leave too few around large regions.
+        Controls may overlap each other up to a third: fully disjoint ones leave too few around
+            large regions.
         """
         if not mask.any():
             return []
@@ -49,7 +61,7 @@ class Room:
         if space_y < 1 or space_x < 1:
             return []
         scale = self.scale
-        shape = self.small(mask[top:top + height, left:left + width]) > 0.5
+        shape = self.small(mask[top : top + height, left : left + width]) > 0.5
         if not shape.any():
             return []
         laid = self._over(shape)
@@ -59,14 +71,28 @@ class Room:
             return []
         there = laid.detail
         pick = np.random.default_rng(seed).permutation(len(ys))[: count * 12]
-        # Likeness is to what surrounds the area: inside it lies the removed thing, or a fill under suspicion.
-        around = (cv2.dilate(self._whole(mask, left, top, width, height), np.ones((11, 11), np.uint8)) > 0.3) & ~self.blocked
+        # Likeness is to what surrounds the area: inside it lies the removed thing, or a fill under
+        # suspicion.
+        around = (
+            cv2.dilate(self._whole(mask, left, top, width, height), np.ones((11, 11), np.uint8))
+            > 0.3
+        ) & ~self.blocked
         own = float(self.detail[around].mean()) if around.any() else float(self.detail.mean())
-        ranked = sorted(zip(np.abs(np.log((np.maximum(there[ys[pick], xs[pick]], 0) + 0.3) / (own + 0.3))).tolist(), pick.tolist(), strict=True))
+        ranked = sorted(
+            zip(
+                np.abs(
+                    np.log((np.maximum(there[ys[pick], xs[pick]], 0) + 0.3) / (own + 0.3))
+                ).tolist(),
+                pick.tolist(),
+                strict=True,
+            )
+        )
         chosen: list[tuple[int, int]] = []
         for _, k in ranked:
             y, x = int(ys[k]) * scale, int(xs[k]) * scale
-            if all(abs(y - cy) > height * 2 / 3 or abs(x - cx) > width * 2 / 3 for cy, cx in chosen):
+            if all(
+                abs(y - cy) > height * 2 / 3 or abs(x - cx) > width * 2 / 3 for cy, cx in chosen
+            ):
                 chosen.append((y, x))
                 if len(chosen) == count:
                     break
@@ -78,9 +104,14 @@ class Room:
         if min(self.frame) < scale:
             return self.small(mask)
         whole = np.zeros((rows, columns), np.float32)
-        first, last = (top // scale, left // scale), (min(rows, -(-(top + height) // scale)), min(columns, -(-(left + width) // scale)))
+        first, last = (
+            (top // scale, left // scale),
+            (min(rows, -(-(top + height) // scale)), min(columns, -(-(left + width) // scale))),
+        )
         if first[0] < last[0] and first[1] < last[1]:
-            whole[first[0]:last[0], first[1]:last[1]] = self.small(mask[first[0] * scale:last[0] * scale, first[1] * scale:last[1] * scale])
+            whole[first[0] : last[0], first[1] : last[1]] = self.small(
+                mask[first[0] * scale : last[0] * scale, first[1] * scale : last[1] * scale]
+            )
         return whole
 
     def _over(self, shape: np.ndarray) -> _Laid:
@@ -92,18 +123,34 @@ class Room:
 
 
 class _Laid:
-    """What lies under a shape (float32, 0 or 1), by its top left corner: `overlap`, how many blocked places; `detail`, the mean of that, not asked for where there is no room."""
+    """What lies under a shape (float32, 0 or 1), by its top left corner: `overlap`, how many
+    blocked places; `detail`, the mean of that, not asked for where there is no room.
+    """
 
     def __init__(self, room: Room, shape: np.ndarray) -> None:
         self.room, self.shape = room, shape
-        self.overlap = cv2.filter2D(room.blocked.astype(np.float32), -1, shape, anchor=(0, 0), borderType=cv2.BORDER_CONSTANT)
+        self.overlap = cv2.filter2D(
+            room.blocked.astype(np.float32),
+            -1,
+            shape,
+            anchor=(0, 0),
+            borderType=cv2.BORDER_CONSTANT,
+        )
 
     @cached_property
     def detail(self) -> np.ndarray:
-        return cv2.filter2D(self.room.detail, -1, self.shape / float(self.shape.sum()), anchor=(0, 0), borderType=cv2.BORDER_REPLICATE)
+        return cv2.filter2D(
+            self.room.detail,
+            -1,
+            self.shape / float(self.shape.sum()),
+            anchor=(0, 0),
+            borderType=cv2.BORDER_REPLICATE,
+        )
 
 
-def outline_places(mask: np.ndarray, forbidden: np.ndarray, luma: np.ndarray, count: int, seed: int) -> list[tuple[int, int]]:
+def outline_places(
+    mask: np.ndarray, forbidden: np.ndarray, luma: np.ndarray, count: int, seed: int
+) -> list[tuple[int, int]]:
     """`Room.places` for once."""
     return Room(forbidden, luma).places(mask, count, seed)
 
@@ -121,8 +168,10 @@ def excess(value: np.ndarray, values: np.ndarray, floor: float, tail: float = 0.
         value: (...). values: (n,) the null. floor: the least spread.
         tail: the spread is at least this part of the way from the median to the largest null value.
 
-    The spread is that of the upper half, because nulls of absolute measures have long upper tails. What one control in twenty does by nature, a fill may do too: so the
-    largest counts by itself (of `tail` 0, .33, .5 and .8 a half gave the fewest false alarms at equal recall on the training photographs for detail, .8 for tone and grain).
+    The spread is that of the upper half, because nulls of absolute measures have long upper tails.
+    What one control in twenty does by nature, a fill may do too: so the
+    largest counts by itself (of `tail` 0, .33, .5 and .8 a half gave the fewest false alarms at
+    equal recall on the training photographs for detail, .8 for tone and grain).
     """
     median, spread = _of_null(values, floor, tail)
     return (value - median) / spread

@@ -35,8 +35,15 @@ HINTED = 0.5
 Progress = Callable[[float, str], None]
 
 
-def check(original: Picture, result: Picture, regions: list[Region], size: Size = NATIVE, progress: Progress | None = None,
-          reach: int | None = None, kinds: tuple[str, ...] | None = None) -> Report:
+def check(
+    original: Picture,
+    result: Picture,
+    regions: list[Region],
+    size: Size = NATIVE,
+    progress: Progress | None = None,
+    reach: int | None = None,
+    kinds: tuple[str, ...] | None = None,
+) -> Report:
     """Examine one attempt.
 
     Args:
@@ -48,7 +55,8 @@ def check(original: Picture, result: Picture, regions: list[Region], size: Size 
         kinds: examine only these; None: all there are.
 
     Returns:
-        The report. Pictures that cannot be brought into register give one without regions, with the reason.
+        The report. Pictures that cannot be brought into register give one without regions, with the
+        reason.
 
     Raises:
         Refused: a region outside the picture.
@@ -58,9 +66,12 @@ def check(original: Picture, result: Picture, regions: list[Region], size: Size 
         x, y, width, height = region.bbox
         if x < 0 or y < 0 or x + width > frame[1] or y + height > frame[0]:
             raise Refused(f"region {region.id}: reaches beyond the picture")
-    # All products of matrices here are small: further threads of a linear algebra library would only wait for one another, a fifth of all time.
+    # All products of matrices here are small: further threads of a linear algebra library would
+    # only wait for one another, a fifth of all time.
     with _libraries().limit(limits=1, user_api="blas"):
-        return _checked(original, result, regions, size, progress or (lambda part, words: None), reach, kinds)
+        return _checked(
+            original, result, regions, size, progress or (lambda part, words: None), reach, kinds
+        )
 
 
 @cache
@@ -69,21 +80,43 @@ def _libraries() -> ThreadpoolController:
     return ThreadpoolController()
 
 
-def _checked(original: Picture, result: Picture, regions: list[Region], size: Size, told: Progress, reach: int | None, kinds: tuple[str, ...] | None) -> Report:
+def _checked(
+    original: Picture,
+    result: Picture,
+    regions: list[Region],
+    size: Size,
+    told: Progress,
+    reach: int | None,
+    kinds: tuple[str, ...] | None,
+) -> Report:
     frame = original.pixels.shape[:2]
     outside = np.ones(frame, bool)
     for region in regions:
         x, y, width, height = region.bbox
-        outside[y:y + height, x:x + width] &= ~region.mask
+        outside[y : y + height, x : x + width] &= ~region.mask
     told(0.02, "register")
     alignment = register(original, result, outside)
     told(0.06, "carriers")
     carriers = measure_carriers(original, result, _grey(original), _grey(result))
     facts = {"original": original.facts(), "result": result.facts()}
-    described = {**asdict(size), "scale": size.scale(original.width, original.height), "pixels_per_degree": size.pixels_per_degree}
-    examined = {kind: measure for kind, measure in REGISTRY.items() if kinds is None or kind in kinds}
+    described = {
+        **asdict(size),
+        "scale": size.scale(original.width, original.height),
+        "pixels_per_degree": size.pixels_per_degree,
+    }
+    examined = {
+        kind: measure for kind, measure in REGISTRY.items() if kinds is None or kind in kinds
+    }
     wide = kinds is None or "overreach" in kinds
-    report = Report(__version__, facts, carriers.facts(), [*examined, *(["overreach"] if wide else [])], described, asdict(alignment), 0.0)
+    report = Report(
+        __version__,
+        facts,
+        carriers.facts(),
+        [*examined, *(["overreach"] if wide else [])],
+        described,
+        asdict(alignment),
+        0.0,
+    )
     if alignment.kind == "unmatched":
         return report
     pair = brought_together(original, result, alignment)
@@ -92,7 +125,7 @@ def _checked(original: Picture, result: Picture, regions: list[Region], size: Si
     keep = np.ones(pair.original.pixels.shape[:2], bool)
     for region in present:
         x, y, width, height = region.bbox
-        keep[y:y + height, x:x + width] &= ~region.mask
+        keep[y : y + height, x : x + width] &= ~region.mask
     if pair.valid is not None:
         keep &= pair.valid
     told(0.08, "base")
@@ -108,37 +141,75 @@ def _checked(original: Picture, result: Picture, regions: list[Region], size: Si
         if judged is None:
             report.regions.append(_cropped_away(region, examined))
             continue
-        window = open_window(pair, judged, present, reach_of(judged) if reach is None else reach, grading is not None)
+        window = open_window(
+            pair, judged, present, reach_of(judged) if reach is None else reach, grading is not None
+        )
         part_of = partial(_part, told, start, 0.8 / len(regions))
         report.regions.append(_judge(window, region, carriers, size, frame_size, part_of, examined))
     if wide:
         told(0.9, "overreach")
-        readings = overreach.measure(pair.original, pair.result, keep, carriers, pair.resampled or grading is not None)
+        readings = overreach.measure(
+            pair.original, pair.result, keep, carriers, pair.resampled or grading is not None
+        )
         readings = [_in_original(reading, pair) for reading in readings]
-        findings = [_finding(reading, size, frame_size, pair.scale) for reading in readings if told_of(reading)]
+        findings = [
+            _finding(reading, size, frame_size, pair.scale)
+            for reading in readings
+            if told_of(reading)
+        ]
         findings.sort(key=lambda f: -f.severity * f.confidence)
-        report.overreach = {"score": max((reading.score for reading in readings), default=0.0), "findings": findings,
-                            "groups": group(findings, (0, 0, *frame_size))}
+        report.overreach = {
+            "score": max((reading.score for reading in readings), default=0.0),
+            "findings": findings,
+            "groups": group(findings, (0, 0, *frame_size)),
+        }
     # A change outside takes its part of the whole as a finding does of its region.
-    report.overall = float(np.prod([region.overall for region in report.regions])) * _holds(report.overreach["findings"])
+    report.overall = float(np.prod([region.overall for region in report.regions])) * _holds(
+        report.overreach["findings"]
+    )
     told(1.0, "done")
     return report
 
 
-def facts_of(alignment: Alignment, regions: list[Region], here: dict[str, Region | None]) -> list[dict[str, object]]:
-    """What can be said about the attempt before any flaw: that it was cropped, and which regions that touches."""
+def facts_of(
+    alignment: Alignment, regions: list[Region], here: dict[str, Region | None]
+) -> list[dict[str, object]]:
+    """What can be said about the attempt before any flaw: that it was cropped, and which regions
+    that touches.
+    """
     facts: list[dict[str, object]] = []
     if alignment.covers < 0.9995:
         gone = [region.id for region in regions if here[region.id] is None]
-        cut = [region.id for region in regions if (found := here[region.id]) is not None and found.mask.sum() < 0.97 * region.mask.sum() * alignment.scale ** 2]
-        facts.append({"fact": "cropped", "covers": alignment.covers, "regions_gone": gone, "regions_cut": cut,
-                      "words": f"the attempt shows {alignment.covers:.0%} of the original; if it was cropped before the removal, the fill had less to go on"})
+        cut = [
+            region.id
+            for region in regions
+            if (found := here[region.id]) is not None
+            and found.mask.sum() < 0.97 * region.mask.sum() * alignment.scale**2
+        ]
+        facts.append(
+            {
+                "fact": "cropped",
+                "covers": alignment.covers,
+                "regions_gone": gone,
+                "regions_cut": cut,
+                "words": f"the attempt shows {alignment.covers:.0%} of the original; if it was cropped before the removal, the fill had less to go on",
+            }
+        )
     return facts
 
 
 def _cropped_away(region: Region, examined: dict[str, Measured]) -> RegionReport:
     reason = "the region was cropped away in this attempt"
-    return RegionReport(region.id, region.bbox, "frame edge", 1.0, {kind: 0.0 for kind in KINDS if kind != "overreach"}, {kind: reason for kind in examined}, [], [])
+    return RegionReport(
+        region.id,
+        region.bbox,
+        "frame edge",
+        1.0,
+        {kind: 0.0 for kind in KINDS if kind != "overreach"},
+        {kind: reason for kind in examined},
+        [],
+        [],
+    )
 
 
 def _in_original(reading: Reading, pair: Pair) -> Reading:
@@ -147,7 +218,11 @@ def _in_original(reading: Reading, pair: Pair) -> Reading:
         return reading
     polygon = pair.to_original(np.array(reading.polygon))
     (x, y), (x1, y1) = polygon.min(axis=0), polygon.max(axis=0)
-    return replace(reading, polygon=np.round(polygon, 1).tolist(), bbox=[float(x), float(y), float(x1 - x), float(y1 - y)])
+    return replace(
+        reading,
+        polygon=np.round(polygon, 1).tolist(),
+        bbox=[float(x), float(y), float(x1 - x), float(y1 - y)],
+    )
 
 
 def _part(told: Progress, start: float, span: float, part: float, words: str) -> None:
@@ -155,23 +230,35 @@ def _part(told: Progress, start: float, span: float, part: float, words: str) ->
 
 
 def _grey(picture: Picture) -> np.ndarray:
-    """Luma of at most about 4 megapixels' worth of whole block rows: carriers are the same all over a picture."""
+    """Luma of at most about 4 megapixels' worth of whole block rows: carriers are the same all over
+    a picture.
+    """
     rows = picture.height // 32
     every = max(1, round(picture.width * picture.height / 4_000_000))
     if every == 1 or rows < 8:
         return luma_of(picture.pixels)
-    strips = [picture.pixels[r * 32:(r + 1) * 32] for r in range(0, rows, every)]
+    strips = [picture.pixels[r * 32 : (r + 1) * 32] for r in range(0, rows, every)]
     return np.concatenate([luma_of(strip) for strip in strips])
 
 
-def _judge(window: Window, region: Region, carriers: Carriers, size: Size, picture: tuple[int, int], told: Progress, examined: dict[str, Measured]) -> RegionReport:
+def _judge(
+    window: Window,
+    region: Region,
+    carriers: Carriers,
+    size: Size,
+    picture: tuple[int, int],
+    told: Progress,
+    examined: dict[str, Measured],
+) -> RegionReport:
     scores: dict[str, float] = {kind: 0.0 for kind in KINDS if kind != "overreach"}
     abstained: dict[str, str] = {}
     reported: list[Reading] = []
     untold: list[Reading] = []
     if not window.changed.any():
         # Nothing was done here: the measures would judge the original against itself.
-        abstained = {kind: "nothing changed in this region" for kind in examined if kind != "untouched"}
+        abstained = {
+            kind: "nothing changed in this region" for kind in examined if kind != "untouched"
+        }
         outcome = untouched.measure(window, carriers)
         assert not isinstance(outcome, Abstention)
         scores["untouched"], reported = outcome[0].score, outcome
@@ -197,10 +284,20 @@ def _judge(window: Window, region: Region, carriers: Carriers, size: Size, pictu
         # A flaw that several kinds saw counts under the name it got.
         scores[finding.kind] = max(scores[finding.kind], finding.score)
     groups = group(findings, region.bbox)
-    return RegionReport(region.id, region.bbox, backdrop(window), overall(findings, scores), scores, abstained, findings, groups)
+    return RegionReport(
+        region.id,
+        region.bbox,
+        backdrop(window),
+        overall(findings, scores),
+        scores,
+        abstained,
+        findings,
+        groups,
+    )
 
 
-#: Confidence is a logistic curve over the score's log odds (Platt 1999), fitted on the training photographs by `benchmarks/reliability.py`.
+#: Confidence is a logistic curve over the score's log odds (Platt 1999), fitted on the training
+#: photographs by `benchmarks/reliability.py`.
 _SURE = (-0.6, 1.05, 4.0)
 #: A hint is worth less than its score.
 _HINTS = {"shadow": -1.6}
@@ -222,16 +319,35 @@ def _finding(reading: Reading, size: Size, picture: tuple[int, int], scale: floa
     signal = reading.signal
     if scale != 1.0:
         # Signals are told in the original's pixels, whatever frame they were seen in.
-        signal = Signal(tuple((f * scale, light, chroma) for f, light, chroma in signal.bands), signal.extent / scale, signal.area / scale ** 2, signal.offset / scale)
+        signal = Signal(
+            tuple((f * scale, light, chroma) for f, light, chroma in signal.bands),
+            signal.extent / scale,
+            signal.area / scale**2,
+            signal.offset / scale,
+        )
     severity = visibility(signal, size, picture)
-    return Finding(reading.kind, reading.runner_up, reading.score, confidence(reading.score, reading.kind), severity, word(severity), reading.bbox, reading.polygon,
-                   signal, reading.measure, reading.evidence)
+    return Finding(
+        reading.kind,
+        reading.runner_up,
+        reading.score,
+        confidence(reading.score, reading.kind),
+        severity,
+        word(severity),
+        reading.bbox,
+        reading.polygon,
+        signal,
+        reading.measure,
+        reading.evidence,
+    )
 
 
 def overall(findings: list[Finding], scores: dict[str, float]) -> float:
-    """1 = holds everywhere. Each finding takes its confidence times its severity (a third of it even where it is not visible);
+    """1 = holds everywhere. Each finding takes its confidence times its severity (a third of it
+    even where it is not visible);
     readings below the threshold only break ties, a twentieth at most."""
-    return _holds(findings) * (1 - 0.05 * float(np.mean([min(score, REPORTED) / REPORTED for score in scores.values()])))
+    return _holds(findings) * (
+        1 - 0.05 * float(np.mean([min(score, REPORTED) / REPORTED for score in scores.values()]))
+    )
 
 
 def _holds(findings: list[Finding]) -> float:
@@ -242,27 +358,46 @@ def _holds(findings: list[Finding]) -> float:
 
 
 def backdrop(window: Window) -> str:
-    """What lies behind the region, by plain measures of the ring around it: gradient, fine texture, straight structure, organic, crowded, frame edge."""
+    """What lies behind the region, by plain measures of the ring around it: gradient, fine texture,
+    straight structure, organic, crowded, frame edge.
+    """
     x, y, width, height = window.region.bbox
     if x == 0 or y == 0 or x + width == window.frame[1] or y + height == window.frame[0]:
         return "frame edge"
     left, top = window.origin
-    crop = (slice(max(0, y - top - 34), y - top + height + 34), slice(max(0, x - left - 34), x - left + width + 34))
-    near = cv2.dilate(np.ascontiguousarray(window.mask[crop]).view(np.uint8), np.ones((61, 61), np.uint8)).astype(bool) & ~window.elsewhere[crop]
+    crop = (
+        slice(max(0, y - top - 34), y - top + height + 34),
+        slice(max(0, x - left - 34), x - left + width + 34),
+    )
+    near = (
+        cv2.dilate(
+            np.ascontiguousarray(window.mask[crop]).view(np.uint8), np.ones((61, 61), np.uint8)
+        ).astype(bool)
+        & ~window.elsewhere[crop]
+    )
     if near.sum() < 200:
         return "crowded"
     luma = cv2.GaussianBlur(window.luma_original[crop], (0, 0), 1.2)
-    gx, gy = cv2.Sobel(luma, cv2.CV_32F, 1, 0, scale=0.125), cv2.Sobel(luma, cv2.CV_32F, 0, 1, scale=0.125)
+    gx, gy = (
+        cv2.Sobel(luma, cv2.CV_32F, 1, 0, scale=0.125),
+        cv2.Sobel(luma, cv2.CV_32F, 0, 1, scale=0.125),
+    )
     # Some ten thousand places know what all do.
-    places = np.flatnonzero(near)[::max(1, int(near.sum()) // 20_000)]
+    places = np.flatnonzero(near)[:: max(1, int(near.sum()) // 20_000)]
     gx, gy = gx.ravel()[places], gy.ravel()[places]
     strength = np.hypot(gx, gy)
     if np.percentile(strength, 80) < 2.0:
         return "plain gradient"
-    # Structure tensor's double angle: gradients that agree (or stand at right angles) mean straight structure.
+    # Structure tensor's double angle: gradients that agree (or stand at right angles) mean straight
+    # structure.
     angle = np.arctan2(gy, gx)
-    weight = strength ** 2
-    two, four = abs((weight * np.exp(2j * angle)).sum() / weight.sum()), abs((weight * np.exp(4j * angle)).sum() / weight.sum())
+    weight = strength**2
+    two, four = (
+        abs((weight * np.exp(2j * angle)).sum() / weight.sum()),
+        abs((weight * np.exp(4j * angle)).sum() / weight.sum()),
+    )
     if max(two, four) > 0.35:
         return "straight structure"
-    return "fine texture" if np.percentile(strength, 95) < 5 * np.median(strength) + 4 else "organic"
+    return (
+        "fine texture" if np.percentile(strength, 95) < 5 * np.median(strength) + 4 else "organic"
+    )

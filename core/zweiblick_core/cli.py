@@ -1,6 +1,7 @@
 """`zweiblick check`: examine one attempt, or many, from the command line.
 
-Exit code 0 when reports were written, whatever they say; 2 with one plain line on stderr when the input cannot be read.
+Exit code 0 when reports were written, whatever they say; 2 with one plain line on stderr when the
+input cannot be read.
 """
 
 from __future__ import annotations
@@ -23,7 +24,9 @@ from .report import Finding, Report
 from .visibility import Size, parse_size
 
 
-def regions_of(mask: str | None, regions: str | None, original: Picture, result: Picture) -> list[Region]:
+def regions_of(
+    mask: str | None, regions: str | None, original: Picture, result: Picture
+) -> list[Region]:
     """Regions from a mask file or a GeoJSON file; proposed from what changed if neither is given."""
     frame = (original.height, original.width)
     if mask:
@@ -32,14 +35,23 @@ def regions_of(mask: str | None, regions: str | None, original: Picture, result:
         try:
             document = json.loads(Path(regions).read_text("utf-8"))
         except OSError as error:
-            raise Refused(f"{Path(regions).name}: cannot be opened ({error.strerror or error})") from error
+            raise Refused(
+                f"{Path(regions).name}: cannot be opened ({error.strerror or error})"
+            ) from error
         except ValueError as error:
             raise Refused(f"{Path(regions).name}: is not JSON") from error
         return from_geojson(document, frame)
     return proposed(original, result)
 
 
-def examine(original: str, result: str, mask: str | None, regions: str | None, size: Size, draw: str | None = None) -> Report:
+def examine(
+    original: str,
+    result: str,
+    mask: str | None,
+    regions: str | None,
+    size: Size,
+    draw: str | None = None,
+) -> Report:
     """Read the files and check them; draw what was found if asked to.
 
     Raises:
@@ -86,11 +98,23 @@ def _batch(listing: Path, folder: Path, size: Size) -> None:
         try:
             given = _line(line, number)
             name = given["id"]
-            beside = {key: str(base / given[key]) if given.get(key) else None for key in ("original", "result", "mask", "regions")}
-            report = examine(str(beside["original"]), str(beside["result"]), beside["mask"], beside["regions"], size)
+            beside = {
+                key: str(base / given[key]) if given.get(key) else None
+                for key in ("original", "result", "mask", "regions")
+            }
+            report = examine(
+                str(beside["original"]),
+                str(beside["result"]),
+                beside["mask"],
+                beside["regions"],
+                size,
+            )
             _write(folder / f"{name}.json", report.to_json())
         except Refused as error:
-            _write(folder / f"{name}.error.json", json.dumps({"id": name, "line": number, "error": str(error)}, ensure_ascii=False))
+            _write(
+                folder / f"{name}.error.json",
+                json.dumps({"id": name, "line": number, "error": str(error)}, ensure_ascii=False),
+            )
 
 
 def _line(line: str, number: int) -> dict[str, Any]:
@@ -98,7 +122,9 @@ def _line(line: str, number: int) -> dict[str, Any]:
         given = json.loads(line)
     except ValueError as error:
         raise Refused(f"line {number} is not JSON") from error
-    if not isinstance(given, dict) or not all(isinstance(given.get(key), str) for key in ("id", "original", "result")):
+    if not isinstance(given, dict) or not all(
+        isinstance(given.get(key), str) for key in ("id", "original", "result")
+    ):
         raise Refused(f"line {number} needs the texts id, original and result")
     if not given["id"] or given["id"].startswith(".") or any(c in given["id"] for c in "/\\\0"):
         raise Refused(f"line {number}: the id cannot be a file's name")
@@ -110,10 +136,21 @@ def summary(report: Report) -> str:
     if report.alignment["kind"] == "unmatched":
         return f"unmatched: {report.alignment['reason']}"
     lines = [f"overall {report.overall:.2f}, judged for {report.size['text']}"]
-    lines += [f"brought into register: {'; '.join(report.alignment['done'])}; matched to {report.alignment['residual_px']:.2f} px"] if report.alignment["done"] else []
-    lines += [str(fact["words"]) for fact in report.facts] + ([str(report.base["words"])] if report.base else [])
+    lines += (
+        [
+            f"brought into register: {'; '.join(report.alignment['done'])}; matched to {report.alignment['residual_px']:.2f} px"
+        ]
+        if report.alignment["done"]
+        else []
+    )
+    lines += [str(fact["words"]) for fact in report.facts] + (
+        [str(report.base["words"])] if report.base else []
+    )
     for region in report.regions:
-        lines.append(f"region {region.id} ({region.backdrop}): {region.overall:.2f}" + ("" if region.findings else ", nothing found"))
+        lines.append(
+            f"region {region.id} ({region.backdrop}): {region.overall:.2f}"
+            + ("" if region.findings else ", nothing found")
+        )
         words = {group.id: group.words for group in region.groups}
         lines += [_line_of(finding, words) for finding in region.findings]
         lines += [f"  {kind}: cannot tell, {reason}" for kind, reason in region.abstained.items()]
@@ -126,24 +163,40 @@ def summary(report: Report) -> str:
 
 def _line_of(finding: Finding, words: dict[str, str]) -> str:
     natural = finding.measure.natural
-    return (f"  {finding.kind}{f' (or {finding.runner_up})' if finding.runner_up else ''}, {finding.word}, {finding.confidence:.0%} sure; {words[finding.group]}; "
-            f"{finding.measure.name} here reads {natural.low:.2g} to {natural.high:.2g}, this one {finding.measure.value:.2g}")
+    return (
+        f"  {finding.kind}{f' (or {finding.runner_up})' if finding.runner_up else ''}, {finding.word}, {finding.confidence:.0%} sure; {words[finding.group]}; "
+        f"{finding.measure.name} here reads {natural.low:.2g} to {natural.high:.2g}, this one {finding.measure.value:.2g}"
+    )
 
 
 def parser() -> argparse.ArgumentParser:
     """What the command `zweiblick` takes."""
-    made = argparse.ArgumentParser(prog="zweiblick", description="Judge removals of things from photographs against the originals.")
+    made = argparse.ArgumentParser(
+        prog="zweiblick",
+        description="Judge removals of things from photographs against the originals.",
+    )
     verbs = made.add_subparsers(dest="verb", required=True)
     one = verbs.add_parser("check", help="examine one attempt, or a list of them")
     one.add_argument("original", nargs="?")
     one.add_argument("result", nargs="?")
     where = one.add_mutually_exclusive_group()
     where.add_argument("--mask", metavar="MASK.png", help="white where something was to be removed")
-    where.add_argument("--regions", metavar="FILE.geojson", help="regions as polygons in pixels of the original")
-    one.add_argument("--size", help="delivery size: 1080px, or 420x594mm@150dpi@700mm; without it 100 %% at 96 dpi from 600 mm")
+    where.add_argument(
+        "--regions", metavar="FILE.geojson", help="regions as polygons in pixels of the original"
+    )
+    one.add_argument(
+        "--size",
+        help="delivery size: 1080px, or 420x594mm@150dpi@700mm; without it 100 %% at 96 dpi from 600 mm",
+    )
     one.add_argument("--out", metavar="report.json", help="where the report goes")
-    one.add_argument("--draw", metavar="out.png", help="a picture of the attempt with what was found drawn on it")
-    one.add_argument("--batch", metavar="list.jsonl", help="one JSON object a line: id, original, result, mask or regions")
+    one.add_argument(
+        "--draw", metavar="out.png", help="a picture of the attempt with what was found drawn on it"
+    )
+    one.add_argument(
+        "--batch",
+        metavar="list.jsonl",
+        help="one JSON object a line: id, original, result, mask or regions",
+    )
     one.add_argument("--out-dir", metavar="DIR", help="where the batch's reports go")
     return made
 

@@ -1,6 +1,7 @@
 """Picture files to upright sRGB arrays.
 
-Reads JPEG, PNG and TIFF, applies the EXIF orientation, converts an embedded profile to sRGB, and lays transparency
+Reads JPEG, PNG and TIFF, applies the EXIF orientation, converts an embedded profile to sRGB, and
+lays transparency
 over mid-grey. What cannot be read is refused with one plain line and nothing half-read is returned.
 """
 
@@ -19,7 +20,8 @@ from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 
 from .errors import Refused
 
-#: More pixels than this are refused before any is decoded (a decompression bomb looks like a small file).
+#: More pixels than this are refused before any is decoded (a decompression bomb looks like a small
+#: file).
 MOST_PIXELS = 250_000_000
 FORMATS = {"JPEG": "jpeg", "MPO": "jpeg", "PNG": "png", "TIFF": "tiff"}
 #: What shows through transparent pixels, sRGB.
@@ -31,7 +33,8 @@ class Picture:
     """One decoded picture.
 
     Attributes:
-        pixels: uint8 or uint16 array (height, width, 3), sRGB, upright; uint16 uses the full 0..65535.
+        pixels: uint8 or uint16 array (height, width, 3), sRGB, upright; uint16 uses the full
+            0..65535.
         sha256: hash of the file's bytes, hex.
         format: "jpeg", "png" or "tiff".
         depth: bits a channel in the file, 8 or 16.
@@ -60,12 +63,21 @@ class Picture:
 
     def facts(self) -> dict[str, object]:
         """What the report says about this input."""
-        return {"sha256": self.sha256, "width": self.width, "height": self.height, "format": self.format,
-                "depth": self.depth, "profile": self.profile, "mode": self.mode, "jpeg_quality": self.jpeg_quality}
+        return {
+            "sha256": self.sha256,
+            "width": self.width,
+            "height": self.height,
+            "format": self.format,
+            "depth": self.depth,
+            "profile": self.profile,
+            "mode": self.mode,
+            "jpeg_quality": self.jpeg_quality,
+        }
 
 
 def jpeg_quality(tables: dict[int, list[int]]) -> int | None:
-    """Quality 1..100 whose scaled luminance table (ITU-T T.81, annex K, as scaled by libjpeg) comes nearest.
+    """Quality 1..100 whose scaled luminance table (ITU-T T.81, annex K, as scaled by libjpeg) comes
+    nearest.
 
     Args:
         tables: quantisation tables by number, 64 integers each.
@@ -73,9 +85,77 @@ def jpeg_quality(tables: dict[int, list[int]]) -> int | None:
     if not tables:
         return None
     table = np.sort(np.asarray(tables[min(tables)], dtype=float))
-    base = np.sort(np.array([16, 11, 10, 16, 24, 40, 51, 61, 12, 12, 14, 19, 26, 58, 60, 55, 14, 13, 16, 24, 40, 57, 69, 56, 14, 17, 22, 29, 51, 87,
-                             80, 62, 18, 22, 37, 56, 68, 109, 103, 77, 24, 35, 55, 64, 81, 104, 113, 92, 49, 64, 78, 87, 103, 121, 120, 101, 72, 92,
-                             95, 98, 112, 100, 103, 99], dtype=float))
+    base = np.sort(
+        np.array(
+            [
+                16,
+                11,
+                10,
+                16,
+                24,
+                40,
+                51,
+                61,
+                12,
+                12,
+                14,
+                19,
+                26,
+                58,
+                60,
+                55,
+                14,
+                13,
+                16,
+                24,
+                40,
+                57,
+                69,
+                56,
+                14,
+                17,
+                22,
+                29,
+                51,
+                87,
+                80,
+                62,
+                18,
+                22,
+                37,
+                56,
+                68,
+                109,
+                103,
+                77,
+                24,
+                35,
+                55,
+                64,
+                81,
+                104,
+                113,
+                92,
+                49,
+                64,
+                78,
+                87,
+                103,
+                121,
+                120,
+                101,
+                72,
+                92,
+                95,
+                98,
+                112,
+                100,
+                103,
+                99,
+            ],
+            dtype=float,
+        )
+    )
     qualities = np.arange(1, 101)
     scale = np.where(qualities < 50, 5000 / qualities, 200 - 2 * qualities)
     candidates = np.clip(np.floor((base[None, :] * scale[:, None] + 50) / 100), 1, 255)
@@ -108,9 +188,13 @@ def read(source: Path | str | bytes, most_pixels: int = MOST_PIXELS) -> Picture:
         try:
             image = Image.open(io.BytesIO(data))
         except Image.DecompressionBombError as error:
-            raise Refused(f"{name}: has more pixels than the limit of {most_pixels / 1e6:.0f} million") from error
+            raise Refused(
+                f"{name}: has more pixels than the limit of {most_pixels / 1e6:.0f} million"
+            ) from error
         except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
-            raise Refused(f"{name}: is not a picture that can be read (JPEG, PNG or TIFF)") from error
+            raise Refused(
+                f"{name}: is not a picture that can be read (JPEG, PNG or TIFF)"
+            ) from error
         with image:
             return _decode(image, data, name, digest, most_pixels)
 
@@ -120,7 +204,9 @@ def _decode(image: Image.Image, data: bytes, name: str, digest: str, most_pixels
     if kind is None:
         raise Refused(f"{name}: is a {image.format} file; JPEG, PNG and TIFF are read")
     if image.width * image.height > most_pixels:
-        raise Refused(f"{name}: has {image.width * image.height / 1e6:.0f} million pixels; the limit is {most_pixels / 1e6:.0f} million")
+        raise Refused(
+            f"{name}: has {image.width * image.height / 1e6:.0f} million pixels; the limit is {most_pixels / 1e6:.0f} million"
+        )
     mode, profile_bytes = image.mode, image.info.get("icc_profile")
     quality = jpeg_quality(getattr(image, "quantization", None) or {}) if kind == "jpeg" else None
     deep = _is_deep(image, kind, data)
@@ -144,12 +230,15 @@ def _decode(image: Image.Image, data: bytes, name: str, digest: str, most_pixels
         raise
     except (OSError, ValueError, SyntaxError, EOFError, MemoryError, cv2.error) as error:
         raise Refused(f"{name}: is damaged or cut short") from error
-    return Picture(np.ascontiguousarray(pixels), digest, kind, 16 if deep else 8, profile_name, mode, quality)
+    return Picture(
+        np.ascontiguousarray(pixels), digest, kind, 16 if deep else 8, profile_name, mode, quality
+    )
 
 
 def _is_deep(image: Image.Image, kind: str, data: bytes) -> bool:
     if kind == "png":
-        # Byte 24 of a PNG is the bit depth of its header; Pillow reads 16 bit colour down to 8 without a word.
+        # Byte 24 of a PNG is the bit depth of its header; Pillow reads 16 bit colour down to 8
+        # without a word.
         return data[24:25] == b"\x10"
     if kind == "tiff":
         bits = image.tag_v2.get(258, (8,))  # type: ignore[attr-defined]
@@ -158,7 +247,9 @@ def _is_deep(image: Image.Image, kind: str, data: bytes) -> bool:
 
 
 def _decode_deep(data: bytes, kind: str, name: str) -> np.ndarray:
-    flat = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED | cv2.IMREAD_IGNORE_ORIENTATION)
+    flat = cv2.imdecode(
+        np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED | cv2.IMREAD_IGNORE_ORIENTATION
+    )
     if flat is None:
         raise Refused(f"{name}: is damaged or cut short")
     if flat.dtype != np.uint16:
@@ -167,7 +258,9 @@ def _decode_deep(data: bytes, kind: str, name: str) -> np.ndarray:
         return np.repeat(flat[..., None], 3, axis=2)
     if flat.shape[2] == 4:
         alpha = flat[..., 3:].astype(np.float32) / 65535
-        return (flat[..., 2::-1] * alpha + UNDER_ALPHA * 257 * (1 - alpha)).round().astype(np.uint16)
+        return (
+            (flat[..., 2::-1] * alpha + UNDER_ALPHA * 257 * (1 - alpha)).round().astype(np.uint16)
+        )
     return flat[..., ::-1]
 
 
@@ -199,7 +292,9 @@ def _profile_name(profile: ImageCms.ImageCmsProfile) -> str:
 
 
 def _to_srgb(image: Image.Image, profile_bytes: bytes) -> tuple[Image.Image, str]:
-    """Convert by the embedded profile; a profile that cannot be used is named as such and the numbers are taken as sRGB."""
+    """Convert by the embedded profile; a profile that cannot be used is named as such and the
+    numbers are taken as sRGB.
+    """
     profile = _profile(profile_bytes)
     if profile is None:
         return image, "unreadable"
@@ -208,7 +303,9 @@ def _to_srgb(image: Image.Image, profile_bytes: bytes) -> tuple[Image.Image, str
         return image, name
     try:
         exif = image.getexif()
-        converted = ImageCms.profileToProfile(image, profile, ImageCms.createProfile("sRGB"), outputMode="RGB")
+        converted = ImageCms.profileToProfile(
+            image, profile, ImageCms.createProfile("sRGB"), outputMode="RGB"
+        )
         assert converted is not None
         converted.getexif().update(exif)
         return converted, name
@@ -217,7 +314,9 @@ def _to_srgb(image: Image.Image, profile_bytes: bytes) -> tuple[Image.Image, str
 
 
 def _deep_to_srgb(pixels: np.ndarray, profile_bytes: bytes) -> tuple[np.ndarray, str]:
-    """Pillow's colour engine handles 8 bits; the conversion's *difference* is smooth, so it is applied to the 16 bit values."""
+    """Pillow's colour engine handles 8 bits; the conversion's *difference* is smooth, so it is
+    applied to the 16 bit values.
+    """
     profile = _profile(profile_bytes)
     if profile is None:
         return pixels, "unreadable"
@@ -237,8 +336,14 @@ def _turn(pixels: np.ndarray, orientation: int) -> np.ndarray:
 
 
 def eight_bit(pixels: np.ndarray) -> np.ndarray:
-    """Any crop as float32 0..255, whatever its depth: uint8, uint16 of 0..65535, or float32 that is so already."""
-    return pixels.astype(np.float32, copy=False) if pixels.dtype != np.uint16 else pixels.astype(np.float32) / 257.0
+    """Any crop as float32 0..255, whatever its depth: uint8, uint16 of 0..65535, or float32 that is
+    so already.
+    """
+    return (
+        pixels.astype(np.float32, copy=False)
+        if pixels.dtype != np.uint16
+        else pixels.astype(np.float32) / 257.0
+    )
 
 
 #: Pictures of more pixels than this are averaged by four once, for all that look at less of them.
@@ -247,12 +352,14 @@ _quarters: dict[int, tuple[weakref.ref[np.ndarray], np.ndarray]] = {}
 
 
 def _quarter(pixels: np.ndarray) -> np.ndarray:
-    """A decoded picture at a quarter of its width and height, kept as long as the picture itself is. Decoded pixels are never written to."""
+    """A decoded picture at a quarter of its width and height, kept as long as the picture itself
+    is. Decoded pixels are never written to.
+    """
     known = _quarters.get(id(pixels))
     if known is not None and known[0]() is pixels:
         return known[1]
     rows, columns = pixels.shape[0] // 4, pixels.shape[1] // 4
-    small = pixels[:rows * 4, :columns * 4]
+    small = pixels[: rows * 4, : columns * 4]
     # Twice by half: that is twice as quick as once by four.
     for part in (2, 1):
         small = cv2.resize(small, (columns * part, rows * part), interpolation=cv2.INTER_AREA)
@@ -262,17 +369,30 @@ def _quarter(pixels: np.ndarray) -> np.ndarray:
 
 
 def share_of(mask: np.ndarray, size: tuple[int, int]) -> np.ndarray:
-    """How much of each place of (width, height) is True in a bool mask of at least that size, uint8 0..255; by whole blocks first, which is quick."""
+    """How much of each place of (width, height) is True in a bool mask of at least that size, uint8
+    0..255; by whole blocks first, which is quick.
+    """
     block = max(1, min(mask.shape[0] // size[1], mask.shape[1] // size[0]))
     rows, columns = mask.shape[0] // block, mask.shape[1] // block
     plane = np.full((rows, columns), 255, np.uint8)
     # Most masks are True all over but for a region or two: only there is anything to count.
-    here = _blocks(np.asarray(~mask[:rows * block, :columns * block].all(axis=1)), block)
-    there = _blocks(np.asarray(~mask[here.start * block:here.stop * block, :columns * block].all(axis=0)), block)
+    here = _blocks(np.asarray(~mask[: rows * block, : columns * block].all(axis=1)), block)
+    there = _blocks(
+        np.asarray(~mask[here.start * block : here.stop * block, : columns * block].all(axis=0)),
+        block,
+    )
     if there.stop:
-        part = mask[here.start * block:here.stop * block, there.start * block:there.stop * block].view(np.uint8) * np.uint8(255)
-        plane[here, there] = cv2.resize(part, (there.stop - there.start, here.stop - here.start), interpolation=cv2.INTER_AREA)
-    return plane if plane.shape[1::-1] == size else cv2.resize(plane, size, interpolation=cv2.INTER_AREA)
+        part = mask[
+            here.start * block : here.stop * block, there.start * block : there.stop * block
+        ].view(np.uint8) * np.uint8(255)
+        plane[here, there] = cv2.resize(
+            part, (there.stop - there.start, here.stop - here.start), interpolation=cv2.INTER_AREA
+        )
+    return (
+        plane
+        if plane.shape[1::-1] == size
+        else cv2.resize(plane, size, interpolation=cv2.INTER_AREA)
+    )
 
 
 def _blocks(some: np.ndarray, block: int) -> slice:
@@ -282,19 +402,30 @@ def _blocks(some: np.ndarray, block: int) -> slice:
 
 
 def shrunk(pixels: np.ndarray, size: tuple[int, int]) -> np.ndarray:
-    """A picture averaged down to (width, height), uint8 or uint16 as it is: by whole blocks first, which is quick, then to the exact size.
+    """A picture averaged down to (width, height), uint8 or uint16 as it is: by whole blocks first,
+    which is quick, then to the exact size.
 
     A larger size than the picture's is given back as it is.
     """
     if size[0] >= pixels.shape[1] and size[1] >= pixels.shape[0]:
         return pixels
-    if pixels.shape[0] * pixels.shape[1] > _LARGE and size[0] * 4 <= pixels.shape[1] and size[1] * 4 <= pixels.shape[0]:
+    if (
+        pixels.shape[0] * pixels.shape[1] > _LARGE
+        and size[0] * 4 <= pixels.shape[1]
+        and size[1] * 4 <= pixels.shape[0]
+    ):
         pixels = _quarter(pixels)
     block = max(1, min(pixels.shape[0] // size[1], pixels.shape[1] // size[0]))
     if block > 1:
         height, width = pixels.shape[0] // block * block, pixels.shape[1] // block * block
-        pixels = cv2.resize(pixels[:height, :width], (width // block, height // block), interpolation=cv2.INTER_AREA)
-    return pixels if pixels.shape[1::-1] == size else cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
+        pixels = cv2.resize(
+            pixels[:height, :width], (width // block, height // block), interpolation=cv2.INTER_AREA
+        )
+    return (
+        pixels
+        if pixels.shape[1::-1] == size
+        else cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
+    )
 
 
 def read_mask(source: Path | str | bytes, shape: tuple[int, int]) -> np.ndarray:
@@ -310,7 +441,9 @@ def read_mask(source: Path | str | bytes, shape: tuple[int, int]) -> np.ndarray:
     picture = read(source)
     name = "the mask" if isinstance(source, bytes) else Path(source).name
     if picture.pixels.shape[:2] != shape:
-        raise Refused(f"{name}: is {picture.width}x{picture.height}, the original is {shape[1]}x{shape[0]}")
+        raise Refused(
+            f"{name}: is {picture.width}x{picture.height}, the original is {shape[1]}x{shape[0]}"
+        )
     top = 65535 if picture.depth == 16 else 255
     mask = picture.pixels.max(axis=2) >= top / 2
     if not mask.any():

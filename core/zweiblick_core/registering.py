@@ -1,8 +1,12 @@
-"""Bringing a result into register with its original: what was cropped, shifted, turned, resized; and the pair in one frame.
+"""Bringing a result into register with its original: what was cropped, shifted, turned, resized;
+and the pair in one frame.
 
-Pictures that already share a frame are found so at little cost and are not touched. Others are matched by scale-invariant features (Lowe 2004) with
-a random sample consensus (Fischler and Bolles 1981) on small copies, then refined by optical flow of strong corners (Lucas and Kanade 1981, as
-Bouguet's pyramid does it) and a robust affine fit, twice. A pair is judged in the frame that has fewer pixels: the result's own pixels are never
+Pictures that already share a frame are found so at little cost and are not touched. Others are
+matched by scale-invariant features (Lowe 2004) with
+a random sample consensus (Fischler and Bolles 1981) on small copies, then refined by optical flow
+of strong corners (Lucas and Kanade 1981, as
+Bouguet's pyramid does it) and a robust affine fit, twice. A pair is judged in the frame that has
+fewer pixels: the result's own pixels are never
 resampled unless it was enlarged, since resampling itself changes grain and sharpness.
 """
 
@@ -31,7 +35,8 @@ class Alignment:
     """How the result lies to the original.
 
     Attributes:
-        kind: "same", "shifted", "cropped", "scaled", "turned" or "unmatched"; the first of turned, scaled, cropped, shifted that applies.
+        kind: "same", "shifted", "cropped", "scaled", "turned" or "unmatched"; the first of turned,
+            scaled, cropped, shifted that applies.
         offset: where the original's corner comes to lie in the result, result pixels.
         scale: result pixels for one original pixel.
         angle: degrees, clockwise on screen.
@@ -61,7 +66,9 @@ _SAME = Alignment("same", (0.0, 0.0), 1.0, 0.0, _IDENTITY, 0.0, None)
 
 
 def _grey(pixels: np.ndarray, side: float) -> tuple[np.ndarray, np.ndarray]:
-    """uint8 grey whose longer side is at most about `side`, and its pixels for one of the given, across and down."""
+    """uint8 grey whose longer side is at most about `side`, and its pixels for one of the given,
+    across and down.
+    """
     height, width = pixels.shape[:2]
     factor = min(1.0, side / max(height, width))
     # Next to nothing gained by a little less, and whole pixels lost.
@@ -69,11 +76,15 @@ def _grey(pixels: np.ndarray, side: float) -> tuple[np.ndarray, np.ndarray]:
         pixels = shrunk(pixels, (max(1, round(width * factor)), max(1, round(height * factor))))
     if pixels.dtype == np.uint16:
         pixels = (pixels >> 8).astype(np.uint8)
-    return cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY), np.array([pixels.shape[1] / width, pixels.shape[0] / height])
+    return cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY), np.array(
+        [pixels.shape[1] / width, pixels.shape[0] / height]
+    )
 
 
 def _levelled(grey: np.ndarray) -> np.ndarray:
-    """Local contrast brought to one level: another grading must not keep features from matching (Zuiderveld 1994)."""
+    """Local contrast brought to one level: another grading must not keep features from matching
+    (Zuiderveld 1994).
+    """
     return cv2.createCLAHE(2.0, (8, 8)).apply(grey)
 
 
@@ -82,7 +93,8 @@ def register(original: Picture, result: Picture, outside: np.ndarray | None = No
 
     Args:
         original, result: the pictures.
-        outside: bool (height, width) of the original, False where something was to be removed; compared only where True.
+        outside: bool (height, width) of the original, False where something was to be removed;
+            compared only where True.
 
     Returns:
         The alignment; `unmatched`, with the reason, if nothing fits.
@@ -92,15 +104,24 @@ def register(original: Picture, result: Picture, outside: np.ndarray | None = No
         if _stands_still(original, result, outside, likeness):
             return _SAME
         matched = _matched(original, result, outside)
-        # A sky in another grading has nothing that could be matched, nor anything that says it was moved.
+        # A sky in another grading has nothing that could be matched, nor anything that says it was
+        # moved.
         return _SAME if matched.kind == "unmatched" and likeness > _AS_A_WHOLE else matched
     return _matched(original, result, outside)
 
 
 def _likeness(original: Picture, result: Picture, outside: np.ndarray | None) -> float:
-    """Correlation of two pictures of one size, small, -1..1; infinite where there is too little to say."""
-    first, second = (_grey(picture.pixels, 512)[0].astype(np.float32) for picture in (original, result))
-    keep = np.ones(first.shape, bool) if outside is None else share_of(outside, first.shape[::-1]) > 127
+    """Correlation of two pictures of one size, small, -1..1; infinite where there is too little to
+    say.
+    """
+    first, second = (
+        _grey(picture.pixels, 512)[0].astype(np.float32) for picture in (original, result)
+    )
+    keep = (
+        np.ones(first.shape, bool)
+        if outside is None
+        else share_of(outside, first.shape[::-1]) > 127
+    )
     if keep.sum() < 64 or min(first.shape) < 32:
         return float("inf")
     a, b = first[keep] - first[keep].mean(), second[keep] - second[keep].mean()
@@ -110,15 +131,20 @@ def _likeness(original: Picture, result: Picture, outside: np.ndarray | None) ->
     return float((a * b).sum()) / power if power > 1e-6 else 0.0
 
 
-def _stands_still(original: Picture, result: Picture, outside: np.ndarray | None, likeness: float) -> bool:
+def _stands_still(
+    original: Picture, result: Picture, outside: np.ndarray | None, likeness: float
+) -> bool:
     """Whether nothing moved between two pictures of one size, so alike; if not, something may have."""
     if likeness < 0.9 or not np.isfinite(likeness):
         return bool(np.isposinf(likeness))
-    # Strong corners all over the picture at full size must stand still, to a tenth of a pixel in the middle.
+    # Strong corners all over the picture at full size must stand still, to a tenth of a pixel in
+    # the middle.
     moved = _movements(original.pixels, result.pixels, outside)
     if len(moved) < 6:
         return likeness > _AS_A_WHOLE
-    return bool(np.hypot(*np.median(moved, axis=0)) < 0.1 and np.percentile(np.hypot(*moved.T), 75) < 0.35)
+    return bool(
+        np.hypot(*np.median(moved, axis=0)) < 0.1 and np.percentile(np.hypot(*moved.T), 75) < 0.35
+    )
 
 
 def _movements(first: np.ndarray, second: np.ndarray, outside: np.ndarray | None) -> np.ndarray:
@@ -137,8 +163,14 @@ def _movements(first: np.ndarray, second: np.ndarray, outside: np.ndarray | None
             corners = cv2.goodFeaturesToTrack(one, 4, 0.05, 8)
             if corners is None or one.std() < 2:
                 continue
-            flow, status, _ = cv2.calcOpticalFlowPyrLK(one, other, corners, None, winSize=(21, 21), maxLevel=2)  # type: ignore[call-overload]
-            found += [tuple(p - q) for p, q, good in zip(flow[:, 0], corners[:, 0], status[:, 0], strict=True) if good]
+            flow, status, _ = cv2.calcOpticalFlowPyrLK(
+                one, other, corners, None, winSize=(21, 21), maxLevel=2
+            )  # type: ignore[call-overload]
+            found += [
+                tuple(p - q)
+                for p, q, good in zip(flow[:, 0], corners[:, 0], status[:, 0], strict=True)
+                if good
+            ]
     return np.array(found, float).reshape(-1, 2)
 
 
@@ -147,54 +179,113 @@ def _matched(original: Picture, result: Picture, outside: np.ndarray | None) -> 
     second, f2 = _grey(result.pixels, COARSE)
     if min(first.shape + second.shape) < 24:
         return _unmatched("the pictures differ in size and are too small to be matched")
-    keep = None if outside is None else (cv2.resize(outside.astype(np.uint8), first.shape[::-1], interpolation=cv2.INTER_AREA) * 255)
+    keep = (
+        None
+        if outside is None
+        else (
+            cv2.resize(outside.astype(np.uint8), first.shape[::-1], interpolation=cv2.INTER_AREA)
+            * 255
+        )
+    )
     sift = cv2.SIFT.create(nfeatures=2500, contrastThreshold=0.02)
     points1, words1 = sift.detectAndCompute(_levelled(first), keep)
     points2, words2 = sift.detectAndCompute(_levelled(second), None)
-    if words1 is None or words2 is None or len(points1) < LEAST_MATCHES or len(points2) < LEAST_MATCHES:
+    if (
+        words1 is None
+        or words2 is None
+        or len(points1) < LEAST_MATCHES
+        or len(points2) < LEAST_MATCHES
+    ):
         return _unmatched("there is too little in the pictures that could be matched")
     pairs = cv2.BFMatcher(cv2.NORM_L2).knnMatch(words1, words2, k=2)
-    good = [pair[0] for pair in pairs if len(pair) == 2 and pair[0].distance < 0.8 * pair[1].distance]
+    good = [
+        pair[0] for pair in pairs if len(pair) == 2 and pair[0].distance < 0.8 * pair[1].distance
+    ]
     if len(good) < LEAST_MATCHES:
         return _unmatched("the two pictures do not show the same thing")
     source = np.array([points1[m.queryIdx].pt for m in good]) / f1 + (0.5 / f1 - 0.5)
     target = np.array([points2[m.trainIdx].pt for m in good]) / f2 + (0.5 / f2 - 0.5)
     cv2.setRNGSeed(1)
-    matrix, inliers = cv2.estimateAffinePartial2D(source, target, method=cv2.RANSAC, ransacReprojThreshold=3.0 / float(f2.min()), maxIters=4000, confidence=0.999)
+    matrix, inliers = cv2.estimateAffinePartial2D(
+        source,
+        target,
+        method=cv2.RANSAC,
+        ransacReprojThreshold=3.0 / float(f2.min()),
+        maxIters=4000,
+        confidence=0.999,
+    )
     if matrix is None or int(inliers.sum()) < LEAST_MATCHES or inliers.mean() < 0.12:
         return _unmatched("the two pictures do not show the same thing")
     scale = float(np.hypot(matrix[0, 0], matrix[1, 0]))
     angle = float(np.degrees(np.arctan2(matrix[1, 0], matrix[0, 0])))
     if not 0.2 <= scale <= 5 or abs(angle) > 12:
-        return _unmatched(f"the result would have to be turned by {angle:.0f} degrees and scaled to {scale:.0%}; up to 12 degrees and 20 to 500 % are matched")
+        return _unmatched(
+            f"the result would have to be turned by {angle:.0f} degrees and scaled to {scale:.0%}; up to 12 degrees and 20 to 500 % are matched"
+        )
     matrix, residual = _refined(original, result, matrix, outside)
     return _described(original, result, matrix, residual)
 
 
-def _refined(original: Picture, result: Picture, matrix: np.ndarray, outside: np.ndarray | None) -> tuple[np.ndarray, float]:
+def _refined(
+    original: Picture, result: Picture, matrix: np.ndarray, outside: np.ndarray | None
+) -> tuple[np.ndarray, float]:
     """Refit on corners followed by optical flow; residual in original pixels."""
     scale = float(np.sqrt(abs(np.linalg.det(matrix[:, :2]))))
-    grey, factor = _grey(original.pixels, max(64, min(FINE, max(original.width, original.height) * min(1.0, scale))))
-    fine, f2 = _grey(result.pixels, max(64, max(result.width, result.height) * min(1.0, float(factor.max()) / scale)))
-    keep = np.full(grey.shape, 255, np.uint8) if outside is None else cv2.resize(outside.astype(np.uint8), grey.shape[::-1], interpolation=cv2.INTER_AREA) * 255
+    grey, factor = _grey(
+        original.pixels, max(64, min(FINE, max(original.width, original.height) * min(1.0, scale)))
+    )
+    fine, f2 = _grey(
+        result.pixels,
+        max(64, max(result.width, result.height) * min(1.0, float(factor.max()) / scale)),
+    )
+    keep = (
+        np.full(grey.shape, 255, np.uint8)
+        if outside is None
+        else cv2.resize(outside.astype(np.uint8), grey.shape[::-1], interpolation=cv2.INTER_AREA)
+        * 255
+    )
     corners = cv2.goodFeaturesToTrack(_levelled(grey), 900, 0.01, 9, mask=keep)
     residual, matched = 3.0, None
     if corners is None or len(corners) < LEAST_MATCHES:
         return matrix, residual
-    # Coordinates of pixels' centres: (i + .5) / factor - .5 leads from a small copy to the full picture.
+    # Coordinates of pixels' centres: (i + .5) / factor - .5 leads from a small copy to the full
+    # picture.
     up = lambda points, f: (points + 0.5) / f - 0.5
     for turn in range(4):
         small = _small(matrix, factor, f2)
-        warped = cv2.warpAffine(fine, small, grey.shape[::-1], flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
-        flow, status, _ = cv2.calcOpticalFlowPyrLK(_levelled(grey), _levelled(warped), corners, None, winSize=(21, 21), maxLevel=3 if turn == 0 else 1)  # type: ignore[call-overload]
+        warped = cv2.warpAffine(
+            fine,
+            small,
+            grey.shape[::-1],
+            flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+            borderMode=cv2.BORDER_REPLICATE,
+        )
+        flow, status, _ = cv2.calcOpticalFlowPyrLK(
+            _levelled(grey),
+            _levelled(warped),
+            corners,
+            None,
+            winSize=(21, 21),
+            maxLevel=3 if turn == 0 else 1,
+        )  # type: ignore[call-overload]
         ok = (status[:, 0] > 0) & (np.hypot(*(flow - corners)[:, 0].T) < (12 if turn == 0 else 2))
         place = flow[:, 0] @ small[:, :2].T + small[:, 2]
-        ok &= (place > 4).all(axis=1) & (place[:, 0] < fine.shape[1] - 5) & (place[:, 1] < fine.shape[0] - 5)
+        ok &= (
+            (place > 4).all(axis=1)
+            & (place[:, 0] < fine.shape[1] - 5)
+            & (place[:, 1] < fine.shape[0] - 5)
+        )
         if ok.sum() < LEAST_MATCHES:
             break
         cv2.setRNGSeed(1)
-        fitted, inliers = cv2.estimateAffine2D(up(corners[ok][:, 0], factor), up(place[ok], f2), method=cv2.RANSAC, ransacReprojThreshold=0.8 / float(f2.min()),
-                                               maxIters=3000, confidence=0.999)
+        fitted, inliers = cv2.estimateAffine2D(
+            up(corners[ok][:, 0], factor),
+            up(place[ok], f2),
+            method=cv2.RANSAC,
+            ransacReprojThreshold=0.8 / float(f2.min()),
+            maxIters=3000,
+            confidence=0.999,
+        )
         if fitted is None or inliers.sum() < LEAST_MATCHES:
             break
         good = inliers[:, 0] > 0
@@ -206,22 +297,34 @@ def _refined(original: Picture, result: Picture, matrix: np.ndarray, outside: np
     return _simplest(original, result, matrix, residual, matched, scale)
 
 
-def _simplest(original: Picture, result: Picture, matrix: np.ndarray, residual: float, matched: tuple[np.ndarray, np.ndarray] | None,
-              scale: float) -> tuple[np.ndarray, float]:
-    """The simplest map that fits the matched points about as well as the free one: fewer freedoms carry less error to the corners.
+def _simplest(
+    original: Picture,
+    result: Picture,
+    matrix: np.ndarray,
+    residual: float,
+    matched: tuple[np.ndarray, np.ndarray] | None,
+    scale: float,
+) -> tuple[np.ndarray, float]:
+    """The simplest map that fits the matched points about as well as the free one: fewer freedoms
+    carry less error to the corners.
 
-    Tried in order: a move by whole pixels, the whole frame resized, turned and scaled alike in both directions.
+    Tried in order: a move by whole pixels, the whole frame resized, turned and scaled alike in both
+        directions.
     """
     if matched is None:
         return matrix, residual
     source, target = matched
     off = lambda m: float(np.median(np.hypot(*(source @ m[:, :2].T + m[:, 2] - target).T))) / scale
     fx, fy = result.width / original.width, result.height / original.height
-    candidates = [np.column_stack([np.eye(2), np.round(np.median(target - source, axis=0))]), np.array([[fx, 0, 0.5 * fx - 0.5], [0, fy, 0.5 * fy - 0.5]])]
+    candidates = [
+        np.column_stack([np.eye(2), np.round(np.median(target - source, axis=0))]),
+        np.array([[fx, 0, 0.5 * fx - 0.5], [0, fy, 0.5 * fy - 0.5]]),
+    ]
     for candidate in candidates:
         if off(candidate) <= 1.15 * residual + 0.02:
             return candidate, off(candidate)
-    # Similarity by least squares on the matched points (Umeyama 1991, without reflection), the worst tenth left out.
+    # Similarity by least squares on the matched points (Umeyama 1991, without reflection), the
+    # worst tenth left out.
     keep = np.ones(len(source), bool)
     alike = matrix
     for _ in range(3):
@@ -229,7 +332,9 @@ def _simplest(original: Picture, result: Picture, matrix: np.ndarray, residual: 
         real, imaginary = float((a * b).sum()), float((a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum())
         power = float((a * a).sum())
         linear = np.array([[real, -imaginary], [imaginary, real]]) / max(power, 1e-9)
-        alike = np.column_stack([linear, target[keep].mean(axis=0) - linear @ source[keep].mean(axis=0)])
+        alike = np.column_stack(
+            [linear, target[keep].mean(axis=0) - linear @ source[keep].mean(axis=0)]
+        )
         apart = np.hypot(*(source @ alike[:, :2].T + alike[:, 2] - target).T)
         keep = apart <= np.percentile(apart, 90)
     if off(alike) <= 1.15 * residual + 0.02:
@@ -238,23 +343,41 @@ def _simplest(original: Picture, result: Picture, matrix: np.ndarray, residual: 
 
 
 def _small(matrix: np.ndarray, f1: np.ndarray, f2: np.ndarray) -> np.ndarray:
-    """The same map between small copies, pixel centres respected. `f1`, `f2`: their pixels for one of the full pictures', across and down."""
+    """The same map between small copies, pixel centres respected. `f1`, `f2`: their pixels for one
+    of the full pictures', across and down.
+    """
     linear = matrix[:, :2] * f2[:, None] / f1[None, :]
-    return np.column_stack([linear, (matrix[:, :2] @ (0.5 / f1 - 0.5) + matrix[:, 2] + 0.5) * f2 - 0.5])
+    return np.column_stack(
+        [linear, (matrix[:, :2] @ (0.5 / f1 - 0.5) + matrix[:, 2] + 0.5) * f2 - 0.5]
+    )
 
 
-def _described(original: Picture, result: Picture, matrix: np.ndarray, residual: float) -> Alignment:
+def _described(
+    original: Picture, result: Picture, matrix: np.ndarray, residual: float
+) -> Alignment:
     scale = float(np.sqrt(abs(np.linalg.det(matrix[:, :2]))))
     angle = float(np.degrees(np.arctan2(matrix[1, 0] - matrix[0, 1], matrix[0, 0] + matrix[1, 1])))
     reach = max(original.width, original.height)
     whole = np.round(matrix[:, 2])
-    if abs(scale - 1) * reach < 0.25 and abs(np.radians(angle)) * reach < 0.25 and np.abs(matrix[:, 2] - whole).max() < 0.12:
+    if (
+        abs(scale - 1) * reach < 0.25
+        and abs(np.radians(angle)) * reach < 0.25
+        and np.abs(matrix[:, 2] - whole).max() < 0.12
+    ):
         # A crop or a move by whole pixels: exactly so, and nothing is resampled.
         matrix, scale, angle = np.column_stack([np.eye(2), whole]), 1.0, 0.0
-    corners = np.array([[0, 0], [result.width, 0], [result.width, result.height], [0, result.height]], float) - 0.5
+    corners = (
+        np.array(
+            [[0, 0], [result.width, 0], [result.width, result.height], [0, result.height]], float
+        )
+        - 0.5
+    )
     back = cv2.invertAffineTransform(matrix)
     shown = corners @ back[:, :2].T + back[:, 2] + 0.5
-    frame = np.array([[0, 0], [original.width, 0], [original.width, original.height], [0, original.height]], np.float32)
+    frame = np.array(
+        [[0, 0], [original.width, 0], [original.width, original.height], [0, original.height]],
+        np.float32,
+    )
     common, _ = cv2.intersectConvexConvex(shown.astype(np.float32), frame)
     covers = float(min(1.0, max(0.0, common / (original.width * original.height))))
     done = []
@@ -266,27 +389,59 @@ def _described(original: Picture, result: Picture, matrix: np.ndarray, residual:
     if scaled:
         done.append(f"resized to {scale:.1%}")
     if cut:
-        done.append(f"cropped to {covers:.0%} of the original: from {left:.0f}, {top:.0f} to {right:.0f}, {bottom:.0f}")
+        done.append(
+            f"cropped to {covers:.0%} of the original: from {left:.0f}, {top:.0f} to {right:.0f}, {bottom:.0f}"
+        )
     shifted = not cut and not turned and not scaled and np.abs(matrix[:, 2]).max() > 0.05
-    if shifted or (cut and original.pixels.shape == result.pixels.shape and not turned and not scaled):
+    if shifted or (
+        cut and original.pixels.shape == result.pixels.shape and not turned and not scaled
+    ):
         done.append(f"shifted by {matrix[0, 2]:+.2f}, {matrix[1, 2]:+.2f} pixels")
     same_size = original.pixels.shape == result.pixels.shape
-    kind = "turned" if turned else "scaled" if scaled else "cropped" if cut and not same_size else "shifted" if np.abs(matrix[:, 2]).max() > 0.05 else "same"
+    kind = (
+        "turned"
+        if turned
+        else "scaled"
+        if scaled
+        else "cropped"
+        if cut and not same_size
+        else "shifted"
+        if np.abs(matrix[:, 2]).max() > 0.05
+        else "same"
+    )
     listed: _Matrix = tuple(tuple(float(v) for v in row) for row in matrix)  # type: ignore[assignment]
-    return Alignment(kind, (float(matrix[0, 2]), float(matrix[1, 2])), scale, angle, listed, residual, None, tuple(done), covers)
+    return Alignment(
+        kind,
+        (float(matrix[0, 2]), float(matrix[1, 2])),
+        scale,
+        angle,
+        listed,
+        residual,
+        None,
+        tuple(done),
+        covers,
+    )
 
 
 def laid_onto(original: Picture, result: Picture, alignment: Alignment) -> np.ndarray:
-    """The result's pixels resampled into the original's frame, for looking at both in place; mid-grey where it shows nothing.
+    """The result's pixels resampled into the original's frame, for looking at both in place;
+    mid-grey where it shows nothing.
 
     Returns:
-        (height, width, 3) of the original's size, the result's dtype. The result's own array where nothing is to be done.
+        (height, width, 3) of the original's size, the result's dtype. The result's own array where
+        nothing is to be done.
     """
     if alignment.kind in ("same", "unmatched"):
         return result.pixels
     grey = 119 if result.pixels.dtype == np.uint8 else 119 * 257
-    return cv2.warpAffine(result.pixels, np.array(alignment.matrix), (original.width, original.height), flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP,
-                          borderMode=cv2.BORDER_CONSTANT, borderValue=(grey, grey, grey))
+    return cv2.warpAffine(
+        result.pixels,
+        np.array(alignment.matrix),
+        (original.width, original.height),
+        flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP,
+        borderMode=cv2.BORDER_CONSTANT,
+        borderValue=(grey, grey, grey),
+    )
 
 
 @dataclass(frozen=True)
@@ -298,7 +453,8 @@ class Pair:
         back: 2x3, from this frame to the original's; None where they are the same.
         scale: pixels of this frame for one of the original.
         valid: bool (height, width) where both show something; None: everywhere.
-        resampled: whether either was resampled, so that no pixel can be expected to be exactly equal.
+        resampled: whether either was resampled, so that no pixel can be expected to be exactly
+            equal.
     """
 
     original: Picture
@@ -323,29 +479,54 @@ class Pair:
         corners = np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]], float) - 0.5
         there = corners @ forward[:, :2].T + forward[:, 2]
         height, width = self.original.pixels.shape[:2]
-        (left, top), (right, bottom) = np.floor(there.min(axis=0)).astype(int) - 1, np.ceil(there.max(axis=0)).astype(int) + 2
+        (left, top), (right, bottom) = (
+            np.floor(there.min(axis=0)).astype(int) - 1,
+            np.ceil(there.max(axis=0)).astype(int) + 2,
+        )
         left, top, right, bottom = max(0, left), max(0, top), min(width, right), min(height, bottom)
         if right <= left or bottom <= top:
             return None
         local = forward.copy()
         local[:, 2] += forward[:, :2] @ np.array([x, y], float) - np.array([left, top])
-        mask = cv2.warpAffine(region.mask.astype(np.float32), local, (right - left, bottom - top), flags=cv2.INTER_LINEAR) > 0.5
+        mask = (
+            cv2.warpAffine(
+                region.mask.astype(np.float32),
+                local,
+                (right - left, bottom - top),
+                flags=cv2.INTER_LINEAR,
+            )
+            > 0.5
+        )
         if self.valid is not None:
             mask &= self.valid[top:bottom, left:right]
         return cropped(mask, region.id, (left, top)) if mask.any() else None
 
 
-def _warped(picture: Picture, matrix: np.ndarray, size: tuple[int, int], shrink: float) -> np.ndarray:
-    """Resample by matrix (from the wanted frame to the picture's). Reduced by area first, so that nothing aliases."""
+def _warped(
+    picture: Picture, matrix: np.ndarray, size: tuple[int, int], shrink: float
+) -> np.ndarray:
+    """Resample by matrix (from the wanted frame to the picture's). Reduced by area first, so that
+    nothing aliases.
+    """
     pixels = picture.pixels
     if shrink < 0.75:
         before = pixels.shape
-        pixels = cv2.resize(pixels, (max(1, round(before[1] * shrink)), max(1, round(before[0] * shrink))), interpolation=cv2.INTER_AREA)
+        pixels = cv2.resize(
+            pixels,
+            (max(1, round(before[1] * shrink)), max(1, round(before[0] * shrink))),
+            interpolation=cv2.INTER_AREA,
+        )
         fx, fy = pixels.shape[1] / before[1], pixels.shape[0] / before[0]
         matrix = matrix.copy()
         matrix[0] = [matrix[0, 0] * fx, matrix[0, 1] * fx, (matrix[0, 2] + 0.5) * fx - 0.5]
         matrix[1] = [matrix[1, 0] * fy, matrix[1, 1] * fy, (matrix[1, 2] + 0.5) * fy - 0.5]
-    return cv2.warpAffine(pixels, matrix, size, flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
+    return cv2.warpAffine(
+        pixels,
+        matrix,
+        size,
+        flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP,
+        borderMode=cv2.BORDER_REPLICATE,
+    )
 
 
 def brought_together(original: Picture, result: Picture, alignment: Alignment) -> Pair:
@@ -362,12 +543,48 @@ def brought_together(original: Picture, result: Picture, alignment: Alignment) -
     backward = cv2.invertAffineTransform(forward)
     if alignment.scale <= 1.02:
         size = (result.width, result.height)
-        whole = np.allclose(forward[:, :2], np.eye(2)) and np.allclose(forward[:, 2], np.round(forward[:, 2]))
-        inside = cv2.warpAffine(np.ones(original.pixels.shape[:2], np.uint8), backward, size, flags=cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_CONSTANT)
-        pixels = (cv2.warpAffine(original.pixels, backward, size, flags=cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE) if whole
-                  else _warped(original, backward, size, alignment.scale))
-        return Pair(replace(original, pixels=pixels), result, backward, alignment.scale, None if inside.all() else inside > 0, not whole)
+        whole = np.allclose(forward[:, :2], np.eye(2)) and np.allclose(
+            forward[:, 2], np.round(forward[:, 2])
+        )
+        inside = cv2.warpAffine(
+            np.ones(original.pixels.shape[:2], np.uint8),
+            backward,
+            size,
+            flags=cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP,
+            borderMode=cv2.BORDER_CONSTANT,
+        )
+        pixels = (
+            cv2.warpAffine(
+                original.pixels,
+                backward,
+                size,
+                flags=cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP,
+                borderMode=cv2.BORDER_REPLICATE,
+            )
+            if whole
+            else _warped(original, backward, size, alignment.scale)
+        )
+        return Pair(
+            replace(original, pixels=pixels),
+            result,
+            backward,
+            alignment.scale,
+            None if inside.all() else inside > 0,
+            not whole,
+        )
     size = (original.width, original.height)
-    inside = cv2.warpAffine(np.ones(result.pixels.shape[:2], np.uint8), forward, size, flags=cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_CONSTANT)
-    return Pair(original, replace(result, pixels=_warped(result, forward, size, 1 / alignment.scale)), None, 1.0, None if inside.all() else inside > 0, True)
-
+    inside = cv2.warpAffine(
+        np.ones(result.pixels.shape[:2], np.uint8),
+        forward,
+        size,
+        flags=cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP,
+        borderMode=cv2.BORDER_CONSTANT,
+    )
+    return Pair(
+        original,
+        replace(result, pixels=_warped(result, forward, size, 1 / alignment.scale)),
+        None,
+        1.0,
+        None if inside.all() else inside > 0,
+        True,
+    )

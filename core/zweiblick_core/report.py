@@ -12,7 +12,21 @@ import numpy as np
 SCHEMA = "zweiblick.check/1"
 
 #: Every kind the product knows; a report scores each of them, 0 while no module examines it.
-KINDS = ("repeat", "seam", "halo", "smear", "line", "residue", "shadow", "tone", "grain", "soft", "invented", "overreach", "untouched")
+KINDS = (
+    "repeat",
+    "seam",
+    "halo",
+    "smear",
+    "line",
+    "residue",
+    "shadow",
+    "tone",
+    "grain",
+    "soft",
+    "invented",
+    "overreach",
+    "untouched",
+)
 
 
 @dataclass(frozen=True)
@@ -34,12 +48,21 @@ class Signal:
     @classmethod
     def from_dict(cls, plain: dict[str, Any]) -> Signal:
         """A signal from its JSON."""
-        return cls(tuple((band["frequency"], band["lightness"], band["chroma"]) for band in plain["bands"]), plain["extent"], plain["area"], plain["offset"])
+        return cls(
+            tuple(
+                (band["frequency"], band["lightness"], band["chroma"]) for band in plain["bands"]
+            ),
+            plain["extent"],
+            plain["area"],
+            plain["offset"],
+        )
 
 
 @dataclass(frozen=True)
 class Natural:
-    """What the same measure reads in untouched parts of the same picture: 5th to 95th percentile of `n` readings."""
+    """What the same measure reads in untouched parts of the same picture: 5th to 95th percentile of
+    `n` readings.
+    """
 
     low: float
     high: float
@@ -62,9 +85,11 @@ class Reading:
     """One suspected flaw as its kind's module sees it. Coordinates are the original's pixels.
 
     Attributes:
-        score: 0..1, how far outside what the picture does by itself; 0.5 is the reporting threshold.
+        score: 0..1, how far outside what the picture does by itself; 0.5 is the reporting
+            threshold.
         polygon: ring of [x, y].
-        stretch: (start, end) along the boundary in samples, for kinds that live on it; used to arbitrate.
+        stretch: (start, end) along the boundary in samples, for kinds that live on it; used to
+            arbitrate.
     """
 
     kind: str
@@ -80,7 +105,9 @@ class Reading:
 
 @dataclass(frozen=True)
 class Abstention:
-    """`reason`: why this kind cannot tell here, one plain clause; `leaning`: what it saw all the same, 0..0.5: nothing that is told, but attempts are ranked by it."""
+    """`reason`: why this kind cannot tell here, one plain clause; `leaning`: what it saw all the
+    same, 0..0.5: nothing that is told, but attempts are ranked by it.
+    """
 
     reason: str
     leaning: float = 0.0
@@ -93,7 +120,8 @@ class Finding:
     Attributes:
         kind: one of `KINDS`; runner_up: the kind it might have been instead.
         score: 0..1, as of a `Reading`. confidence: 0..1, the probability that a person would agree.
-        severity: 0..1, how visible it is at the size the picture is used at; word: the same in a word.
+        severity: 0..1, how visible it is at the size the picture is used at; word: the same in a
+            word.
         bbox: x, y, width, height. polygon: ring of [x, y].
         signal, measure: how strong it is, whatever the size, and what told it.
         evidence: what is shown of it; its keys go with the kind (docs/formats.md).
@@ -116,7 +144,8 @@ class Finding:
 
 @dataclass
 class Group:
-    """Findings of one place and probable cause. `id`: unique in the report; `cause`: one of the causes known; `words`: it in a sentence; `bbox`: x, y, width, height of all of
+    """Findings of one place and probable cause. `id`: unique in the report; `cause`: one of the
+    causes known; `words`: it in a sentence; `bbox`: x, y, width, height of all of
     them."""
 
     id: str
@@ -154,9 +183,12 @@ class Report:
     Attributes:
         core: version of the code. inputs: size, format, profile and depth of both files.
         carriers: compression and grain of both. examined: the kinds that were looked for.
-        size: the delivery size that severities are stated for. alignment: how the result lies in the original's frame.
-        overall: 0..1 over all regions and what lies outside. base: a grading of the whole picture that everything was judged against; None without one.
-        facts: what can be said before any flaw. regions: one each. overreach: score, findings and groups outside every region.
+        size: the delivery size that severities are stated for. alignment: how the result lies in
+            the original's frame.
+        overall: 0..1 over all regions and what lies outside. base: a grading of the whole picture
+            that everything was judged against; None without one.
+        facts: what can be said before any flaw. regions: one each. overreach: score, findings and
+            groups outside every region.
     """
 
     core: str
@@ -169,7 +201,9 @@ class Report:
     base: dict[str, Any] | None = None
     facts: list[dict[str, Any]] = field(default_factory=list)
     regions: list[RegionReport] = field(default_factory=list)
-    overreach: dict[str, Any] = field(default_factory=lambda: {"score": 0.0, "findings": [], "groups": []})
+    overreach: dict[str, Any] = field(
+        default_factory=lambda: {"score": 0.0, "findings": [], "groups": []}
+    )
 
     def to_dict(self) -> dict[str, Any]:
         """As plain JSON values; ValueError for a number that is infinite or undefined."""
@@ -177,7 +211,10 @@ class Report:
         plain["schema"] = SCHEMA
         for part in (*plain["regions"], plain["overreach"]):
             for finding in part["findings"]:
-                finding["signal"]["bands"] = [{"frequency": f, "lightness": light, "chroma": chroma} for f, light, chroma in finding["signal"]["bands"]]
+                finding["signal"]["bands"] = [
+                    {"frequency": f, "lightness": light, "chroma": chroma}
+                    for f, light, chroma in finding["signal"]["bands"]
+                ]
         return {"schema": SCHEMA, **plain}
 
     def to_json(self) -> str:
@@ -186,7 +223,9 @@ class Report:
 
 
 def _plain(value: Any) -> Any:
-    """Dataclasses and numpy to plain JSON values; numbers to 6 significant digits, a number that is none refused."""
+    """Dataclasses and numpy to plain JSON values; numbers to 6 significant digits, a number that is
+    none refused.
+    """
     if hasattr(value, "__dataclass_fields__"):
         return {name: _plain(getattr(value, name)) for name in value.__dataclass_fields__}
     if isinstance(value, dict):

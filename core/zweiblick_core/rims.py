@@ -1,6 +1,8 @@
-"""The rim of an area, unrolled into a straight strip: along the boundary one way, across it the other.
+"""The rim of an area, unrolled into a straight strip: along the boundary one way, across it the
+other.
 
-Seam and halo are measured on it, their nulls are its parallels, and it is the evidence a person is shown.
+Seam and halo are measured on it, their nulls are its parallels, and it is the evidence a person is
+shown.
 """
 
 from __future__ import annotations
@@ -27,7 +29,8 @@ class Rim:
         step: pixels between neighbouring samples.
         usable: bool (n,), False where the boundary runs along the picture's frame.
         closed: whether its end meets its start; a part of a boundary does not.
-        between: how far apart, along, the two rows lie of which each is the mean, pixels; 0 where it is one.
+        between: how far apart, along, the two rows lie of which each is the mean, pixels; 0 where
+            it is one.
     """
 
     points: np.ndarray
@@ -46,7 +49,14 @@ class Rim:
 
     def part(self, indices: np.ndarray) -> Rim:
         """Some of its samples in a row, as an open rim."""
-        return Rim(self.points[indices], self.normals[indices], self.step, self.usable[indices], False, self.between)
+        return Rim(
+            self.points[indices],
+            self.normals[indices],
+            self.step,
+            self.usable[indices],
+            False,
+            self.between,
+        )
 
     @property
     def tangents(self) -> np.ndarray:
@@ -55,12 +65,20 @@ class Rim:
         return along if float((np.diff(self.points, axis=0) * along[1:]).sum()) >= 0 else -along
 
     def apart(self) -> Rim:
-        """With the two rows of which each is the mean as two, for what must be placed along the boundary to the pixel; itself where each is one."""
+        """With the two rows of which each is the mean as two, for what must be placed along the
+        boundary to the pixel; itself where each is one.
+        """
         if not self.between:
             return self
         half = self.between / 2 * self.tangents
         twice = lambda values: np.repeat(values, 2, axis=0)
-        return Rim(np.stack([self.points - half, self.points + half], 1).reshape(-1, 2), twice(self.normals), self.step / 2, twice(self.usable), self.closed)
+        return Rim(
+            np.stack([self.points - half, self.points + half], 1).reshape(-1, 2),
+            twice(self.normals),
+            self.step / 2,
+            twice(self.usable),
+            self.closed,
+        )
 
     def band(self, frame: tuple[int, int], reach: int) -> np.ndarray:
         """The strip it covers to either side, as a bool mask of a (height, width) frame."""
@@ -76,7 +94,12 @@ class Rim:
 def _box_about(area: np.ndarray, beside: int) -> tuple[int, int, int, int]:
     """(left, top, right, bottom) of what is True, and so many pixels beside it, within the plane."""
     x, y, w, h = cv2.boundingRect(np.ascontiguousarray(area).view(np.uint8))
-    return max(0, x - beside), max(0, y - beside), min(area.shape[1], x + w + beside), min(area.shape[0], y + h + beside)
+    return (
+        max(0, x - beside),
+        max(0, y - beside),
+        min(area.shape[1], x + w + beside),
+        min(area.shape[0], y + h + beside),
+    )
 
 
 def rims_of(area: np.ndarray, least: int = 24) -> list[Rim]:
@@ -90,7 +113,9 @@ def rims_of(area: np.ndarray, least: int = 24) -> list[Rim]:
     rings, _ = cv2.findContours(area.astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
     left, top, right, bottom = _box_about(area, 8)
     # An area without any outside is infinitely far from it.
-    distance = np.minimum(cv2.distanceTransform(area[top:bottom, left:right].astype(np.uint8), cv2.DIST_L2, 3), 1e4)
+    distance = np.minimum(
+        cv2.distanceTransform(area[top:bottom, left:right].astype(np.uint8), cv2.DIST_L2, 3), 1e4
+    )
     found = []
     total = sum(len(ring) for ring in rings)
     for ring in rings:
@@ -106,18 +131,36 @@ def rims_of(area: np.ndarray, least: int = 24) -> list[Rim]:
         closed = np.vstack([points, points[:1]])
         even = np.stack([np.interp(where, along, closed[:, k]) for k in (0, 1)], -1)
         smooth = ndimage.gaussian_filter1d(even, 2.0 / step, axis=0, mode="wrap")
-        tangent = ndimage.gaussian_filter1d(np.roll(even, -1, 0) - np.roll(even, 1, 0), 3.0 / step, axis=0, mode="wrap")
+        tangent = ndimage.gaussian_filter1d(
+            np.roll(even, -1, 0) - np.roll(even, 1, 0), 3.0 / step, axis=0, mode="wrap"
+        )
         normal = np.stack([tangent[:, 1], -tangent[:, 0]], -1)
         normal /= np.linalg.norm(normal, axis=1, keepdims=True) + 1e-9
-        # Outward is where the distance inside falls; decided by majority, since a ring turns one way throughout.
-        probe = lambda sign: ndimage.map_coordinates(distance, (smooth + sign * 3 * normal - (left, top))[:, ::-1].T, order=1, mode="constant")
+        # Outward is where the distance inside falls; decided by majority, since a ring turns one
+        # way throughout.
+        probe = lambda sign: ndimage.map_coordinates(
+            distance,
+            (smooth + sign * 3 * normal - (left, top))[:, ::-1].T,
+            order=1,
+            mode="constant",
+        )
         if probe(1.0).mean() > probe(-1.0).mean():
             normal = -normal
-        usable = (even[:, 0] > 1.5) & (even[:, 1] > 1.5) & (even[:, 0] < width - 2.5) & (even[:, 1] < height - 2.5)
-        # The traced ring lies on the area's outermost pixels; the boundary itself is half a pixel further out.
+        usable = (
+            (even[:, 0] > 1.5)
+            & (even[:, 1] > 1.5)
+            & (even[:, 0] < width - 2.5)
+            & (even[:, 1] < height - 2.5)
+        )
+        # The traced ring lies on the area's outermost pixels; the boundary itself is half a pixel
+        # further out.
         outline = smooth + 0.5 * normal
         if each == 2:
-            outline, normal, usable = (outline[::2] + outline[1::2]) / 2, normal[::2] + normal[1::2], usable[::2] & usable[1::2]
+            outline, normal, usable = (
+                (outline[::2] + outline[1::2]) / 2,
+                normal[::2] + normal[1::2],
+                usable[::2] & usable[1::2],
+            )
             normal /= np.linalg.norm(normal, axis=1, keepdims=True) + 1e-9
         found.append(Rim(outline, normal, each * step, usable, between=(each - 1) * step))
     return sorted(found, key=len, reverse=True)
@@ -132,17 +175,26 @@ def unroll(plane: np.ndarray, rim: Rim, reach: int = REACH) -> np.ndarray:
         reach: to either side, pixels.
 
     Returns:
-        float32 (n, 2 * reach + 1, channels): column `reach` lies on the boundary, larger columns further outside. Samples
+        float32 (n, 2 * reach + 1, channels): column `reach` lies on the boundary, larger columns
+        further outside. Samples
         beyond the plane repeat its edge.
     """
     across = np.arange(-reach, reach + 1, dtype=np.float32)
 
     def along(by: float) -> np.ndarray:
-        x = (rim.points[:, :1] - by * rim.normals[:, 1:] + rim.normals[:, :1] * across).astype(np.float32)
-        y = (rim.points[:, 1:] + by * rim.normals[:, :1] + rim.normals[:, 1:] * across).astype(np.float32)
+        x = (rim.points[:, :1] - by * rim.normals[:, 1:] + rim.normals[:, :1] * across).astype(
+            np.float32
+        )
+        y = (rim.points[:, 1:] + by * rim.normals[:, :1] + rim.normals[:, 1:] * across).astype(
+            np.float32
+        )
         return cv2.remap(plane, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
 
-    strip = cv2.addWeighted(along(-rim.between / 2), 0.5, along(rim.between / 2), 0.5, 0.0) if rim.between else along(0.0)
+    strip = (
+        cv2.addWeighted(along(-rim.between / 2), 0.5, along(rim.between / 2), 0.5, 0.0)
+        if rim.between
+        else along(0.0)
+    )
     return strip if strip.ndim == 3 else strip[..., None]
 
 

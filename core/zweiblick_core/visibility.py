@@ -1,8 +1,11 @@
 """How visible a flaw is at one stated size: signal + delivery size -> severity.
 
-The eye's contrast sensitivity is Mannos and Sakrison's (1974) for lightness and the low-pass chromatic curve of Mullen
-(1985) for colour. Below its peak the lightness curve is held level: above threshold, contrast looks the same at all
-coarse scales (Georgeson and Sullivan 1975), and a flaw that grows must never be called less visible.
+The eye's contrast sensitivity is Mannos and Sakrison's (1974) for lightness and the low-pass
+chromatic curve of Mullen
+(1985) for colour. Below its peak the lightness curve is held level: above threshold, contrast looks
+the same at all
+coarse scales (Georgeson and Sullivan 1975), and a flaw that grows must never be called less
+visible.
 """
 
 from __future__ import annotations
@@ -18,7 +21,8 @@ from .report import Signal
 WORDS = ("not visible at this size", "faint", "clear", "glaring")
 #: Severity from which each word counts.
 STEPS = (0.0, 0.15, 0.40, 0.70)
-#: A sine grating of this Michelson contrast is at threshold at the curve's peak (Campbell and Robson 1968).
+#: A sine grating of this Michelson contrast is at threshold at the curve's peak (Campbell and
+#: Robson 1968).
 _THRESHOLD = 0.005
 _PEAK_CPD = 7.9
 
@@ -29,7 +33,8 @@ class Size:
 
     Attributes:
         text: as it was written, for instance "420x594mm@150dpi@700mm".
-        width, height: pixels or millimetres (0: the picture's own pixels); one number bounds the longer side.
+        width, height: pixels or millimetres (0: the picture's own pixels); one number bounds the
+            longer side.
         unit: "px", "mm" or "native".
         dpi: output pixels an inch.
         distance: from eye to picture, millimetres.
@@ -43,18 +48,30 @@ class Size:
     distance: float
 
     def scale(self, picture_width: int, picture_height: int) -> float:
-        """Output pixels for one pixel of the original, the picture fitted inside the size (a print may be hung either way)."""
+        """Output pixels for one pixel of the original, the picture fitted inside the size (a print
+        may be hung either way).
+        """
         if self.unit == "native":
             return 1.0
         factor = self.dpi / 25.4 if self.unit == "mm" else 1.0
         if not self.height:
             return self.width * factor / max(picture_width, picture_height)
-        long_side, short_side = max(self.width, self.height) * factor, min(self.width, self.height) * factor
-        return min(long_side / max(picture_width, picture_height), short_side / min(picture_width, picture_height))
+        long_side, short_side = (
+            max(self.width, self.height) * factor,
+            min(self.width, self.height) * factor,
+        )
+        return min(
+            long_side / max(picture_width, picture_height),
+            short_side / min(picture_width, picture_height),
+        )
 
     def millimetres(self, picture_width: int, picture_height: int) -> float | None:
         """Millimetres on paper for one pixel of the original; None for sizes given in pixels."""
-        return self.scale(picture_width, picture_height) / self.dpi * 25.4 if self.unit == "mm" else None
+        return (
+            self.scale(picture_width, picture_height) / self.dpi * 25.4
+            if self.unit == "mm"
+            else None
+        )
 
     @property
     def pixels_per_degree(self) -> float:
@@ -63,12 +80,15 @@ class Size:
 
 
 NATIVE = Size("100 %", 0, 0, "native", 96.0, 600.0)
-_PATTERN = re.compile(r"^(\d+(?:\.\d+)?)(?:x(\d+(?:\.\d+)?))?(px|mm)(?:@(\d+(?:\.\d+)?)dpi)?(?:@(\d+(?:\.\d+)?)mm)?$")
+_PATTERN = re.compile(
+    r"^(\d+(?:\.\d+)?)(?:x(\d+(?:\.\d+)?))?(px|mm)(?:@(\d+(?:\.\d+)?)dpi)?(?:@(\d+(?:\.\d+)?)mm)?$"
+)
 
 
 @lru_cache(maxsize=256)
 def parse_size(text: str | None) -> Size:
-    """A size from its text: `1080px`, `1920x1080px`, `420x594mm@150dpi@700mm`; None or `100%` is 100 % at 96 dpi from 600 mm.
+    """A size from its text: `1080px`, `1920x1080px`, `420x594mm@150dpi@700mm`; None or `100%` is
+    100 % at 96 dpi from 600 mm.
 
     Raises:
         Refused: another form, or a number that is zero or beyond sense.
@@ -80,7 +100,12 @@ def parse_size(text: str | None) -> Size:
         raise Refused(f"size “{text}” is not understood; write 1080px or 420x594mm@150dpi@700mm")
     width, height = float(found[1]), float(found[2] or 0)
     dpi, distance = float(found[4] or (150 if found[3] == "mm" else 96)), float(found[5] or 600)
-    if not (0 < width <= 100_000 and height <= 100_000 and 20 <= dpi <= 2400 and 50 <= distance <= 100_000) or (found[2] and height == 0):
+    if not (
+        0 < width <= 100_000
+        and height <= 100_000
+        and 20 <= dpi <= 2400
+        and 50 <= distance <= 100_000
+    ) or (found[2] and height == 0):
         raise Refused(f"size “{text}” is out of range")
     return Size(text.strip(), width, height, found[3], dpi, distance)
 
@@ -98,7 +123,8 @@ def chroma_sensitivity(cycles_per_degree: float) -> float:
 
 
 def just_noticeable(signal: Signal, scale: float, pixels_per_degree: float) -> float:
-    """The signal in multiples of the threshold, pooled over bands (Quick 1974, exponent 3.5) and area.
+    """The signal in multiples of the threshold, pooled over bands (Quick 1974, exponent 3.5) and
+    area.
 
     Args:
         signal: the flaw's signal.

@@ -12,7 +12,12 @@ from zweiblick_core.rules.states import NotAllowed
 
 def handler(error: Exception, context: dict) -> Response | None:
     if isinstance(error, Stale):
-        return Response({"error": "Somebody else ruled here since you looked. Nothing of yours was stored; look again and rule again."}, 412)
+        return Response(
+            {
+                "error": "Somebody else ruled here since you looked. Nothing of yours was stored; look again and rule again."
+            },
+            412,
+        )
     if isinstance(error, NotAllowed):
         return Response({"error": f"That cannot be done now: {error}."}, 409)
     if isinstance(error, Refused):

@@ -29,22 +29,53 @@ from .permissions import Rules
 
 
 def supervised(person, pk: int) -> Job:
-    return get_object_or_404(Job.objects.filter(memberships__person=person, memberships__role=Membership.Role.SUPERVISOR).distinct(), pk=pk)
+    return get_object_or_404(
+        Job.objects.filter(
+            memberships__person=person, memberships__role=Membership.Role.SUPERVISOR
+        ).distinct(),
+        pk=pk,
+    )
 
 
 def job_of(job: Job, person) -> dict:
     members = job.memberships.select_related("person").order_by("person__name")
-    return {"id": job.pk, "name": job.name, "client": job.client, "deadline": job.deadline, "role": job.role_of(person),
-            "sizes": [{"id": size.pk, "name": size.name, "spec": size.spec} for size in job.sizes.all()],
-            "people": [{"id": member.person_id, "name": member.person.called, "role": member.role} for member in members],
-            "pictures": [{"id": picture.pk, "number": picture.number, "name": picture.name} for picture in job.pictures.order_by("number")],
-            "waiting": job.arrivals.count()}
+    return {
+        "id": job.pk,
+        "name": job.name,
+        "client": job.client,
+        "deadline": job.deadline,
+        "role": job.role_of(person),
+        "sizes": [
+            {"id": size.pk, "name": size.name, "spec": size.spec} for size in job.sizes.all()
+        ],
+        "people": [
+            {"id": member.person_id, "name": member.person.called, "role": member.role}
+            for member in members
+        ],
+        "pictures": [
+            {"id": picture.pk, "number": picture.number, "name": picture.name}
+            for picture in job.pictures.order_by("number")
+        ],
+        "waiting": job.arrivals.count(),
+    }
 
 
 def arrival_of(arrival: Arrival) -> dict:
-    return {"id": arrival.pk, "name": arrival.name, "size": arrival.size, "width": arrival.width, "height": arrival.height, "small": f"/api/arrivals/{arrival.pk}/small/",
-            "facts": f"{arrival.format.upper()}, {arrival.depth} bit" + ("" if arrival.facts["profile"] == "none" else f", {arrival.facts['profile']}"),
-            "part": "mask" if arrival.facts.get("two_valued") and part_of(arrival.name)[1] in ("mask", None) and arrival.format == "png" else part_of(arrival.name)[1]}
+    return {
+        "id": arrival.pk,
+        "name": arrival.name,
+        "size": arrival.size,
+        "width": arrival.width,
+        "height": arrival.height,
+        "small": f"/api/arrivals/{arrival.pk}/small/",
+        "facts": f"{arrival.format.upper()}, {arrival.depth} bit"
+        + ("" if arrival.facts["profile"] == "none" else f", {arrival.facts['profile']}"),
+        "part": "mask"
+        if arrival.facts.get("two_valued")
+        and part_of(arrival.name)[1] in ("mask", None)
+        and arrival.format == "png"
+        else part_of(arrival.name)[1],
+    }
 
 
 class JobsView(APIView):
@@ -52,10 +83,16 @@ class JobsView(APIView):
 
     @extend_schema(responses=shape.JobOf(many=True), operation_id="jobs")
     def get(self, request):
-        jobs = Job.objects.filter(memberships__person=request.user, memberships__role__in=STAFF).distinct()
+        jobs = Job.objects.filter(
+            memberships__person=request.user, memberships__role__in=STAFF
+        ).distinct()
         return Response([job_of(job, request.user) for job in jobs.order_by("deadline", "id")])
 
-    @extend_schema(request=shape.JobAsked, responses={201: shape.JobOf, 400: shape.Failure}, operation_id="make_job")
+    @extend_schema(
+        request=shape.JobAsked,
+        responses={201: shape.JobOf, 400: shape.Failure},
+        operation_id="make_job",
+    )
     def post(self, request):
         if not request.user.makes_jobs:
             raise PermissionDenied("Only somebody who may make jobs can do that.")
@@ -68,17 +105,30 @@ class JobsView(APIView):
         if len(set(names)) < len(names):
             raise ValidationError("Two delivery sizes have the same name.")
         # Only people one works with already can be taken in by their number.
-        known = Person.objects.filter(memberships__job__memberships__person=request.user).exclude(pk=request.user.pk).distinct()
-        people = {person.pk: person for person in known.filter(pk__in=[one["person"] for one in given["people"]])}
+        known = (
+            Person.objects.filter(memberships__job__memberships__person=request.user)
+            .exclude(pk=request.user.pk)
+            .distinct()
+        )
+        people = {
+            person.pk: person
+            for person in known.filter(pk__in=[one["person"] for one in given["people"]])
+        }
         if len(people) < len({one["person"] for one in given["people"]}):
             raise ValidationError("There is no such person.")
         with transaction.atomic():
-            job = Job.objects.create(name=given["name"], client=given["client"], deadline=given["deadline"])
+            job = Job.objects.create(
+                name=given["name"], client=given["client"], deadline=given["deadline"]
+            )
             Membership.objects.create(job=job, person=request.user, role=Membership.Role.SUPERVISOR)
             for one in given["people"]:
-                Membership.objects.get_or_create(job=job, person=people[one["person"]], defaults={"role": one["role"]})
+                Membership.objects.get_or_create(
+                    job=job, person=people[one["person"]], defaults={"role": one["role"]}
+                )
             for position, size in enumerate(given["sizes"]):
-                DeliverySize.objects.create(job=job, name=size["name"], spec=size["spec"], position=position)
+                DeliverySize.objects.create(
+                    job=job, name=size["name"], spec=size["spec"], position=position
+                )
         return Response(job_of(job, request.user), status=201)
 
 
@@ -87,9 +137,19 @@ class ColleaguesView(APIView):
 
     @extend_schema(responses=shape.PersonOf(many=True), operation_id="colleagues")
     def get(self, request):
-        mine = Job.objects.filter(memberships__person=request.user, memberships__role=Membership.Role.SUPERVISOR)
-        rows = Membership.objects.filter(job__in=mine).exclude(person=request.user).select_related("person").order_by("person__name")
-        found = {row.person_id: {"id": row.person_id, "name": row.person.called, "role": row.role} for row in rows}
+        mine = Job.objects.filter(
+            memberships__person=request.user, memberships__role=Membership.Role.SUPERVISOR
+        )
+        rows = (
+            Membership.objects.filter(job__in=mine)
+            .exclude(person=request.user)
+            .select_related("person")
+            .order_by("person__name")
+        )
+        found = {
+            row.person_id: {"id": row.person_id, "name": row.person.called, "role": row.role}
+            for row in rows
+        }
         return Response(list(found.values()))
 
 
@@ -101,16 +161,38 @@ class IntakeView(APIView):
         job = supervised(request.user, pk)
         arrivals = list(job.arrivals.all())
         by_name = {arrival.name: arrival.pk for arrival in arrivals}
-        groups = [{"name": group.name, "original": by_name.get(group.original) if group.original else None, "mask": by_name.get(group.mask) if group.mask else None,
-                   "results": [by_name[name] for name in group.results]} for group in pair(by_name)]
-        return Response({"job": job_of(job, request.user), "arrivals": [arrival_of(arrival) for arrival in arrivals], "groups": groups,
-                         "methods": [{"name": method.name, "kind": method.kind} for method in Method.objects.order_by("name")]})
+        groups = [
+            {
+                "name": group.name,
+                "original": by_name.get(group.original) if group.original else None,
+                "mask": by_name.get(group.mask) if group.mask else None,
+                "results": [by_name[name] for name in group.results],
+            }
+            for group in pair(by_name)
+        ]
+        return Response(
+            {
+                "job": job_of(job, request.user),
+                "arrivals": [arrival_of(arrival) for arrival in arrivals],
+                "groups": groups,
+                "methods": [
+                    {"name": method.name, "kind": method.kind}
+                    for method in Method.objects.order_by("name")
+                ],
+            }
+        )
 
 
 class ArrivalsView(APIView):
-    """A file arrives. It is read at once: what cannot be used is refused with one message, and nothing of it is kept."""
+    """A file arrives. It is read at once: what cannot be used is refused with one message, and
+    nothing of it is kept.
+    """
 
-    @extend_schema(request={"multipart/form-data": shape.Upload}, responses={201: shape.ArrivalOf, 400: shape.Failure}, operation_id="arrive")
+    @extend_schema(
+        request={"multipart/form-data": shape.Upload},
+        responses={201: shape.ArrivalOf, 400: shape.Failure},
+        operation_id="arrive",
+    )
     def post(self, request, pk: int):
         job = supervised(request.user, pk)
         file = request.FILES.get("file")
@@ -119,7 +201,9 @@ class ArrivalsView(APIView):
         if file.size > settings.MOST_BYTES:
             raise Refused(f"{file.name}: is larger than {settings.MOST_BYTES // 1_000_000} MB")
         try:
-            return Response(arrival_of(receive(job, file.name, file.read(), request.user)), status=201)
+            return Response(
+                arrival_of(receive(job, file.name, file.read(), request.user)), status=201
+            )
         except Refused as error:
             raise Refused(str(error).replace("the file", file.name, 1)) from error
 
@@ -136,10 +220,16 @@ class ArrivalView(APIView):
 class ArrivalSmallView(APIView):
     """An arrival, small."""
 
-    @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="arrival_small")
+    @extend_schema(
+        responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="arrival_small"
+    )
     def get(self, request, pk: int):
         arrival = get_object_or_404(Arrival.objects.visible_to(request.user), pk=pk)
-        return HttpResponse(small_of(arrival), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})
+        return HttpResponse(
+            small_of(arrival),
+            content_type="image/jpeg",
+            headers={"Cache-Control": "private, max-age=86400"},
+        )
 
 
 def _arrival(job: Job, pk: int) -> Arrival:
@@ -168,28 +258,52 @@ class FitView(APIView):
 
 
 def _coming(job: Job, given: dict) -> Coming:
-    return Coming(_arrival(job, given["arrival"]), Facts(given["method"], given["kind"], given["maker"], given["seconds"], given["cost"], {}))
+    return Coming(
+        _arrival(job, given["arrival"]),
+        Facts(given["method"], given["kind"], given["maker"], given["seconds"], given["cost"], {}),
+    )
 
 
 class BringInView(APIView):
     """Store one picture with its results: all of it or nothing."""
 
-    @extend_schema(request=shape.BringIn, responses={201: shape.BroughtIn, 400: shape.Failure}, operation_id="bring_in")
+    @extend_schema(
+        request=shape.BringIn,
+        responses={201: shape.BroughtIn, 400: shape.Failure},
+        operation_id="bring_in",
+    )
     def post(self, request, pk: int):
         job = supervised(request.user, pk)
         asked = shape.BringIn(data=request.data)
         asked.is_valid(raise_exception=True)
         given = asked.validated_data
-        files = [given["original"], *([given["mask"]] if given["mask"] else []), *(one["arrival"] for one in given["results"])]
+        files = [
+            given["original"],
+            *([given["mask"]] if given["mask"] else []),
+            *(one["arrival"] for one in given["results"]),
+        ]
         if len(set(files)) < len(files):
             raise ValidationError("The same file stands in two places.")
         if not given["results"] and not given["mask"]:
             raise ValidationError("A picture needs a result or a mask.")
-        picture = bring_in(job, given["name"], _arrival(job, given["original"]), _arrival(job, given["mask"]) if given["mask"] else None,
-                           [_coming(job, one) for one in given["results"]], request.user)
+        picture = bring_in(
+            job,
+            given["name"],
+            _arrival(job, given["original"]),
+            _arrival(job, given["mask"]) if given["mask"] else None,
+            [_coming(job, one) for one in given["results"]],
+            request.user,
+        )
         # Whoever brings a picture in has seen it on the way.
         saw(picture, request.user)
-        return Response({"picture": picture.pk, "regions": picture.regions.count(), "attempts": picture.attempts.count()}, status=201)
+        return Response(
+            {
+                "picture": picture.pk,
+                "regions": picture.regions.count(),
+                "attempts": picture.attempts.count(),
+            },
+            status=201,
+        )
 
 
 class BringResultView(APIView):
@@ -197,11 +311,24 @@ class BringResultView(APIView):
 
     permission_classes = [IsAuthenticated, Rules]
 
-    @extend_schema(request=shape.ResultAsked, responses={201: shape.BroughtIn, 400: shape.Failure}, operation_id="bring_result")
+    @extend_schema(
+        request=shape.ResultAsked,
+        responses={201: shape.BroughtIn, 400: shape.Failure},
+        operation_id="bring_result",
+    )
     def post(self, request, pk: int):
-        picture = get_object_or_404(Picture.objects.worked_by(request.user).select_related("job"), pk=pk)
+        picture = get_object_or_404(
+            Picture.objects.worked_by(request.user).select_related("job"), pk=pk
+        )
         self.check_object_permissions(request, picture)
         asked = shape.ResultAsked(data=request.data)
         asked.is_valid(raise_exception=True)
         bring_result(picture, _coming(picture.job, asked.validated_data), request.user)
-        return Response({"picture": picture.pk, "regions": picture.regions.count(), "attempts": picture.attempts.count()}, status=201)
+        return Response(
+            {
+                "picture": picture.pk,
+                "regions": picture.regions.count(),
+                "attempts": picture.attempts.count(),
+            },
+            status=201,
+        )

@@ -1,4 +1,6 @@
-"""Comparing many attempts of one region: the Spread, picks, blind pairs. What a person found, and what a client lets pass."""
+"""Comparing many attempts of one region: the Spread, picks, blind pairs. What a person found, and
+what a client lets pass.
+"""
 
 from __future__ import annotations
 
@@ -43,13 +45,19 @@ def size_asked(request, picture: Picture) -> DeliverySize | None:
 
 
 def _region(request, pk: int) -> Region:
-    return get_object_or_404(Region.objects.visible_to(request.user).select_related("picture__job", "current"), pk=pk)
+    return get_object_or_404(
+        Region.objects.visible_to(request.user).select_related("picture__job", "current"), pk=pk
+    )
 
 
 class SpreadView(APIView):
     """One region across all attempts: order by machine and by people, and what was told each."""
 
-    @extend_schema(responses=shape.Spread, operation_id="spread", parameters=[OpenApiParameter("size", int, description="a delivery size of the job")])
+    @extend_schema(
+        responses=shape.Spread,
+        operation_id="spread",
+        parameters=[OpenApiParameter("size", int, description="a delivery size of the job")],
+    )
     def get(self, request, pk: int):
         region = _region(request, pk)
         return Response(spread_of(region, size_asked(request, region.picture)))
@@ -60,7 +68,12 @@ class PickView(APIView):
 
     permission_classes = [IsAuthenticated, Rules]
 
-    @extend_schema(request=shape.PickAsked, responses=shape.Spread, operation_id="pick", parameters=[OpenApiParameter("size", int)])
+    @extend_schema(
+        request=shape.PickAsked,
+        responses=shape.Spread,
+        operation_id="pick",
+        parameters=[OpenApiParameter("size", int)],
+    )
     def post(self, request, pk: int):
         region = _region(request, pk)
         self.check_object_permissions(request, region)
@@ -75,15 +88,31 @@ class PickView(APIView):
 
 
 class PairView(APIView):
-    """Blind pairs of a region: the next one, with names hidden; a choice; the last choice taken back."""
+    """Blind pairs of a region: the next one, with names hidden; a choice; the last choice taken
+    back.
+    """
 
     permission_classes = [IsAuthenticated, Rules]
 
     def _next(self, region: Region, person) -> Response:
         pair = pair_for(region, person)
-        hidden = [{**image_of(attempt.image), "name": side, "facts": ""} for attempt, side in zip(pair, ("left", "right"), strict=True)] if pair else [None, None]
-        return Response({"region": region.pk, "left": hidden[0], "right": hidden[1], "pairs": region.pairs.filter(withdrawn_at=None).count(),
-                         "mine": region.pairs.filter(withdrawn_at=None, person=person).count()})
+        hidden = (
+            [
+                {**image_of(attempt.image), "name": side, "facts": ""}
+                for attempt, side in zip(pair, ("left", "right"), strict=True)
+            ]
+            if pair
+            else [None, None]
+        )
+        return Response(
+            {
+                "region": region.pk,
+                "left": hidden[0],
+                "right": hidden[1],
+                "pairs": region.pairs.filter(withdrawn_at=None).count(),
+                "mine": region.pairs.filter(withdrawn_at=None, person=person).count(),
+            }
+        )
 
     @extend_schema(responses=shape.PairOf, operation_id="pair")
     def get(self, request, pk: int):
@@ -98,10 +127,14 @@ class PairView(APIView):
         asked = shape.PairAsked(data=request.data)
         asked.is_valid(raise_exception=True)
         given = asked.validated_data
-        left, right = (region.picture.attempts.filter(image=given[side]).first() for side in ("left", "right"))
+        left, right = (
+            region.picture.attempts.filter(image=given[side]).first() for side in ("left", "right")
+        )
         if left is None or right is None or left == right:
             raise ValidationError("These are not two attempts of this picture.")
-        choose(region, request.user, left, right, {"left": left, "right": right}.get(given["better"]))
+        choose(
+            region, request.user, left, right, {"left": left, "right": right}.get(given["better"])
+        )
         return self._next(region, request.user)
 
     @extend_schema(responses={200: shape.PairOf}, operation_id="unchoose")
@@ -118,9 +151,16 @@ class OwnFindingsView(APIView):
 
     permission_classes = [IsAuthenticated, Rules]
 
-    @extend_schema(request=shape.OwnFindingAsked, responses={201: shape.CellDetail}, operation_id="mark_flaw")
+    @extend_schema(
+        request=shape.OwnFindingAsked, responses={201: shape.CellDetail}, operation_id="mark_flaw"
+    )
     def post(self, request, pk: int):
-        cell = get_object_or_404(Cell.objects.visible_to(request.user).select_related("attempt__picture__job", "region__current"), pk=pk)
+        cell = get_object_or_404(
+            Cell.objects.visible_to(request.user).select_related(
+                "attempt__picture__job", "region__current"
+            ),
+            pk=pk,
+        )
         self.check_object_permissions(request, cell)
         asked = shape.OwnFindingAsked(data=request.data)
         asked.is_valid(raise_exception=True)
@@ -130,7 +170,15 @@ class OwnFindingsView(APIView):
             size = cell.attempt.picture.job.sizes.filter(pk=given["size"]).first()
             if size is None:
                 raise ValidationError("This job has no such delivery size.")
-        add_own(cell, request.user, given["kind"], given["severity"], size, given["words"], given["polygon"])
+        add_own(
+            cell,
+            request.user,
+            given["kind"],
+            given["severity"],
+            size,
+            given["words"],
+            given["polygon"],
+        )
         return Response(cell_detail(cell), 201)
 
 
@@ -141,7 +189,10 @@ class OwnFindingView(APIView):
 
     @extend_schema(responses={204: None}, operation_id="unmark_flaw")
     def delete(self, request, pk: int):
-        row = get_object_or_404(OwnFinding.objects.visible_to(request.user).select_related("attempt__picture__job"), pk=pk)
+        row = get_object_or_404(
+            OwnFinding.objects.visible_to(request.user).select_related("attempt__picture__job"),
+            pk=pk,
+        )
         self.check_object_permissions(request, row)
         withdraw_own(row, request.user)
         return Response(status=204)
@@ -150,29 +201,51 @@ class OwnFindingView(APIView):
 class ChangesView(APIView):
     """What changed from another attempt of the picture to this one."""
 
-    @extend_schema(responses=shape.ChangesOf, operation_id="changes", parameters=[OpenApiParameter("before", int, required=True, description="another attempt of the picture")])
+    @extend_schema(
+        responses=shape.ChangesOf,
+        operation_id="changes",
+        parameters=[
+            OpenApiParameter(
+                "before", int, required=True, description="another attempt of the picture"
+            )
+        ],
+    )
     def get(self, request, pk: int):
-        staff = Attempt.objects.filter(picture__in=Picture.objects.worked_by(request.user)).select_related("picture__job", "run")
+        staff = Attempt.objects.filter(
+            picture__in=Picture.objects.worked_by(request.user)
+        ).select_related("picture__job", "run")
         after = get_object_or_404(staff, pk=pk)
         wanted = request.query_params.get("before", "")
-        before = staff.filter(picture=after.picture, pk=wanted).first() if wanted.isdigit() else None
+        before = (
+            staff.filter(picture=after.picture, pk=wanted).first() if wanted.isdigit() else None
+        )
         if before is None:
             raise ValidationError("This picture has no such attempt.")
         return Response(changes_between(before, after))
 
 
 class AssembliesView(APIView):
-    """Ask for an attempt that takes each region from an attempt of its own; answers with how far it is, which the Bench tells too."""
+    """Ask for an attempt that takes each region from an attempt of its own; answers with how far it
+    is, which the Bench tells too.
+    """
 
     permission_classes = [IsAuthenticated, Rules]
 
-    @extend_schema(request=shape.AssemblyAsked, responses={202: shape.AssemblyOf}, operation_id="assemble")
+    @extend_schema(
+        request=shape.AssemblyAsked, responses={202: shape.AssemblyOf}, operation_id="assemble"
+    )
     def post(self, request, pk: int):
-        picture = get_object_or_404(Picture.objects.worked_by(request.user).select_related("job"), pk=pk)
+        picture = get_object_or_404(
+            Picture.objects.worked_by(request.user).select_related("job"), pk=pk
+        )
         self.check_object_permissions(request, picture)
         asked = shape.AssemblyAsked(data=request.data)
         asked.is_valid(raise_exception=True)
-        made = ask_assembly(picture, {part["region"]: part["attempt"] for part in asked.validated_data["parts"]}, request.user)
+        made = ask_assembly(
+            picture,
+            {part["region"]: part["attempt"] for part in asked.validated_data["parts"]},
+            request.user,
+        )
         return Response(assembly_of(made), 202)
 
 
@@ -181,19 +254,42 @@ class ColdQueueView(APIView):
 
     @extend_schema(responses=shape.ColdOne(many=True), operation_id="cold_queue")
     def get(self, request):
-        return Response([{"attempt": attempt.pk, "cold": cold, "image": {**image_of(attempt.image), "name": "", "facts": ""}} for attempt, cold in to_look_at(request.user)])
+        return Response(
+            [
+                {
+                    "attempt": attempt.pk,
+                    "cold": cold,
+                    "image": {**image_of(attempt.image), "name": "", "facts": ""},
+                }
+                for attempt, cold in to_look_at(request.user)
+            ]
+        )
 
 
 class ColdLooksView(APIView):
     """Keep where the eye stopped in an attempt seen alone; answers with what lies under it."""
 
-    @extend_schema(request=shape.ColdAsked, responses={201: shape.Uncovered}, operation_id="look_cold")
+    @extend_schema(
+        request=shape.ColdAsked, responses={201: shape.Uncovered}, operation_id="look_cold"
+    )
     def post(self, request, pk: int):
-        attempt = get_object_or_404(Attempt.objects.filter(picture__in=Picture.objects.worked_by(request.user)).select_related("picture__job"), pk=pk)
+        attempt = get_object_or_404(
+            Attempt.objects.filter(
+                picture__in=Picture.objects.worked_by(request.user)
+            ).select_related("picture__job"),
+            pk=pk,
+        )
         asked = shape.ColdAsked(data=request.data)
         asked.is_valid(raise_exception=True)
         given = asked.validated_data
-        return Response(uncovered(keep_look(attempt, request.user, given["clicks"], given["flipped"], given["seconds"])), 201)
+        return Response(
+            uncovered(
+                keep_look(
+                    attempt, request.user, given["clicks"], given["flipped"], given["seconds"]
+                )
+            ),
+            201,
+        )
 
 
 class KindsView(APIView):
@@ -201,7 +297,12 @@ class KindsView(APIView):
 
     @extend_schema(responses=shape.KindOf(many=True), operation_id="kinds")
     def get(self, request):
-        return Response([{"name": kind, "says": SEEN_AS[kind], "machine": kind not in PERSONS} for kind in ALL_KINDS])
+        return Response(
+            [
+                {"name": kind, "says": SEEN_AS[kind], "machine": kind not in PERSONS}
+                for kind in ALL_KINDS
+            ]
+        )
 
 
 class BarView(APIView):

@@ -1,4 +1,6 @@
-"""Small policies, composed in the views. What somebody may *see* is told by the querysets; these tell what they may *do*."""
+"""Small policies, composed in the views. What somebody may *see* is told by the querysets; these
+tell what they may *do*.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,13 @@ from jobs.models import Job, Membership
 
 def job_behind(thing: object) -> Job | None:
     """The job that a picture, attempt, cell, finding or check belongs to."""
-    for path in (("job",), ("picture", "job"), ("attempt", "picture", "job"), ("region", "picture", "job"), ("checked", "check_run", "attempt", "picture", "job")):
+    for path in (
+        ("job",),
+        ("picture", "job"),
+        ("attempt", "picture", "job"),
+        ("region", "picture", "job"),
+        ("checked", "check_run", "attempt", "picture", "job"),
+    ):
         found: object | None = thing
         for step in path:
             found = getattr(found, step, None)

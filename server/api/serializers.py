@@ -34,7 +34,9 @@ class Session(Plain):
     signed_in = s.BooleanField()
     name = s.CharField(allow_null=True)
     username = s.CharField(allow_null=True)
-    role = s.ChoiceField(choices=Membership.Role.choices, allow_null=True, help_text="the widest role in any job")
+    role = s.ChoiceField(
+        choices=Membership.Role.choices, allow_null=True, help_text="the widest role in any job"
+    )
     makes_jobs = s.BooleanField()
     csrf = s.CharField()
 
@@ -44,7 +46,10 @@ class Size(Plain):
     name = s.CharField()
     spec = s.CharField()
     scale = s.FloatField(help_text="output pixels for one pixel of the original")
-    millimetres = s.FloatField(allow_null=True, help_text="on paper for one pixel of the original; null for sizes in pixels")
+    millimetres = s.FloatField(
+        allow_null=True,
+        help_text="on paper for one pixel of the original; null for sizes in pixels",
+    )
     distance = s.FloatField(help_text="from eye to picture, millimetres")
 
 
@@ -58,12 +63,18 @@ class DeskPicture(Plain):
     regions = s.IntegerField()
     undecided = s.IntegerField()
     attempts = s.IntegerField()
-    worst = s.CharField(allow_null=True, help_text="the worst severity word among undecided regions in their best attempt")
+    worst = s.CharField(
+        allow_null=True,
+        help_text="the worst severity word among undecided regions in their best attempt",
+    )
     worst_severity = s.FloatField(allow_null=True)
     checking = s.IntegerField(help_text="checks waiting or running")
     progress = s.FloatField(allow_null=True)
     failed = s.IntegerField()
-    crop = s.CharField(allow_null=True, help_text="address of a small picture of the original; null until the person has opened the picture, so that a cold look stays possible")
+    crop = s.CharField(
+        allow_null=True,
+        help_text="address of a small picture of the original; null until the person has opened the picture, so that a cold look stays possible",
+    )
 
 
 class Desk(Plain):
@@ -119,7 +130,10 @@ class CheckOf(Plain):
     words = s.CharField()
     overall = s.FloatField(allow_null=True)
     reason = s.CharField()
-    about = s.ListField(child=s.CharField(), help_text="how it was brought into register, and what is known of it before any flaw")
+    about = s.ListField(
+        child=s.CharField(),
+        help_text="how it was brought into register, and what is known of it before any flaw",
+    )
     outside = OutsideOf(many=True, help_text="what changed outside every region")
 
 
@@ -153,7 +167,9 @@ class RegionOf(Plain):
 class VerdictOf(Plain):
     id = s.IntegerField()
     ruling = s.ChoiceField(choices=Verdict.Ruling.choices)
-    carried = s.BooleanField(help_text="came over from an earlier attempt, the pixels being proven the same")
+    carried = s.BooleanField(
+        help_text="came over from an earlier attempt, the pixels being proven the same"
+    )
     size = s.CharField(allow_null=True)
     person = s.CharField()
     at = s.DateTimeField()
@@ -164,7 +180,9 @@ class CellOf(Plain):
     region = s.IntegerField()
     attempt = s.IntegerField()
     state = s.CharField(help_text="passes, passes at size, rework, rebuild, not needed, undecided")
-    asked = s.BooleanField(help_text="not needed, and asked for all the same: one in twenty, by lot")
+    asked = s.BooleanField(
+        help_text="not needed, and asked for all the same: one in twenty, by lot"
+    )
     revision = s.IntegerField()
     verdict = VerdictOf(allow_null=True)
     overall = s.FloatField(allow_null=True)
@@ -172,8 +190,14 @@ class CellOf(Plain):
     worst_kind = s.CharField(allow_null=True)
     worst_severity = s.FloatField(allow_null=True)
     worst_word = s.CharField(allow_null=True)
-    passes_at = s.ListField(child=s.IntegerField(), help_text="delivery sizes at which no finding reaches the client's bar, the one that shows most first; empty before a check")
-    outcome = s.CharField(allow_null=True, help_text="of a region that was sent back, in the attempt that came back: fixed, to be looked at, still there, worse, new flaw")
+    passes_at = s.ListField(
+        child=s.IntegerField(),
+        help_text="delivery sizes at which no finding reaches the client's bar, the one that shows most first; empty before a check",
+    )
+    outcome = s.CharField(
+        allow_null=True,
+        help_text="of a region that was sent back, in the attempt that came back: fixed, to be looked at, still there, worse, new flaw",
+    )
     crop = s.CharField(help_text="address of a small picture of this region in this attempt")
     cold_looks = s.IntegerField(help_text="cold looks at the attempt")
     noticed = s.IntegerField(help_text="in how many of them this region was noticed")
@@ -211,7 +235,9 @@ class Bench(Plain):
     name = s.CharField()
     job = s.CharField()
     job_id = s.IntegerField()
-    bar = s.DictField(child=s.FloatField(), help_text="the client's bar: severity by kind from which it fails")
+    bar = s.DictField(
+        child=s.FloatField(), help_text="the client's bar: severity by kind from which it fails"
+    )
     deadline = s.DateTimeField(allow_null=True)
     role = s.ChoiceField(choices=Membership.Role.choices)
     state = s.CharField()
@@ -223,9 +249,13 @@ class Bench(Plain):
     regions = RegionOf(many=True)
     attempts = AttemptOf(many=True)
     cells = CellOf(many=True)
-    failed = s.ListField(child=s.IntegerField(), help_text="attempts with regions that a slip can take")
+    failed = s.ListField(
+        child=s.IntegerField(), help_text="attempts with regions that a slip can take"
+    )
     slips = BenchSlip(many=True)
-    assembly = AssemblyOf(allow_null=True, help_text="the last attempt that was asked to be put together from others")
+    assembly = AssemblyOf(
+        allow_null=True, help_text="the last attempt that was asked to be put together from others"
+    )
 
 
 class FindingOf(Plain):
@@ -269,7 +299,11 @@ class OwnFindingAsked(Plain):
     severity = s.ChoiceField(choices=list(SAID))
     size = s.IntegerField(allow_null=True, required=False, default=None)
     words = s.CharField(max_length=2000, allow_blank=True, required=False, default="")
-    polygon = s.ListField(child=s.ListField(child=s.FloatField(), min_length=2, max_length=2), min_length=3, max_length=2000)
+    polygon = s.ListField(
+        child=s.ListField(child=s.FloatField(), min_length=2, max_length=2),
+        min_length=3,
+        max_length=2000,
+    )
 
 
 class KindOf(Plain):
@@ -279,7 +313,10 @@ class KindOf(Plain):
 
 
 class BarAsked(Plain):
-    bar = s.DictField(child=s.FloatField(), help_text="severity 0..1 by kind from which it fails; a kind that is missing fails as soon as it can be seen; above 1 never")
+    bar = s.DictField(
+        child=s.FloatField(),
+        help_text="severity 0..1 by kind from which it fails; a kind that is missing fails as soon as it can be seen; above 1 never",
+    )
 
 
 class CellDetail(Plain):
@@ -292,7 +329,10 @@ class CellDetail(Plain):
     abstained = s.DictField(child=s.CharField())
     groups = GroupOf(many=True)
     findings = FindingOf(many=True)
-    covered = s.DictField(child=s.FloatField(), help_text="by size: the share of the region under what is visible there, reaches the bar and was not denied or let pass")
+    covered = s.DictField(
+        child=s.FloatField(),
+        help_text="by size: the share of the region under what is visible there, reaches the bar and was not denied or let pass",
+    )
 
 
 class ChangeOf(Plain):
@@ -364,7 +404,9 @@ class SlipOf(Plain):
     note = s.CharField()
     reason = s.CharField()
     progress = s.FloatField(allow_null=True)
-    stop = s.CharField(allow_null=True, help_text="when sending back again is no good any more, in words")
+    stop = s.CharField(
+        allow_null=True, help_text="when sending back again is no good any more, in words"
+    )
     mine = s.BooleanField(help_text="whether the person may rule on it")
     written_by = s.CharField()
     written_at = s.DateTimeField()
@@ -383,7 +425,11 @@ class SlipRegionEdit(Plain):
 
 class SlipEdit(Plain):
     note = s.CharField(max_length=4000, allow_blank=True, required=False)
-    worker = s.IntegerField(allow_null=True, required=False, help_text="a retoucher of the job; null for the retoucher's desk")
+    worker = s.IntegerField(
+        allow_null=True,
+        required=False,
+        help_text="a retoucher of the job; null for the retoucher's desk",
+    )
     regions = SlipRegionEdit(many=True, required=False)
 
 
@@ -451,7 +497,9 @@ class ArrivalOf(Plain):
     height = s.IntegerField()
     facts = s.CharField()
     small = s.CharField()
-    part = s.CharField(allow_null=True, help_text="what its name or content tells: original, result, mask")
+    part = s.CharField(
+        allow_null=True, help_text="what its name or content tells: original, result, mask"
+    )
 
 
 class GroupSuggested(Plain):
@@ -491,7 +539,9 @@ class ResultAsked(Plain):
     kind = s.ChoiceField(choices=Method.Kind.choices)
     maker = s.CharField(max_length=120, allow_blank=True, required=False, default="")
     seconds = s.FloatField(min_value=0, allow_null=True, required=False, default=None)
-    cost = s.DecimalField(max_digits=9, decimal_places=2, min_value=0, allow_null=True, required=False, default=None)
+    cost = s.DecimalField(
+        max_digits=9, decimal_places=2, min_value=0, allow_null=True, required=False, default=None
+    )
 
 
 class BringIn(Plain):
@@ -508,7 +558,11 @@ class BroughtIn(Plain):
 
 
 class RulingAsked(Plain):
-    ruling = s.ChoiceField(choices=[choice for choice in Verdict.Ruling.choices if choice[0] != Verdict.Ruling.TAKEN_BACK])
+    ruling = s.ChoiceField(
+        choices=[
+            choice for choice in Verdict.Ruling.choices if choice[0] != Verdict.Ruling.TAKEN_BACK
+        ]
+    )
     size = s.IntegerField(required=False, allow_null=True, help_text="needed for “passes at size”")
 
 
@@ -583,7 +637,9 @@ class SettingOf(Plain):
 
 
 class StrengthOf(Plain):
-    chance = s.FloatField(help_text="of being found better than an average attempt, by blind pairs (Bradley and Terry)")
+    chance = s.FloatField(
+        help_text="of being found better than an average attempt, by blind pairs (Bradley and Terry)"
+    )
     low = s.FloatField(help_text="of its 90 % interval")
     high = s.FloatField()
     pairs = s.IntegerField()
@@ -607,7 +663,9 @@ class Spread(Plain):
     rows = SpreadRow(many=True, help_text="in order of how well they hold")
     pairs = s.IntegerField(help_text="blind pairs chosen so far")
     picked = PickedOf(allow_null=True)
-    agreement = s.FloatField(allow_null=True, help_text="Kendall's tau of the machine's order and the pairs'")
+    agreement = s.FloatField(
+        allow_null=True, help_text="Kendall's tau of the machine's order and the pairs'"
+    )
 
 
 class Became(Plain):
@@ -619,7 +677,9 @@ class RegionChanged(Plain):
     region = s.IntegerField()
     number = s.IntegerField()
     name = s.CharField()
-    word = s.CharField(allow_null=True, help_text="the worst of its kinds; null where nothing was found in either")
+    word = s.CharField(
+        allow_null=True, help_text="the worst of its kinds; null where nothing was found in either"
+    )
     kinds = Became(many=True)
 
 
@@ -653,11 +713,17 @@ class PairAsked(Plain):
 class ColdOne(Plain):
     attempt = s.IntegerField()
     image = ImageOf(help_text="without its name")
-    cold = s.BooleanField(help_text="whether the person has seen neither the original nor any attempt")
+    cold = s.BooleanField(
+        help_text="whether the person has seen neither the original nor any attempt"
+    )
 
 
 class ColdAsked(Plain):
-    clicks = s.ListField(child=s.ListField(child=s.FloatField(), min_length=2, max_length=2), max_length=50, help_text="where the eye stopped, [x, y]; none is “nothing”")
+    clicks = s.ListField(
+        child=s.ListField(child=s.FloatField(), min_length=2, max_length=2),
+        max_length=50,
+        help_text="where the eye stopped, [x, y]; none is “nothing”",
+    )
     flipped = s.BooleanField(default=False)
     seconds = s.FloatField(min_value=0, allow_null=True, required=False, default=None)
 
@@ -692,9 +758,14 @@ class Uncovered(Plain):
 
 
 class EvidenceCurve(Plain):
-    what = s.ChoiceField(choices=["step", "spectrum"], help_text="colour steps across the rim, or contrast of detail by its size")
+    what = s.ChoiceField(
+        choices=["step", "spectrum"],
+        help_text="colour steps across the rim, or contrast of detail by its size",
+    )
     unit = s.CharField()
-    at = s.ListField(child=s.FloatField(), help_text="shares of the way around the rim, or wavelengths in pixels")
+    at = s.ListField(
+        child=s.FloatField(), help_text="shares of the way around the rim, or wavelengths in pixels"
+    )
     value = s.ListField(child=s.FloatField())
     low = s.ListField(child=s.FloatField(), help_text="5th percentile of the surroundings")
     high = s.ListField(child=s.FloatField(), help_text="95th percentile of the surroundings")
@@ -705,6 +776,8 @@ class EvidencePicture(Plain):
     says = s.CharField(help_text="what is where in it")
     width = s.IntegerField()
     height = s.IntegerField()
-    agreement = s.FloatField(allow_null=True, help_text="of the grain of a copy and its source, -1..1")
+    agreement = s.FloatField(
+        allow_null=True, help_text="of the grain of a copy and its source, -1..1"
+    )
     curve = EvidenceCurve(allow_null=True)
     png = s.CharField(help_text="the picture, as a data address")

@@ -27,22 +27,43 @@ from zweiblick_core.visibility import STEPS, parse_size, visibility, word
 
 
 def image_of(image: Image, ready: bool | None = None) -> dict:
-    """`ready`: whether its tiles are known to stand; otherwise it is looked up, and they are asked for."""
+    """`ready`: whether its tiles are known to stand; otherwise it is looked up, and they are asked
+    for.
+    """
     profile = "" if image.profile == "none" else f", {image.profile}"
     # A result is shown in its original's frame, whatever its own.
     frame = image.picture.original if image.role == "result" and image.picture.original else image
     if (frame.width, frame.height) != (image.width, image.height):
         profile += f", {image.width} × {image.height} laid onto the original"
-    return {"id": image.pk, "width": frame.width, "height": frame.height, "tiles": f"/api/images/{image.pk}/tiles/", "ready": ready or ask_pyramid(image),
-            "name": image.name, "facts": f"{image.format.upper()}, {image.depth} bit{profile}"}
+    return {
+        "id": image.pk,
+        "width": frame.width,
+        "height": frame.height,
+        "tiles": f"/api/images/{image.pk}/tiles/",
+        "ready": ready or ask_pyramid(image),
+        "name": image.name,
+        "facts": f"{image.format.upper()}, {image.depth} bit{profile}",
+    }
 
 
-def severities(kind: str, signal: dict, sizes: list[DeliverySize], frame: tuple[int, int], bar: dict[str, float]) -> dict[str, dict]:
-    """Severity of a finding's signal at each of a job's sizes, by the core, and whether it lies under the client's bar there."""
+def severities(
+    kind: str,
+    signal: dict,
+    sizes: list[DeliverySize],
+    frame: tuple[int, int],
+    bar: dict[str, float],
+) -> dict[str, dict]:
+    """Severity of a finding's signal at each of a job's sizes, by the core, and whether it lies
+    under the client's bar there.
+    """
     found = {}
     for size in sizes:
         severity = visibility(Signal.from_dict(signal), parse_size(size.spec), frame)
-        found[str(size.pk)] = {"severity": round(severity, 4), "word": word(severity), "under_bar": severity < bar.get(kind, 0.0)}
+        found[str(size.pk)] = {
+            "severity": round(severity, 4),
+            "word": word(severity),
+            "under_bar": severity < bar.get(kind, 0.0),
+        }
     return found
 
 
@@ -51,59 +72,135 @@ def answer_of(finding: Finding) -> str:
     return answers[-1].answer if answers else FindingRuling.Answer.UNREAD
 
 
-def finding_of(finding: Finding, sizes: list[DeliverySize], frame: tuple[int, int], bar: dict[str, float]) -> dict:
-    return {"id": finding.pk, "kind": finding.kind, "runner_up": finding.runner_up, "score": finding.score, "confidence": finding.confidence,
-            "severities": severities(finding.kind, finding.signal, sizes, frame, bar), "bbox": finding.bbox, "polygon": finding.polygon, "measure": finding.measure,
-            "evidence": finding.evidence, "group": finding.group, "answer": answer_of(finding)}
+def finding_of(
+    finding: Finding, sizes: list[DeliverySize], frame: tuple[int, int], bar: dict[str, float]
+) -> dict:
+    return {
+        "id": finding.pk,
+        "kind": finding.kind,
+        "runner_up": finding.runner_up,
+        "score": finding.score,
+        "confidence": finding.confidence,
+        "severities": severities(finding.kind, finding.signal, sizes, frame, bar),
+        "bbox": finding.bbox,
+        "polygon": finding.polygon,
+        "measure": finding.measure,
+        "evidence": finding.evidence,
+        "group": finding.group,
+        "answer": answer_of(finding),
+    }
 
 
-def outside_of(outside: list[dict], sizes: list[DeliverySize], frame: tuple[int, int], bar: dict[str, float]) -> list[dict]:
+def outside_of(
+    outside: list[dict], sizes: list[DeliverySize], frame: tuple[int, int], bar: dict[str, float]
+) -> list[dict]:
     """What changed outside every region, with its severity at each size."""
-    return [{**{name: finding[name] for name in ("words", "kind", "confidence", "bbox", "polygon", "measure", "evidence")}, "number": number,
-             "severities": severities(finding["kind"], finding["signal"], sizes, frame, bar)} for number, finding in enumerate(outside)]
+    return [
+        {
+            **{
+                name: finding[name]
+                for name in (
+                    "words",
+                    "kind",
+                    "confidence",
+                    "bbox",
+                    "polygon",
+                    "measure",
+                    "evidence",
+                )
+            },
+            "number": number,
+            "severities": severities(finding["kind"], finding["signal"], sizes, frame, bar),
+        }
+        for number, finding in enumerate(outside)
+    ]
 
 
-def check_of(check: Check | None, work: dict[str, Work], sizes: list[DeliverySize], frame: tuple[int, int], bar: dict[str, float]) -> dict | None:
+def check_of(
+    check: Check | None,
+    work: dict[str, Work],
+    sizes: list[DeliverySize],
+    frame: tuple[int, int],
+    bar: dict[str, float],
+) -> dict | None:
     if check is None:
         return None
     task = work.get(str(check.pk))
     running = check.state in ("waiting", "running")
-    return {"id": check.pk, "state": check.state, "progress": 1.0 if not running else task.progress if task else 0.0,
-            "words": task.words if task and running else "", "overall": check.overall, "reason": check.reason,
-            "about": check.about, "outside": outside_of(check.outside, sizes, frame, bar)}
+    return {
+        "id": check.pk,
+        "state": check.state,
+        "progress": 1.0 if not running else task.progress if task else 0.0,
+        "words": task.words if task and running else "",
+        "overall": check.overall,
+        "reason": check.reason,
+        "about": check.about,
+        "outside": outside_of(check.outside, sizes, frame, bar),
+    }
 
 
 def verdict_of(verdict: Verdict | None) -> dict | None:
     if verdict is None or verdict.ruling == Verdict.Ruling.TAKEN_BACK:
         return None
-    return {"id": verdict.pk, "ruling": verdict.ruling, "carried": verdict.carried_from_id is not None, "size": verdict.size.name if verdict.size else None,
-            "person": verdict.person.called, "at": verdict.made_at}
+    return {
+        "id": verdict.pk,
+        "ruling": verdict.ruling,
+        "carried": verdict.carried_from_id is not None,
+        "size": verdict.size.name if verdict.size else None,
+        "person": verdict.person.called,
+        "at": verdict.made_at,
+    }
 
 
-def sure_of(book: Ledger, cell_key: tuple[int, int], sizes: list[DeliverySize], frame: tuple[int, int]) -> list[tuple[str, dict[int, float]]]:
-    """(kind, severity by size) of what counts in a cell: findings that were not answered *not there* or *acceptable*, and what people outlined."""
+def sure_of(
+    book: Ledger, cell_key: tuple[int, int], sizes: list[DeliverySize], frame: tuple[int, int]
+) -> list[tuple[str, dict[int, float]]]:
+    """(kind, severity by size) of what counts in a cell: findings that were not answered *not
+    there* or *acceptable*, and what people outlined.
+    """
     row = book.checked.get(cell_key)
     parsed = {size.pk: parse_size(size.spec) for size in sizes}
-    rated = [(finding.kind, {pk: visibility(Signal.from_dict(finding.signal), size, frame) for pk, size in parsed.items()}) for finding in (row.findings.all() if row else [])
-             if answer_of(finding) not in (FindingRuling.Answer.NOT_THERE, FindingRuling.Answer.ACCEPTABLE)]
+    rated = [
+        (
+            finding.kind,
+            {
+                pk: visibility(Signal.from_dict(finding.signal), size, frame)
+                for pk, size in parsed.items()
+            },
+        )
+        for finding in (row.findings.all() if row else [])
+        if answer_of(finding)
+        not in (FindingRuling.Answer.NOT_THERE, FindingRuling.Answer.ACCEPTABLE)
+    ]
     return rated + [(own.kind, {own.size_id: own.severity}) for own in book.own.get(cell_key, [])]
 
 
-def worst_of(book: Ledger, cell_key: tuple[int, int], frame: tuple[int, int]) -> tuple[str, float, str] | None:
+def worst_of(
+    book: Ledger, cell_key: tuple[int, int], frame: tuple[int, int]
+) -> tuple[str, float, str] | None:
     """(kind, severity, word) of the worst that reaches the client's bar at the ledger's size."""
     if book.size is None:
         return None
     bar = book.picture.job.bar
-    rated = [(by_size[book.size.pk], kind) for kind, by_size in sure_of(book, cell_key, [book.size], frame)
-             if book.size.pk in by_size and by_size[book.size.pk] >= bar.get(kind, 0.0)]
+    rated = [
+        (by_size[book.size.pk], kind)
+        for kind, by_size in sure_of(book, cell_key, [book.size], frame)
+        if book.size.pk in by_size and by_size[book.size.pk] >= bar.get(kind, 0.0)
+    ]
     if not rated:
         return None
     severity, kind = max(rated)
     return kind, round(severity, 4), word(severity)
 
 
-def cell_of(book: Ledger, cell: Cell, frame: tuple[int, int], outcomes: dict[tuple[int, int], str], sizes: list[DeliverySize],
-            looks: dict[int, list[list[Hit]]]) -> dict:
+def cell_of(
+    book: Ledger,
+    cell: Cell,
+    frame: tuple[int, int],
+    outcomes: dict[tuple[int, int], str],
+    sizes: list[DeliverySize],
+    looks: dict[int, list[list[Hit]]],
+) -> dict:
     key = (cell.attempt_id, cell.region_id)
     row = book.checked.get(key)
     worst = worst_of(book, key, frame)
@@ -111,16 +208,33 @@ def cell_of(book: Ledger, cell: Cell, frame: tuple[int, int], outcomes: dict[tup
     times, of = noticed(looks.get(cell.attempt_id, []), cell.region_id)
     demands = {size.pk: demand_of(size, book.picture) for size in sizes}
     state = book.cell_state(cell)
-    return {"id": cell.pk, "region": cell.region_id, "attempt": cell.attempt_id, "state": state, "asked": asked_anyway(cell.pk, state), "revision": cell.revision,
-            "verdict": verdict_of(cell.current), "overall": row.overall if row else None, "findings": (len(row.findings.all()) if row else 0) + len(own),
-            "worst_kind": worst[0] if worst else None, "worst_severity": worst[1] if worst else None, "worst_word": worst[2] if worst else None,
-            # Nothing is known of an attempt that was not judged, so it passes nowhere by itself.
-            "passes_at": passes_at(sure_of(book, key, sizes, frame), demands, book.picture.job.bar) if row else [],
-            "outcome": outcomes.get(key), "crop": f"/api/cells/{cell.pk}/crop/", "cold_looks": of, "noticed": times}
+    return {
+        "id": cell.pk,
+        "region": cell.region_id,
+        "attempt": cell.attempt_id,
+        "state": state,
+        "asked": asked_anyway(cell.pk, state),
+        "revision": cell.revision,
+        "verdict": verdict_of(cell.current),
+        "overall": row.overall if row else None,
+        "findings": (len(row.findings.all()) if row else 0) + len(own),
+        "worst_kind": worst[0] if worst else None,
+        "worst_severity": worst[1] if worst else None,
+        "worst_word": worst[2] if worst else None,
+        # Nothing is known of an attempt that was not judged, so it passes nowhere by itself.
+        "passes_at": passes_at(sure_of(book, key, sizes, frame), demands, book.picture.job.bar)
+        if row
+        else [],
+        "outcome": outcomes.get(key),
+        "crop": f"/api/cells/{cell.pk}/crop/",
+        "cold_looks": of,
+        "noticed": times,
+    }
 
 
 def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
-    # An attempt may come in between two of these queries: it is told of once all of it is known, and what is put together is done no sooner than its cells stand.
+    # An attempt may come in between two of these queries: it is told of once all of it is known,
+    # and what is put together is done no sooner than its cells stand.
     assembly = assembly_of(picture.assemblies.prefetch_related("parts").last())
     book = ledger(picture, size)
     original = picture.original
@@ -128,16 +242,37 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
     work = {row.subject: row for row in Work.objects.filter(picture=picture, kind="check")}
     sizes = list(picture.job.sizes.all())
     known = {cell.attempt_id for cell in book.cells}
-    attempts = [attempt for attempt in picture.attempts.select_related("run__method", "image").order_by("number") if attempt.pk in known or not book.regions]
+    attempts = [
+        attempt
+        for attempt in picture.attempts.select_related("run__method", "image").order_by("number")
+        if attempt.pk in known or not book.regions
+    ]
     for attempt in attempts:
         attempt.image.picture = picture
     tiles = standing([original, *[attempt.image for attempt in attempts]])
     slips, outcomes, answers = [], {}, {}
-    for slip in Slip.objects.filter(picture=picture).exclude(state="withdrawn").prefetch_related("regions").order_by("id"):
-        slips.append({"id": slip.pk, "round": slip.round, "state": slip.state, "attempt": slip.attempt_id, "regions": [part.region_id for part in slip.regions.all()]})
+    for slip in (
+        Slip.objects.filter(picture=picture)
+        .exclude(state="withdrawn")
+        .prefetch_related("regions")
+        .order_by("id")
+    ):
+        slips.append(
+            {
+                "id": slip.pk,
+                "round": slip.round,
+                "state": slip.state,
+                "attempt": slip.attempt_id,
+                "regions": [part.region_id for part in slip.regions.all()],
+            }
+        )
         if slip.returned_id:
             answers[slip.returned_id] = slip.pk
-            outcomes |= {(slip.returned_id, part.region_id): part.outcome["word"] for part in slip.regions.all() if part.outcome}
+            outcomes |= {
+                (slip.returned_id, part.region_id): part.outcome["word"]
+                for part in slip.regions.all()
+                if part.outcome
+            }
     sources: dict[int, list[int]] = {}
     for row in AttemptSource.objects.filter(attempt__picture=picture):
         if row.source_id not in sources.setdefault(row.attempt_id, []):
@@ -145,25 +280,77 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
     looks = counted([attempt.pk for attempt in attempts])
     backdrops = {row.region_version.region_id: row.backdrop for row in book.checked.values()}
     return {
-        "id": picture.pk, "number": picture.number, "name": picture.name, "job": picture.job.name, "job_id": picture.job_id, "bar": picture.job.bar,
+        "id": picture.pk,
+        "number": picture.number,
+        "name": picture.name,
+        "job": picture.job.name,
+        "job_id": picture.job_id,
+        "bar": picture.job.bar,
         "deadline": picture.job.deadline,
-        "role": picture.job.role_of(person), "state": book.state, "done": book.done, "undecided": book.undecided,
-        "sizes": [{"id": row.pk, "name": row.name, "spec": row.spec, "scale": (parsed := parse_size(row.spec)).scale(*frame), "millimetres": parsed.millimetres(*frame),
-                   "distance": parsed.distance} for row in sizes],
-        "size": book.size.pk if book.size else None, "original": image_of(original, original.pk in tiles),
-        "regions": [{"id": region.pk, "number": region.number, "name": region.name, "bbox": list(region.current.bbox), "outlines": region.current.outlines,
-                     "state": book.region_state(region.pk), "holder": book.holder(region.pk), "order": book.order(region.pk),
-                     "backdrop": backdrops.get(region.pk)} for region in book.regions],
-        "attempts": [{"id": attempt.pk, "number": attempt.number, "method": attempt.run.method.name, "kind": attempt.run.method.kind, "maker": attempt.maker,
-                      "seconds": attempt.run.seconds, "cost": str(attempt.run.cost) if attempt.run.cost is not None else None,
-                      "settings": attempt.run.settings, "made_from": sources.get(attempt.pk, []), "slip": answers.get(attempt.pk),
-                      "image": image_of(attempt.image, attempt.image_id in tiles),
-                              "check_of": check_of(book.checks.get(attempt.pk), work, sizes, frame, picture.job.bar)}
-                     for attempt in attempts],
+        "role": picture.job.role_of(person),
+        "state": book.state,
+        "done": book.done,
+        "undecided": book.undecided,
+        "sizes": [
+            {
+                "id": row.pk,
+                "name": row.name,
+                "spec": row.spec,
+                "scale": (parsed := parse_size(row.spec)).scale(*frame),
+                "millimetres": parsed.millimetres(*frame),
+                "distance": parsed.distance,
+            }
+            for row in sizes
+        ],
+        "size": book.size.pk if book.size else None,
+        "original": image_of(original, original.pk in tiles),
+        "regions": [
+            {
+                "id": region.pk,
+                "number": region.number,
+                "name": region.name,
+                "bbox": list(region.current.bbox),
+                "outlines": region.current.outlines,
+                "state": book.region_state(region.pk),
+                "holder": book.holder(region.pk),
+                "order": book.order(region.pk),
+                "backdrop": backdrops.get(region.pk),
+            }
+            for region in book.regions
+        ],
+        "attempts": [
+            {
+                "id": attempt.pk,
+                "number": attempt.number,
+                "method": attempt.run.method.name,
+                "kind": attempt.run.method.kind,
+                "maker": attempt.maker,
+                "seconds": attempt.run.seconds,
+                "cost": str(attempt.run.cost) if attempt.run.cost is not None else None,
+                "settings": attempt.run.settings,
+                "made_from": sources.get(attempt.pk, []),
+                "slip": answers.get(attempt.pk),
+                "image": image_of(attempt.image, attempt.image_id in tiles),
+                "check_of": check_of(
+                    book.checks.get(attempt.pk), work, sizes, frame, picture.job.bar
+                ),
+            }
+            for attempt in attempts
+        ],
         "cells": [cell_of(book, cell, frame, outcomes, sizes, looks) for cell in book.cells],
-        "failed": sorted({cell.attempt_id for cell in book.cells if cell.current and cell.current.ruling in ("rework", "rebuild")
-                          and not any(cell.region_id in row["regions"] for row in slips if row["state"] in OPEN)}),
-        "slips": slips, "assembly": assembly,
+        "failed": sorted(
+            {
+                cell.attempt_id
+                for cell in book.cells
+                if cell.current
+                and cell.current.ruling in ("rework", "rebuild")
+                and not any(
+                    cell.region_id in row["regions"] for row in slips if row["state"] in OPEN
+                )
+            }
+        ),
+        "slips": slips,
+        "assembly": assembly,
     }
 
 
@@ -171,86 +358,245 @@ def assembly_of(row: Assembly | None) -> dict | None:
     if row is None:
         return None
     work = Work.objects.filter(kind="assembly", subject=str(row.pk)).first()
-    state = "done" if row.attempt_id else "refused" if row.reason else work.state if work else "waiting"
-    return {"id": row.pk, "state": state, "progress": 1.0 if row.attempt_id else work.progress if work else 0.0, "reason": row.reason, "attempt": row.attempt_id,
-            "parts": [{"region": part.region_id, "attempt": part.attempt_id} for part in row.parts.all()]}
+    state = (
+        "done" if row.attempt_id else "refused" if row.reason else work.state if work else "waiting"
+    )
+    return {
+        "id": row.pk,
+        "state": state,
+        "progress": 1.0 if row.attempt_id else work.progress if work else 0.0,
+        "reason": row.reason,
+        "attempt": row.attempt_id,
+        "parts": [
+            {"region": part.region_id, "attempt": part.attempt_id} for part in row.parts.all()
+        ],
+    }
 
 
 def own_of(row: OwnFinding) -> dict:
     """A flaw that a person outlined."""
-    return {"id": row.pk, "kind": row.kind, "severity": row.severity, "word": word(row.severity), "size": row.size.name if row.size else None, "size_id": row.size_id,
-            "words": row.words, "polygon": row.polygon, "bbox": row.bbox, "person": row.person.called, "at": row.made_at}
+    return {
+        "id": row.pk,
+        "kind": row.kind,
+        "severity": row.severity,
+        "word": word(row.severity),
+        "size": row.size.name if row.size else None,
+        "size_id": row.size_id,
+        "words": row.words,
+        "polygon": row.polygon,
+        "bbox": row.bbox,
+        "person": row.person.called,
+        "at": row.made_at,
+    }
 
 
 def cell_detail(cell: Cell) -> dict:
     """A cell's findings, groups and abstentions from the newest finished check."""
-    row = cell.region.current and cell.region.current.checked.filter(check_run__attempt=cell.attempt, check_run__state="done").order_by("-check_run_id") \
-        .prefetch_related("findings__rulings").first()
+    row = (
+        cell.region.current
+        and cell.region.current.checked.filter(
+            check_run__attempt=cell.attempt, check_run__state="done"
+        )
+        .order_by("-check_run_id")
+        .prefetch_related("findings__rulings")
+        .first()
+    )
     original = cell.attempt.picture.original
     sizes = list(cell.attempt.picture.job.sizes.all())
-    own = [own_of(one) for one in OwnFinding.objects.standing().filter(attempt=cell.attempt, region_version__region=cell.region).select_related("person", "size")]
+    own = [
+        own_of(one)
+        for one in OwnFinding.objects.standing()
+        .filter(attempt=cell.attempt, region_version__region=cell.region)
+        .select_related("person", "size")
+    ]
     if not row:
-        return {"cell": cell.pk, "checked": False, "backdrop": None, "overall": None, "scores": {}, "abstained": {}, "groups": [], "findings": [], "own": own,
-                "covered": {}}
-    findings = [finding_of(finding, sizes, (original.width, original.height), cell.attempt.picture.job.bar) for finding in row.findings.all()]
-    return {"cell": cell.pk, "checked": True, "own": own, "backdrop": row.backdrop, "overall": row.overall, "scores": row.scores, "abstained": row.abstained,
-            "groups": row.groups, "findings": findings, "covered": _covered(cell, findings, sizes)}
+        return {
+            "cell": cell.pk,
+            "checked": False,
+            "backdrop": None,
+            "overall": None,
+            "scores": {},
+            "abstained": {},
+            "groups": [],
+            "findings": [],
+            "own": own,
+            "covered": {},
+        }
+    findings = [
+        finding_of(finding, sizes, (original.width, original.height), cell.attempt.picture.job.bar)
+        for finding in row.findings.all()
+    ]
+    return {
+        "cell": cell.pk,
+        "checked": True,
+        "own": own,
+        "backdrop": row.backdrop,
+        "overall": row.overall,
+        "scores": row.scores,
+        "abstained": row.abstained,
+        "groups": row.groups,
+        "findings": findings,
+        "covered": _covered(cell, findings, sizes),
+    }
 
 
 def _covered(cell: Cell, findings: list[dict], sizes: list[DeliverySize]) -> dict[str, float]:
     """By size, the share of the region under what counts there."""
     region = cell.region.current.core
-    counts = [one for one in findings if one["answer"] not in (FindingRuling.Answer.NOT_THERE, FindingRuling.Answer.ACCEPTABLE)]
+    counts = [
+        one
+        for one in findings
+        if one["answer"] not in (FindingRuling.Answer.NOT_THERE, FindingRuling.Answer.ACCEPTABLE)
+    ]
     seen = lambda rated: rated["severity"] >= STEPS[1] and not rated["under_bar"]
-    return {str(size.pk): round(region.covered(one["polygon"] for one in counts if seen(one["severities"][str(size.pk)])), 3) for size in sizes}
+    return {
+        str(size.pk): round(
+            region.covered(
+                one["polygon"] for one in counts if seen(one["severities"][str(size.pk)])
+            ),
+            3,
+        )
+        for size in sizes
+    }
 
 
 def slip_of(slip: Slip, person) -> dict:
     """A slip with what was sent and what became of it."""
     picture = slip.picture
     regions = []
-    cells = {cell.region_id: cell.pk for cell in Cell.objects.filter(attempt_id=slip.returned_id)} if slip.returned_id else {}
+    cells = (
+        {cell.region_id: cell.pk for cell in Cell.objects.filter(attempt_id=slip.returned_id)}
+        if slip.returned_id
+        else {}
+    )
     for part in slip.regions.all():
         became = list(part.outcome["kinds"]) if part.outcome else []
         flaws = []
         for number, flaw in enumerate(part.flaws):
             natural = flaw["measure"]["natural"]
-            flaws.append({"kind": flaw["kind"], "word": flaw["word"], "severity": flaw["severity"], "group": flaw["group_words"], "bbox": flaw["bbox"],
+            flaws.append(
+                {
+                    "kind": flaw["kind"],
+                    "word": flaw["word"],
+                    "severity": flaw["severity"],
+                    "group": flaw["group_words"],
+                    "bbox": flaw["bbox"],
                     "value": flaw["measure"]["value"],
-                          "unit": flaw["measure"]["unit"], "low": natural["low"], "high": natural["high"], "outcome": became[number][1] if number < len(became) else None})
-        regions.append({"region": part.region_id, "number": part.region.number, "name": part.region.name, "ruling": part.verdict.ruling, "flaws": flaws, "changes": part.changes,
-                        "note": part.note, "outcome": part.outcome["word"] if part.outcome else None, "new": [kind for kind, word in became if word == "new flaw"],
-                        "before": f"/api/slips/{slip.pk}/regions/{part.region_id}/before/", "after": f"/api/slips/{slip.pk}/regions/{part.region_id}/after/"
-                                if slip.returned_id else None,
-                        "cell": cells.get(part.region_id)})
-    work = Work.objects.filter(kind="slip", subject=str(slip.pk)).first() if slip.state in ("sent", "working") and slip.worker_id is None else None
+                    "unit": flaw["measure"]["unit"],
+                    "low": natural["low"],
+                    "high": natural["high"],
+                    "outcome": became[number][1] if number < len(became) else None,
+                }
+            )
+        regions.append(
+            {
+                "region": part.region_id,
+                "number": part.region.number,
+                "name": part.region.name,
+                "ruling": part.verdict.ruling,
+                "flaws": flaws,
+                "changes": part.changes,
+                "note": part.note,
+                "outcome": part.outcome["word"] if part.outcome else None,
+                "new": [kind for kind, word in became if word == "new flaw"],
+                "before": f"/api/slips/{slip.pk}/regions/{part.region_id}/before/",
+                "after": f"/api/slips/{slip.pk}/regions/{part.region_id}/after/"
+                if slip.returned_id
+                else None,
+                "cell": cells.get(part.region_id),
+            }
+        )
+    work = (
+        Work.objects.filter(kind="slip", subject=str(slip.pk)).first()
+        if slip.state in ("sent", "working") and slip.worker_id is None
+        else None
+    )
     desk = {"id": None, "name": "retoucher's desk"}
-    workers = [{"id": member.person_id, "name": member.person.called} for member in picture.job.memberships.filter(role=Membership.Role.RETOUCHER).select_related("person")]
-    rounds = Slip.objects.filter(picture=picture, round__lte=slip.round, regions__region__in=[part.region_id
-            for part in slip.regions.all()]).exclude(state="withdrawn").distinct().count()
-    return {"id": slip.pk, "round": slip.round, "state": slip.state, "picture": picture.pk, "picture_number": picture.number, "picture_name": picture.name, "job": picture.job.name,
-            "deadline": picture.job.deadline, "attempt": slip.attempt_id, "attempt_number": slip.attempt.number, "returned": slip.returned_id,
-            "returned_number": slip.returned.number if slip.returned else None, "worker": {"id": slip.worker_id, "name": slip.worker.called} if slip.worker else desk,
-            "workers": [desk, *workers] if settings.DESK_URL else workers, "note": slip.note, "reason": slip.reason, "progress": work.progress if work else None,
-            "stop": stop_words(rounds), "mine": picture.job.role_of(person) == Membership.Role.SUPERVISOR, "written_by": slip.written_by.called, "written_at": slip.written_at,
-            "sent_at": slip.sent_at, "returned_at": slip.returned_at, "regions": regions,
-            "locks": [{"number": lock.region.number, "same": lock.same, "compared": lock.compared, "differing": lock.differing} for lock in slip.locks.all()],
-            "changes": [{"what": what, "words": words} for what, words in CHANGES.items()]}
+    workers = [
+        {"id": member.person_id, "name": member.person.called}
+        for member in picture.job.memberships.filter(role=Membership.Role.RETOUCHER).select_related(
+            "person"
+        )
+    ]
+    rounds = (
+        Slip.objects.filter(
+            picture=picture,
+            round__lte=slip.round,
+            regions__region__in=[part.region_id for part in slip.regions.all()],
+        )
+        .exclude(state="withdrawn")
+        .distinct()
+        .count()
+    )
+    return {
+        "id": slip.pk,
+        "round": slip.round,
+        "state": slip.state,
+        "picture": picture.pk,
+        "picture_number": picture.number,
+        "picture_name": picture.name,
+        "job": picture.job.name,
+        "deadline": picture.job.deadline,
+        "attempt": slip.attempt_id,
+        "attempt_number": slip.attempt.number,
+        "returned": slip.returned_id,
+        "returned_number": slip.returned.number if slip.returned else None,
+        "worker": {"id": slip.worker_id, "name": slip.worker.called} if slip.worker else desk,
+        "workers": [desk, *workers] if settings.DESK_URL else workers,
+        "note": slip.note,
+        "reason": slip.reason,
+        "progress": work.progress if work else None,
+        "stop": stop_words(rounds),
+        "mine": picture.job.role_of(person) == Membership.Role.SUPERVISOR,
+        "written_by": slip.written_by.called,
+        "written_at": slip.written_at,
+        "sent_at": slip.sent_at,
+        "returned_at": slip.returned_at,
+        "regions": regions,
+        "locks": [
+            {
+                "number": lock.region.number,
+                "same": lock.same,
+                "compared": lock.compared,
+                "differing": lock.differing,
+            }
+            for lock in slip.locks.all()
+        ],
+        "changes": [{"what": what, "words": words} for what, words in CHANGES.items()],
+    }
 
 
 def desk_picture(picture: Picture, person) -> dict:
     book = ledger(picture)
     frame = (picture.original.width, picture.original.height)
-    running = list(Work.objects.filter(picture=picture, kind="check", state__in=("waiting", "running")))
+    running = list(
+        Work.objects.filter(picture=picture, kind="check", state__in=("waiting", "running"))
+    )
     worst = None
     for region in book.undecided:
         order = book.order(region)
         found = worst_of(book, (order[0], region), frame) if order else None
         if found and (worst is None or found[1] > worst[1]):
             worst = found
-    return {"id": picture.pk, "number": picture.number, "name": picture.name, "job": picture.job.name, "deadline": picture.job.deadline, "state": book.state,
-            "regions": len(book.regions), "undecided": len(book.undecided), "attempts": picture.attempts.count(), "worst": worst[2] if worst else None,
-            "worst_severity": worst[1] if worst else None, "checking": len(running),
-            "progress": sum(row.progress for row in running) / len(running) if running else None,
-            "failed": sum(check.state == "failed" or (check.state == "done" and check.overall is None) for check in book.checks.values()),
-            "crop": f"/api/pictures/{picture.pk}/crop/" if Sighting.objects.filter(picture=picture, person=person).exists() else None}
+    return {
+        "id": picture.pk,
+        "number": picture.number,
+        "name": picture.name,
+        "job": picture.job.name,
+        "deadline": picture.job.deadline,
+        "state": book.state,
+        "regions": len(book.regions),
+        "undecided": len(book.undecided),
+        "attempts": picture.attempts.count(),
+        "worst": worst[2] if worst else None,
+        "worst_severity": worst[1] if worst else None,
+        "checking": len(running),
+        "progress": sum(row.progress for row in running) / len(running) if running else None,
+        "failed": sum(
+            check.state == "failed" or (check.state == "done" and check.overall is None)
+            for check in book.checks.values()
+        ),
+        "crop": f"/api/pictures/{picture.pk}/crop/"
+        if Sighting.objects.filter(picture=picture, person=person).exists()
+        else None,
+    }

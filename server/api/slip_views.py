@@ -33,7 +33,12 @@ from .shapes import slip_of
 
 
 def _slip(request, pk: int) -> Slip:
-    return get_object_or_404(Slip.objects.visible_to(request.user).select_related("picture__job", "attempt__image", "worker"), pk=pk)
+    return get_object_or_404(
+        Slip.objects.visible_to(request.user).select_related(
+            "picture__job", "attempt__image", "worker"
+        ),
+        pk=pk,
+    )
 
 
 class SlipsView(APIView):
@@ -41,8 +46,11 @@ class SlipsView(APIView):
 
     @extend_schema(responses=shape.SlipOf(many=True), operation_id="slips")
     def get(self, request):
-        rows = Slip.objects.visible_to(request.user).select_related("picture__job", "attempt", "worker", "returned", "written_by").prefetch_related("regions__region",
-                "locks__region")[:200]
+        rows = (
+            Slip.objects.visible_to(request.user)
+            .select_related("picture__job", "attempt", "worker", "returned", "written_by")
+            .prefetch_related("regions__region", "locks__region")[:200]
+        )
         return Response([slip_of(row, request.user) for row in rows])
 
 
@@ -51,9 +59,13 @@ class WriteSlipView(APIView):
 
     permission_classes = [IsAuthenticated, Rules]
 
-    @extend_schema(request=None, responses={201: shape.SlipOf, 400: shape.Failure}, operation_id="write_slip")
+    @extend_schema(
+        request=None, responses={201: shape.SlipOf, 400: shape.Failure}, operation_id="write_slip"
+    )
     def post(self, request, pk: int):
-        attempt = get_object_or_404(Attempt.objects.visible_to(request.user).select_related("picture__job"), pk=pk)
+        attempt = get_object_or_404(
+            Attempt.objects.visible_to(request.user).select_related("picture__job"), pk=pk
+        )
         self.check_object_permissions(request, attempt)
         return Response(slip_of(write_slip(attempt, request.user), request.user), status=201)
 
@@ -67,7 +79,11 @@ class SlipView(APIView):
     def get(self, request, pk: int):
         return Response(slip_of(_slip(request, pk), request.user))
 
-    @extend_schema(request=shape.SlipEdit, responses={200: shape.SlipOf, 400: shape.Failure}, operation_id="edit_slip")
+    @extend_schema(
+        request=shape.SlipEdit,
+        responses={200: shape.SlipOf, 400: shape.Failure},
+        operation_id="edit_slip",
+    )
     def patch(self, request, pk: int):
         slip = _slip(request, pk)
         if not Rules().has_object_permission(request, self, slip):
@@ -80,7 +96,14 @@ class SlipView(APIView):
             worker = Person.objects.filter(pk=given["worker"]).first()
             if worker is None:
                 raise ValidationError("There is no such person.")
-        edit_slip(slip, request.user, given.get("note"), given.get("regions", []), worker, "worker" in given)
+        edit_slip(
+            slip,
+            request.user,
+            given.get("note"),
+            given.get("regions", []),
+            worker,
+            "worker" in given,
+        )
         return Response(slip_of(_slip(request, pk), request.user))
 
 
@@ -97,7 +120,9 @@ class _SlipStep(APIView):
 class SendSlipView(_SlipStep):
     """Send it; also again, after it failed."""
 
-    @extend_schema(request=None, responses={200: shape.SlipOf, 409: shape.Failure}, operation_id="send_slip")
+    @extend_schema(
+        request=None, responses={200: shape.SlipOf, 409: shape.Failure}, operation_id="send_slip"
+    )
     def post(self, request, pk: int):
         return self.step(request, pk, send_slip)
 
@@ -105,7 +130,11 @@ class SendSlipView(_SlipStep):
 class WithdrawSlipView(_SlipStep):
     """Take a slip back before it is answered."""
 
-    @extend_schema(request=None, responses={200: shape.SlipOf, 409: shape.Failure}, operation_id="withdraw_slip")
+    @extend_schema(
+        request=None,
+        responses={200: shape.SlipOf, 409: shape.Failure},
+        operation_id="withdraw_slip",
+    )
     def post(self, request, pk: int):
         return self.step(request, pk, withdraw_slip)
 
@@ -115,7 +144,9 @@ class TakeUpSlipView(_SlipStep):
 
     permission_classes = [IsAuthenticated, Works]
 
-    @extend_schema(request=None, responses={200: shape.SlipOf, 409: shape.Failure}, operation_id="take_up_slip")
+    @extend_schema(
+        request=None, responses={200: shape.SlipOf, 409: shape.Failure}, operation_id="take_up_slip"
+    )
     def post(self, request, pk: int):
         return self.step(request, pk, take_up)
 
@@ -125,13 +156,21 @@ class SlipPackageView(APIView):
 
     permission_classes = [IsAuthenticated, Works]
 
-    @extend_schema(responses={(200, "application/zip"): OpenApiTypes.BINARY}, operation_id="slip_package")
+    @extend_schema(
+        responses={(200, "application/zip"): OpenApiTypes.BINARY}, operation_id="slip_package"
+    )
     def get(self, request, pk: int):
         slip = _slip(request, pk)
         self.check_object_permissions(request, slip)
         name = f"slip-{slip.picture.number:02d}-{slip.round}.zip"
-        return HttpResponse(package_of(slip), content_type="application/zip", headers={"Content-Disposition": f'attachment; filename="{name}"',
-                "Cache-Control": "private, no-store"})
+        return HttpResponse(
+            package_of(slip),
+            content_type="application/zip",
+            headers={
+                "Content-Disposition": f'attachment; filename="{name}"',
+                "Cache-Control": "private, no-store",
+            },
+        )
 
 
 class SlipResultView(APIView):
@@ -139,7 +178,11 @@ class SlipResultView(APIView):
 
     permission_classes = [IsAuthenticated, Works]
 
-    @extend_schema(request={"multipart/form-data": shape.SlipResult}, responses={201: shape.SlipOf, 400: shape.Failure, 409: shape.Failure}, operation_id="return_slip")
+    @extend_schema(
+        request={"multipart/form-data": shape.SlipResult},
+        responses={201: shape.SlipOf, 400: shape.Failure, 409: shape.Failure},
+        operation_id="return_slip",
+    )
     def post(self, request, pk: int):
         slip = _slip(request, pk)
         self.check_object_permissions(request, slip)
@@ -154,10 +197,22 @@ class SlipResultView(APIView):
         except Refused as error:
             raise Refused(str(error).replace("the file", file.name, 1)) from error
         refuse_twice(slip.picture.job, decoded.sha256, file.name)
-        must_fit(read(blob_bytes(slip.picture.original.blob), settings.MOST_PIXELS), decoded, file.name, in_place=True)
+        must_fit(
+            read(blob_bytes(slip.picture.original.blob), settings.MOST_PIXELS),
+            decoded,
+            file.name,
+            in_place=True,
+        )
         seconds, cost = request.data.get("seconds"), request.data.get("cost")
         try:
-            facts = Facts("retouched by hand", "by hand", request.user.called, float(seconds) if seconds else None, Decimal(cost) if cost else None, {"slip": slip.round})
+            facts = Facts(
+                "retouched by hand",
+                "by hand",
+                request.user.called,
+                float(seconds) if seconds else None,
+                Decimal(cost) if cost else None,
+                {"slip": slip.round},
+            )
         except (ValueError, ArithmeticError) as error:
             raise ValidationError("Seconds and cost are numbers.") from error
         take_back(slip, data, file.name, facts, request.user)
@@ -165,7 +220,9 @@ class SlipResultView(APIView):
 
 
 class SlipCropView(APIView):
-    """One flaw's place, small: in the attempt that was sent, or (`after`) in the one that came back."""
+    """One flaw's place, small: in the attempt that was sent, or (`after`) in the one that came
+    back.
+    """
 
     @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="slip_crop")
     def get(self, request, pk: int, region: int, which: str):
@@ -175,4 +232,8 @@ class SlipCropView(APIView):
         if attempt is None:
             raise NotFound("Nothing came back yet.")
         saw(slip.picture, request.user)
-        return HttpResponse(crop_of(attempt.image.blob, part.version.bbox), content_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})
+        return HttpResponse(
+            crop_of(attempt.image.blob, part.version.bbox),
+            content_type="image/jpeg",
+            headers={"Cache-Control": "private, max-age=86400"},
+        )

@@ -31,20 +31,35 @@ _MAKING = "The tiles of this picture are being made."
 
 def _png(file: Path, kept: bool = True) -> FileResponse:
     """Raises OSError if the tile does not stand."""
-    return FileResponse(file.open("rb"), content_type="image/png", headers={"Cache-Control": KEPT if kept else "private, no-cache", "Vary": "Cookie"})
+    return FileResponse(
+        file.open("rb"),
+        content_type="image/png",
+        headers={"Cache-Control": KEPT if kept else "private, no-cache", "Vary": "Cookie"},
+    )
 
 
 class _Granted(APIView):
-    """Tiles come by the hundred for one picture and one person. Whoever was allowed one gets the others of that picture without being
-    looked up anew, for as long as `TILES_GRANTED`: what is taken from somebody is gone after those seconds at the latest."""
+    """Tiles come by the hundred for one picture and one person. Whoever was allowed one gets the
+    others of that picture without being
+    looked up anew, for as long as `TILES_GRANTED`: what is taken from somebody is gone after those
+    seconds at the latest.
+    """
 
     def _grant(self, request: HttpRequest, keys: dict) -> str | None:
         session = request.COOKIES.get(settings.SESSION_COOKIE_NAME)
-        return hashlib.sha256(f"{session}\n{keys['pk']}\n{keys.get('name', '')}".encode()).hexdigest() if session else None
+        return (
+            hashlib.sha256(f"{session}\n{keys['pk']}\n{keys.get('name', '')}".encode()).hexdigest()
+            if session
+            else None
+        )
 
     def dispatch(self, request: HttpRequest, *args, **keys) -> HttpResponseBase:
         name = self._grant(request, keys)
-        folder = caches["grants"].get(name) if name and request.method == "GET" and TILE_PATH.fullmatch(keys["path"]) else None
+        folder = (
+            caches["grants"].get(name)
+            if name and request.method == "GET" and TILE_PATH.fullmatch(keys["path"])
+            else None
+        )
         if folder is not None:
             try:
                 return _png(Path(folder) / keys["path"])
@@ -59,11 +74,18 @@ class _Granted(APIView):
 
 
 class TilesView(_Granted):
-    """IIIF Image API 3.0, level 0, of one image: info.json and static tiles, served under the picture's permission."""
+    """IIIF Image API 3.0, level 0, of one image: info.json and static tiles, served under the
+    picture's permission.
+    """
 
-    @extend_schema(responses={(200, "image/png"): OpenApiTypes.BINARY, 503: shape.Failure}, operation_id="tiles")
+    @extend_schema(
+        responses={(200, "image/png"): OpenApiTypes.BINARY, 503: shape.Failure},
+        operation_id="tiles",
+    )
     def get(self, request, pk: int, path: str):
-        image = get_object_or_404(Image.objects.visible_to(request.user).select_related("blob", "picture"), pk=pk)
+        image = get_object_or_404(
+            Image.objects.visible_to(request.user).select_related("blob", "picture"), pk=pk
+        )
         if not ask_pyramid(image):
             return Response({"error": _MAKING}, 503, headers={"Retry-After": "1"})
         folder = folder_of(pyramid_of(image))
@@ -82,7 +104,11 @@ def _info(request, folder, address: str) -> HttpResponse:
     info["extraFormats"], info["preferredFormats"] = ["png"], ["png"]
     for row in info["tiles"]:
         row.setdefault("height", row.get("width", TILE))  # readers stretch tiles without it
-    return HttpResponse(json.dumps(info), content_type="application/json", headers={"Cache-Control": "private, no-cache"})
+    return HttpResponse(
+        json.dumps(info),
+        content_type="application/json",
+        headers={"Cache-Control": "private, no-cache"},
+    )
 
 
 class AidsView(APIView):
@@ -94,7 +120,12 @@ class AidsView(APIView):
 
 
 def _aided(request, pk: int, name: str) -> tuple[Image, Aid]:
-    image = get_object_or_404(Image.objects.filter(picture__in=Picture.objects.worked_by(request.user)).select_related("blob", "picture"), pk=pk)
+    image = get_object_or_404(
+        Image.objects.filter(picture__in=Picture.objects.worked_by(request.user)).select_related(
+            "blob", "picture"
+        ),
+        pk=pk,
+    )
     aid = aid_of(name)
     if aid is None:
         raise NotFound("There is no such aid.")
@@ -102,7 +133,9 @@ def _aided(request, pk: int, name: str) -> tuple[Image, Aid]:
 
 
 class AidView(APIView):
-    """How far an aid of an image is; asking for it starts it for the whole frame. Its full-size tiles are there at once."""
+    """How far an aid of an image is; asking for it starts it for the whole frame. Its full-size
+    tiles are there at once.
+    """
 
     @extend_schema(responses={200: shape.AidState, 503: shape.Failure}, operation_id="aid")
     def get(self, request, pk: int, name: str):
@@ -113,22 +146,36 @@ class AidView(APIView):
 
 
 class AidTilesView(_Granted):
-    """An aid's tiles, IIIF level 0 like the image's own. 503 where a tile needs the whole frame, which is not drawn yet."""
+    """An aid's tiles, IIIF level 0 like the image's own. 503 where a tile needs the whole frame,
+    which is not drawn yet.
+    """
 
-    @extend_schema(responses={(200, "image/png"): OpenApiTypes.BINARY, 503: shape.Failure}, operation_id="aid_tiles")
+    @extend_schema(
+        responses={(200, "image/png"): OpenApiTypes.BINARY, 503: shape.Failure},
+        operation_id="aid_tiles",
+    )
     def get(self, request, pk: int, name: str, path: str):
         image, aid = _aided(request, pk, name)
         if not all([ask_pyramid(image), ask_pyramid(image.picture.original)]):
             return Response({"error": _MAKING}, 503, headers={"Retry-After": "1"})
         if path == "info.json":
-            return _info(request, folder_of(pyramid_of(image)), f"/api/images/{image.pk}/aids/{aid.name}/tiles")
+            return _info(
+                request,
+                folder_of(pyramid_of(image)),
+                f"/api/images/{image.pk}/aids/{aid.name}/tiles",
+            )
         try:
             file = tile_of(image, aid, path) if TILE_PATH.fullmatch(path) else None
         except NotYet:
-            return Response({"error": "The whole frame is still being drawn."}, 503, headers={"Retry-After": "1"})
+            return Response(
+                {"error": "The whole frame is still being drawn."},
+                503,
+                headers={"Retry-After": "1"},
+            )
         if file is None:
             raise NotFound("There is no such tile.")
-        # Neither granted nor immutable where regions count: they can be edited, and then the match map is another one under the same address.
+        # Neither granted nor immutable where regions count: they can be edited, and then the match
+        # map is another one under the same address.
         if not aid.needs:
             self.grant(tiles_folder(file))
         return _png(file, kept=not aid.needs)

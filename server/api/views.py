@@ -58,14 +58,24 @@ class SessionView(APIView):
 
     def _session(self, request) -> dict:
         person = request.user if request.user.is_authenticated else None
-        return {"signed_in": person is not None, "name": person.called if person else None, "username": person.username if person else None,
-                "role": widest_role(person) if person else None, "makes_jobs": bool(person and person.makes_jobs), "csrf": get_token(request)}
+        return {
+            "signed_in": person is not None,
+            "name": person.called if person else None,
+            "username": person.username if person else None,
+            "role": widest_role(person) if person else None,
+            "makes_jobs": bool(person and person.makes_jobs),
+            "csrf": get_token(request),
+        }
 
     @extend_schema(responses=shape.Session, operation_id="session")
     def get(self, request):
         return Response(self._session(request))
 
-    @extend_schema(request=shape.Credentials, responses={200: shape.Session, 401: shape.Failure}, operation_id="sign_in")
+    @extend_schema(
+        request=shape.Credentials,
+        responses={200: shape.Session, 401: shape.Failure},
+        operation_id="sign_in",
+    )
     def post(self, request):
         SessionSignIn().enforce_csrf(request)
         asked = shape.Credentials(data=request.data)
@@ -88,18 +98,38 @@ class DeskView(APIView):
 
     @extend_schema(responses=shape.Desk, operation_id="desk")
     def get(self, request):
-        pictures = Picture.objects.worked_by(request.user).select_related("job").order_by("job__deadline", "job", "number")
-        rows = [desk_picture(picture, request.user) for picture in pictures if picture.images.filter(role="original").exists()]
-        rows.sort(key=lambda row: (row["state"] == "done", row["deadline"].timestamp() if row["deadline"] else 9e18, row["number"]))
+        pictures = (
+            Picture.objects.worked_by(request.user)
+            .select_related("job")
+            .order_by("job__deadline", "job", "number")
+        )
+        rows = [
+            desk_picture(picture, request.user)
+            for picture in pictures
+            if picture.images.filter(role="original").exists()
+        ]
+        rows.sort(
+            key=lambda row: (
+                row["state"] == "done",
+                row["deadline"].timestamp() if row["deadline"] else 9e18,
+                row["number"],
+            )
+        )
         return Response({"pictures": rows})
 
 
 class BenchView(APIView):
     """Everything the Bench needs of a picture, at once."""
 
-    @extend_schema(responses=shape.Bench, operation_id="bench", parameters=[OpenApiParameter("size", int, description="a delivery size of the job")])
+    @extend_schema(
+        responses=shape.Bench,
+        operation_id="bench",
+        parameters=[OpenApiParameter("size", int, description="a delivery size of the job")],
+    )
     def get(self, request, pk: int):
-        picture = get_object_or_404(Picture.objects.worked_by(request.user).select_related("job"), pk=pk)
+        picture = get_object_or_404(
+            Picture.objects.worked_by(request.user).select_related("job"), pk=pk
+        )
         wanted, size = request.query_params.get("size"), None
         if wanted:
             size = picture.job.sizes.filter(pk=wanted).first() if wanted.isdigit() else None
@@ -115,9 +145,25 @@ class HistoryView(APIView):
     @extend_schema(responses=shape.EntryOf(many=True), operation_id="history")
     def get(self, request, pk: int):
         picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
-        entries = Entry.objects.visible_to(request.user).filter(picture=picture).select_related("person")[:500]
-        return Response([{"id": row.pk, "at": row.made_at, "person": row.person.called if row.person else None, "what": row.what, "about": row.about,
-                          "before": row.before, "after": row.after} for row in entries])
+        entries = (
+            Entry.objects.visible_to(request.user)
+            .filter(picture=picture)
+            .select_related("person")[:500]
+        )
+        return Response(
+            [
+                {
+                    "id": row.pk,
+                    "at": row.made_at,
+                    "person": row.person.called if row.person else None,
+                    "what": row.what,
+                    "about": row.about,
+                    "before": row.before,
+                    "after": row.after,
+                }
+                for row in entries
+            ]
+        )
 
 
 class CellView(APIView):
@@ -125,7 +171,12 @@ class CellView(APIView):
 
     @extend_schema(responses=shape.CellDetail, operation_id="cell")
     def get(self, request, pk: int):
-        cell = get_object_or_404(Cell.objects.visible_to(request.user).select_related("attempt__picture__job", "region__current"), pk=pk)
+        cell = get_object_or_404(
+            Cell.objects.visible_to(request.user).select_related(
+                "attempt__picture__job", "region__current"
+            ),
+            pk=pk,
+        )
         return Response(cell_detail(cell))
 
 
@@ -135,37 +186,62 @@ def _revision(request) -> int | None:
     return int(found[1]) if found else None
 
 
-_IF_MATCH = OpenApiParameter("If-Match", str, OpenApiParameter.HEADER, description="the cell's revision that was seen; 412 if it changed since")
+_IF_MATCH = OpenApiParameter(
+    "If-Match",
+    str,
+    OpenApiParameter.HEADER,
+    description="the cell's revision that was seen; 412 if it changed since",
+)
 
 
 class VerdictsView(APIView):
-    """Rule on a cell, or take the standing ruling back. Answers with the whole Bench, since one ruling can fold many cells."""
+    """Rule on a cell, or take the standing ruling back. Answers with the whole Bench, since one
+    ruling can fold many cells.
+    """
 
     permission_classes = [IsAuthenticated, Rules]
 
     def _cell(self, request, pk: int) -> Cell:
-        cell = get_object_or_404(Cell.objects.visible_to(request.user).select_related("attempt__picture__job", "region"), pk=pk)
+        cell = get_object_or_404(
+            Cell.objects.visible_to(request.user).select_related("attempt__picture__job", "region"),
+            pk=pk,
+        )
         self.check_object_permissions(request, cell)
         return cell
 
     def _size(self, request, cell: Cell):
         wanted = request.query_params.get("size")
-        return cell.attempt.picture.job.sizes.filter(pk=wanted).first() if wanted and wanted.isdigit() else None
+        return (
+            cell.attempt.picture.job.sizes.filter(pk=wanted).first()
+            if wanted and wanted.isdigit()
+            else None
+        )
 
-    @extend_schema(request=shape.RulingAsked, responses={200: shape.Bench, 412: shape.Failure}, parameters=[_IF_MATCH, OpenApiParameter("size", int)], operation_id="rule")
+    @extend_schema(
+        request=shape.RulingAsked,
+        responses={200: shape.Bench, 412: shape.Failure},
+        parameters=[_IF_MATCH, OpenApiParameter("size", int)],
+        operation_id="rule",
+    )
     def post(self, request, pk: int):
         cell = self._cell(request, pk)
         asked = shape.RulingAsked(data=request.data)
         asked.is_valid(raise_exception=True)
         size = None
         if asked.validated_data["ruling"] == "passes at size":
-            size = cell.attempt.picture.job.sizes.filter(pk=asked.validated_data.get("size") or 0).first()
+            size = cell.attempt.picture.job.sizes.filter(
+                pk=asked.validated_data.get("size") or 0
+            ).first()
             if size is None:
                 raise ValidationError("“Passes at size” needs one of the job's delivery sizes.")
         rule(cell.pk, request.user, asked.validated_data["ruling"], _revision(request), size)
         return Response(bench_of(cell.attempt.picture, request.user, self._size(request, cell)))
 
-    @extend_schema(responses={200: shape.Bench, 412: shape.Failure}, parameters=[_IF_MATCH, OpenApiParameter("size", int)], operation_id="take_back")
+    @extend_schema(
+        responses={200: shape.Bench, 412: shape.Failure},
+        parameters=[_IF_MATCH, OpenApiParameter("size", int)],
+        operation_id="take_back",
+    )
     def delete(self, request, pk: int):
         cell = self._cell(request, pk)
         take_back(cell.pk, request.user, _revision(request))
@@ -190,20 +266,39 @@ class AnswerView(APIView):
 class EvidenceView(APIView):
     """A finding's evidence as a small picture, cut from the tiles."""
 
-    @extend_schema(responses={200: shape.EvidencePicture, 503: shape.Failure}, operation_id="evidence_picture")
+    @extend_schema(
+        responses={200: shape.EvidencePicture, 503: shape.Failure}, operation_id="evidence_picture"
+    )
     def get(self, request, pk: int):
-        finding = get_object_or_404(Finding.objects.visible_to(request.user).select_related("checked__region_version", "checked__check_run__attempt__image__blob",
-                                                                                           "checked__check_run__attempt__picture"), pk=pk)
+        finding = get_object_or_404(
+            Finding.objects.visible_to(request.user).select_related(
+                "checked__region_version",
+                "checked__check_run__attempt__image__blob",
+                "checked__check_run__attempt__picture",
+            ),
+            pk=pk,
+        )
         attempt = finding.checked.check_run.attempt
         images = (attempt.picture.original, attempt.image)
         if not all([ask_pyramid(image) for image in images]):
-            return Response({"error": "The tiles of this picture are being made."}, 503, headers={"Retry-After": "1"})
+            return Response(
+                {"error": "The tiles of this picture are being made."},
+                503,
+                headers={"Retry-After": "1"},
+            )
         shown = evidence_picture(finding, *images)
         ok, data = cv2.imencode(".png", np.ascontiguousarray(shown.pixels[..., ::-1]))
         assert ok
-        return Response({"says": shown.says, "width": shown.pixels.shape[1], "height": shown.pixels.shape[0], "agreement": shown.agreement,
-                         "curve": asdict(shown.curve) if shown.curve else None,
-                         "png": f"data:image/png;base64,{base64.b64encode(data.tobytes()).decode()}"})
+        return Response(
+            {
+                "says": shown.says,
+                "width": shown.pixels.shape[1],
+                "height": shown.pixels.shape[0],
+                "agreement": shown.agreement,
+                "curve": asdict(shown.curve) if shown.curve else None,
+                "png": f"data:image/png;base64,{base64.b64encode(data.tobytes()).decode()}",
+            }
+        )
 
 
 class CheckView(APIView):
@@ -213,7 +308,9 @@ class CheckView(APIView):
 
     @extend_schema(request=None, responses={202: shape.Asked}, operation_id="ask_check")
     def post(self, request, pk: int):
-        attempt = get_object_or_404(Attempt.objects.visible_to(request.user).select_related("picture__job"), pk=pk)
+        attempt = get_object_or_404(
+            Attempt.objects.visible_to(request.user).select_related("picture__job"), pk=pk
+        )
         self.check_object_permissions(request, attempt)
         return Response({"state": ask_check(attempt).state}, status=202)
 
@@ -221,25 +318,47 @@ class CheckView(APIView):
 class SpotView(APIView):
     """How one spot reads in two images of a picture, in the original's frame."""
 
-    @extend_schema(parameters=[OpenApiParameter(name, int, required=True) for name in ("x", "y", "a", "b")], responses=shape.Spots, operation_id="spot")
+    @extend_schema(
+        parameters=[OpenApiParameter(name, int, required=True) for name in ("x", "y", "a", "b")],
+        responses=shape.Spots,
+        operation_id="spot",
+    )
     def get(self, request, pk: int):
         picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
         asked = shape.SpotAsked(data=request.query_params)
         asked.is_valid(raise_exception=True)
         x, y = asked.validated_data["x"], asked.validated_data["y"]
-        if picture.original is None or not (0 <= x < picture.original.width and 0 <= y < picture.original.height):
+        if picture.original is None or not (
+            0 <= x < picture.original.width and 0 <= y < picture.original.height
+        ):
             raise ValidationError({"x": ["This lies outside the picture."]})
         spots = []
         for side in ("a", "b"):
-            image = get_object_or_404(picture.images.select_related("blob", "picture"), pk=asked.validated_data[side])
+            image = get_object_or_404(
+                picture.images.select_related("blob", "picture"), pk=asked.validated_data[side]
+            )
             if not ask_pyramid(image):
-                return Response({"error": "The tiles of this picture are being made."}, 503, headers={"Retry-After": "1"})
+                return Response(
+                    {"error": "The tiles of this picture are being made."},
+                    503,
+                    headers={"Retry-After": "1"},
+                )
             spots.append(spot(*patch_at(image, x, y, AROUND)))
-        return Response({"x": x, "y": y, "a": asdict(spots[0]), "b": asdict(spots[1]), "ciede2000": apart(*spots)})
+        return Response(
+            {
+                "x": x,
+                "y": y,
+                "a": asdict(spots[0]),
+                "b": asdict(spots[1]),
+                "ciede2000": apart(*spots),
+            }
+        )
 
 
 def _jpeg(data: bytes) -> HttpResponse:
-    return HttpResponse(data, content_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"})
+    return HttpResponse(
+        data, content_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"}
+    )
 
 
 class CropView(APIView):
@@ -247,7 +366,12 @@ class CropView(APIView):
 
     @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="cell_crop")
     def get(self, request, pk: int):
-        cell = get_object_or_404(Cell.objects.visible_to(request.user).select_related("attempt__image__blob", "region__current"), pk=pk)
+        cell = get_object_or_404(
+            Cell.objects.visible_to(request.user).select_related(
+                "attempt__image__blob", "region__current"
+            ),
+            pk=pk,
+        )
         return _jpeg(crop_of(cell.attempt.image.blob, cell.region.current.bbox))
 
 
@@ -264,7 +388,9 @@ class RegionCropView(APIView):
 class PictureCropView(APIView):
     """A small picture of the original."""
 
-    @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="picture_crop")
+    @extend_schema(
+        responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="picture_crop"
+    )
     def get(self, request, pk: int):
         picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
         return _jpeg(crop_of(picture.original.blob, None))
@@ -275,6 +401,20 @@ class ReleasedView(APIView):
 
     @extend_schema(responses=shape.ReleasedOf(many=True), operation_id="released")
     def get(self, request):
-        rows = Release.objects.filter(person=request.user).select_related("picture__job", "attempt__image__blob", "attempt__image__picture").order_by("-id")
-        return Response([{"id": row.pk, "picture": row.picture.name, "job": row.picture.job.name, "image": image_of(row.attempt.image),
-                          "released_at": row.released_at} for row in rows])
+        rows = (
+            Release.objects.filter(person=request.user)
+            .select_related("picture__job", "attempt__image__blob", "attempt__image__picture")
+            .order_by("-id")
+        )
+        return Response(
+            [
+                {
+                    "id": row.pk,
+                    "picture": row.picture.name,
+                    "job": row.picture.job.name,
+                    "image": image_of(row.attempt.image),
+                    "released_at": row.released_at,
+                }
+                for row in rows
+            ]
+        )

@@ -1,4 +1,6 @@
-"""Files that arrived for a job and are not brought in yet: nothing of them is part of the job until a person has said what belongs to what."""
+"""Files that arrived for a job and are not brought in yet: nothing of them is part of the job until
+a person has said what belongs to what.
+"""
 
 from __future__ import annotations
 
@@ -17,11 +19,15 @@ def new_key() -> str:
 class ArrivalQuerySet(models.QuerySet):
     def visible_to(self, person) -> ArrivalQuerySet:
         """Only a job's supervisors bring in."""
-        return self.filter(job__memberships__person=person, job__memberships__role=Membership.Role.SUPERVISOR).distinct()
+        return self.filter(
+            job__memberships__person=person, job__memberships__role=Membership.Role.SUPERVISOR
+        ).distinct()
 
 
 class Arrival(models.Model):
-    """`facts`: what was read of the file; `fits`: original arrival or picture -> what its register said."""
+    """`facts`: what was read of the file; `fits`: original arrival or picture -> what its register
+    said.
+    """
 
     job = models.ForeignKey(Job, models.CASCADE, related_name="arrivals")
     key = models.CharField(max_length=32, unique=True, default=new_key)

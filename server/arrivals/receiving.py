@@ -1,4 +1,6 @@
-"""Receiving files, seeing what fits, bringing pictures in. Every file is whole and judged, or it is not there."""
+"""Receiving files, seeing what fits, bringing pictures in. Every file is whole and judged, or it is
+not there.
+"""
 
 from __future__ import annotations
 
@@ -46,7 +48,11 @@ def _small(pixels: np.ndarray) -> bytes:
     scale = min(1.0, SMALL / max(pixels.shape[:2]))
     size = (max(1, round(pixels.shape[1] * scale)), max(1, round(pixels.shape[0] * scale)))
     small = cv2.resize(pixels, size, interpolation=cv2.INTER_AREA)
-    ok, data = cv2.imencode(".jpg", np.ascontiguousarray(eight_bit(small)[..., ::-1].round().astype(np.uint8)), [cv2.IMWRITE_JPEG_QUALITY, 86])
+    ok, data = cv2.imencode(
+        ".jpg",
+        np.ascontiguousarray(eight_bit(small)[..., ::-1].round().astype(np.uint8)),
+        [cv2.IMWRITE_JPEG_QUALITY, 86],
+    )
     assert ok
     return data.tobytes()
 
@@ -56,9 +62,13 @@ def refuse_twice(job: Job, sha256: str, name: str) -> None:
     waiting = Arrival.objects.filter(job=job, sha256=sha256).first()
     if waiting is not None:
         raise Refused(f"{name}: is here already, as {waiting.name}")
-    stored = Image.objects.filter(picture__job=job, blob_id=sha256).select_related("picture").first()
+    stored = (
+        Image.objects.filter(picture__job=job, blob_id=sha256).select_related("picture").first()
+    )
     if stored is not None:
-        raise Refused(f"{name}: was brought in already, as {stored.name} of picture {stored.picture.number}, {stored.picture.name}")
+        raise Refused(
+            f"{name}: was brought in already, as {stored.name} of picture {stored.picture.number}, {stored.picture.name}"
+        )
 
 
 def _unlike_others(job: Job, name: str) -> str:
@@ -74,14 +84,27 @@ def receive(job: Job, name: str, data: bytes, person) -> Arrival:
     """Read a file and put it by.
 
     Raises:
-        Refused: not a picture, cut short, too many pixels, another format, or here already. Nothing is kept then.
+        Refused: not a picture, cut short, too many pixels, another format, or here already. Nothing
+            is kept then.
     """
     decoded = read(data, settings.MOST_PIXELS) if data else _empty(name)
     refuse_twice(job, decoded.sha256, name)
     name = _unlike_others(job, name[:180])
-    values = np.unique(decoded.pixels[:: max(1, decoded.height // 256), :: max(1, decoded.width // 256)])
-    row = Arrival(job=job, name=name, sha256=decoded.sha256, size=len(data), width=decoded.width, height=decoded.height, format=decoded.format, depth=decoded.depth,
-                  facts={"profile": decoded.profile, "two_valued": len(values) <= 2}, person=person)
+    values = np.unique(
+        decoded.pixels[:: max(1, decoded.height // 256), :: max(1, decoded.width // 256)]
+    )
+    row = Arrival(
+        job=job,
+        name=name,
+        sha256=decoded.sha256,
+        size=len(data),
+        width=decoded.width,
+        height=decoded.height,
+        format=decoded.format,
+        depth=decoded.depth,
+        facts={"profile": decoded.profile, "two_valued": len(values) <= 2},
+        person=person,
+    )
     _write(_path(row.key), data)
     _write(_path(row.key, ".jpg"), _small(decoded.pixels))
     try:
@@ -122,14 +145,17 @@ def forget(arrival: Arrival) -> None:
 
 def forget_old() -> int:
     """What nobody brought in for long is forgotten."""
-    old = list(Arrival.objects.filter(made_at__lt=timezone.now() - timedelta(hours=settings.ARRIVALS_KEPT)))
+    old = list(
+        Arrival.objects.filter(made_at__lt=timezone.now() - timedelta(hours=settings.ARRIVALS_KEPT))
+    )
     for arrival in old:
         forget(arrival)
     return len(old)
 
 
 def must_fit(original: CorePicture, result: CorePicture, name: str, in_place: bool = False) -> None:
-    """Args: in_place: the result must lie in the original's own frame, since pixels are to be compared one by one.
+    """Args: in_place: the result must lie in the original's own frame, since pixels are to be
+    compared one by one.
 
     Raises: Refused: the result cannot belong to the original, with the reason.
     """
@@ -137,15 +163,26 @@ def must_fit(original: CorePicture, result: CorePicture, name: str, in_place: bo
     if found.kind == "unmatched":
         raise Refused(f"{name}: cannot belong to this original: {found.reason}")
     if in_place and found.kind != "same":
-        raise Refused(f"{name}: cannot belong to this slip: it was {'; '.join(found.done)}, and what was locked must be the same pixel by pixel")
+        raise Refused(
+            f"{name}: cannot belong to this slip: it was {'; '.join(found.done)}, and what was locked must be the same pixel by pixel"
+        )
 
 
 def fit_of(original: Arrival | Picture, arrival: Arrival) -> dict:
-    """Whether an arrival belongs to an original, and how many regions what changed would give: {fits, reason, regions}."""
+    """Whether an arrival belongs to an original, and how many regions what changed would give:
+    {fits, reason, regions}.
+    """
     key = f"picture {original.pk}" if isinstance(original, Picture) else str(original.pk)
     if key not in arrival.fits:
-        data = blob_bytes(original.original.blob) if isinstance(original, Picture) else bytes_of(original)
-        first, second = read(data, settings.MOST_PIXELS), read(bytes_of(arrival), settings.MOST_PIXELS)
+        data = (
+            blob_bytes(original.original.blob)
+            if isinstance(original, Picture)
+            else bytes_of(original)
+        )
+        first, second = (
+            read(data, settings.MOST_PIXELS),
+            read(bytes_of(arrival), settings.MOST_PIXELS),
+        )
         try:
             must_fit(first, second, arrival.name)
             found = {"fits": True, "reason": "", "regions": len(proposed(first, second))}
@@ -165,11 +202,15 @@ class Coming:
 
 
 @transaction.atomic
-def bring_in(job: Job, name: str, original: Arrival, mask: Arrival | None, results: list[Coming], person) -> Picture:
-    """One picture with its results; regions from the mask, or from what the results changed. All of it or nothing.
+def bring_in(
+    job: Job, name: str, original: Arrival, mask: Arrival | None, results: list[Coming], person
+) -> Picture:
+    """One picture with its results; regions from the mask, or from what the results changed. All of
+    it or nothing.
 
     Raises:
-        Refused: a result cannot belong to the original, the mask does not fit, or no region would come of it.
+        Refused: a result cannot belong to the original, the mask does not fit, or no region would
+            come of it.
     """
     Job.objects.select_for_update().get(pk=job.pk)
     data = bytes_of(original)
@@ -184,9 +225,18 @@ def bring_in(job: Job, name: str, original: Arrival, mask: Arrival | None, resul
             for region in proposed(first, decoded):
                 wanted |= region.full(frame)
     if not wanted.any():
-        raise Refused(f"{original.name}: no region can be proposed, since no result changes anything; give a mask")
+        raise Refused(
+            f"{original.name}: no region can be proposed, since no result changes anything; give a mask"
+        )
     regions = from_mask(wanted)
-    picture = add_picture(job, name, original.name, data, [(f"region {number}", region.full(frame)) for number, region in enumerate(regions, 1)], person)
+    picture = add_picture(
+        job,
+        name,
+        original.name,
+        data,
+        [(f"region {number}", region.full(frame)) for number, region in enumerate(regions, 1)],
+        person,
+    )
     for coming, content in files:
         add_attempt(picture, coming.arrival.name, content, coming.facts, person)
     for arrival in [original, *([mask] if mask else []), *(coming.arrival for coming in results)]:
@@ -202,7 +252,11 @@ def bring_result(picture: Picture, coming: Coming, person) -> Attempt:
         Refused: it cannot belong to the original.
     """
     content = bytes_of(coming.arrival)
-    must_fit(read(blob_bytes(picture.original.blob), settings.MOST_PIXELS), read(content, settings.MOST_PIXELS), coming.arrival.name)
+    must_fit(
+        read(blob_bytes(picture.original.blob), settings.MOST_PIXELS),
+        read(content, settings.MOST_PIXELS),
+        coming.arrival.name,
+    )
     attempt = add_attempt(picture, coming.arrival.name, content, coming.facts, person)
     forget(coming.arrival)
     return attempt

@@ -1,4 +1,6 @@
-"""Putting an attempt together from several, as work: it takes seconds, can be left alone, and says why it could not be done."""
+"""Putting an attempt together from several, as work: it takes seconds, can be left alone, and says
+why it could not be done.
+"""
 
 from __future__ import annotations
 
@@ -37,7 +39,8 @@ def ask_assembly(picture: Picture, chosen: dict[int, int], person) -> Assembly:
         chosen: attempt by region; every region of the picture must have one.
 
     Raises:
-        Refused: a region or attempt is not of this picture, a region is missing, or all come from one attempt.
+        Refused: a region or attempt is not of this picture, a region is missing, or all come from
+            one attempt.
     """
     from work.leases import ask
 
@@ -49,8 +52,19 @@ def ask_assembly(picture: Picture, chosen: dict[int, int], person) -> Assembly:
         raise Refused("all regions were taken from one attempt: it is that attempt already")
     made = Assembly.objects.create(picture=picture, person=person)
     for region, attempt in chosen.items():
-        AssemblyPart.objects.create(assembly=made, region=regions[region], attempt=attempts[attempt])
-    record(picture, person, "assembly asked for", "", after={f"region {regions[region].number}": f"attempt {attempts[attempt].number}" for region, attempt in chosen.items()})
+        AssemblyPart.objects.create(
+            assembly=made, region=regions[region], attempt=attempts[attempt]
+        )
+    record(
+        picture,
+        person,
+        "assembly asked for",
+        "",
+        after={
+            f"region {regions[region].number}": f"attempt {attempts[attempt].number}"
+            for region, attempt in chosen.items()
+        },
+    )
     ask("assembly", str(made.pk), picture)
     return made
 
@@ -66,23 +80,51 @@ def run_assembly(lease: Lease) -> None:
         with lease.writing():
             return
     began = time.monotonic()
-    parts = list(row.parts.select_related("region__current", "attempt__image__blob").order_by("region__number"))
+    parts = list(
+        row.parts.select_related("region__current", "attempt__image__blob").order_by(
+            "region__number"
+        )
+    )
     lease.progress(0.05, "reading")
     original = read(blob_bytes(row.picture.original.blob), settings.MOST_PIXELS)
     pictures = {}
     for part in parts:
         if part.attempt_id not in pictures:
-            pictures[part.attempt_id] = read(blob_bytes(part.attempt.image.blob), settings.MOST_PIXELS)
+            pictures[part.attempt_id] = read(
+                blob_bytes(part.attempt.image.blob), settings.MOST_PIXELS
+            )
             lease.progress(0.1 + 0.3 * len(pictures) / len(parts), "reading")
-    made = assemble(original, [Part(_core(part.region), part.attempt_id, pictures[part.attempt_id], f"attempt {part.attempt.number}") for part in parts],
-                    [_core(region) for region in row.picture.regions.select_related("current")])
+    made = assemble(
+        original,
+        [
+            Part(
+                _core(part.region),
+                part.attempt_id,
+                pictures[part.attempt_id],
+                f"attempt {part.attempt.number}",
+            )
+            for part in parts
+        ],
+        [_core(region) for region in row.picture.regions.select_related("current")],
+    )
     lease.progress(0.8, "writing")
-    ok, data = cv2.imencode(".png", np.ascontiguousarray(made.pixels[..., ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 3])
+    ok, data = cv2.imencode(
+        ".png", np.ascontiguousarray(made.pixels[..., ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 3]
+    )
     assert ok
     told = {f"region {part.region.number}": f"attempt {part.attempt.number}" for part in parts}
-    facts = Facts(METHOD, "built in", "Zweiblick", round(time.monotonic() - began, 1), None, {**told, "done": "; ".join(made.done)})
+    facts = Facts(
+        METHOD,
+        "built in",
+        "Zweiblick",
+        round(time.monotonic() - began, 1),
+        None,
+        {**told, "done": "; ".join(made.done)},
+    )
     with lease.writing():
-        attempt = add_attempt(row.picture, f"assembled-{row.pk}.png", data.tobytes(), facts, row.person)
+        attempt = add_attempt(
+            row.picture, f"assembled-{row.pk}.png", data.tobytes(), facts, row.person
+        )
         for part in parts:
             AttemptSource.objects.create(attempt=attempt, source=part.attempt, region=part.region)
         Assembly.objects.filter(pk=row.pk).update(attempt=attempt)
@@ -98,4 +140,7 @@ def assembly_failed(work: Work) -> None:
 
 def sources_by_region(attempt: Attempt) -> dict[int, Attempt]:
     """Of an assembled attempt, which attempt each region came from."""
-    return {row.region_id: row.source for row in attempt.sources.exclude(region=None).select_related("source__image__blob")}
+    return {
+        row.region_id: row.source
+        for row in attempt.sources.exclude(region=None).select_related("source__image__blob")
+    }

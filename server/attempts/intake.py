@@ -39,7 +39,9 @@ def locked_picture(pk: int) -> Picture:
 
 
 @transaction.atomic
-def add_picture(job: Job, name: str, file_name: str, data: bytes, masks: list[tuple[str, np.ndarray]], person) -> Picture:
+def add_picture(
+    job: Job, name: str, file_name: str, data: bytes, masks: list[tuple[str, np.ndarray]], person
+) -> Picture:
     """Store an original with its regions.
 
     Args:
@@ -53,14 +55,31 @@ def add_picture(job: Job, name: str, file_name: str, data: bytes, masks: list[tu
     image, decoded = put_image(picture, "original", file_name, data)
     for region_number, (region_name, mask) in enumerate(masks, 1):
         if mask.shape != decoded.pixels.shape[:2]:
-            raise Refused(f"the mask of {region_name} is {mask.shape[1]}x{mask.shape[0]}, the picture {decoded.width}x{decoded.height}")
+            raise Refused(
+                f"the mask of {region_name} is {mask.shape[1]}x{mask.shape[0]}, the picture {decoded.width}x{decoded.height}"
+            )
         region = Region.objects.create(picture=picture, number=region_number, name=region_name)
         part = cropped(mask, region_name)
         x, y, width, height = part.bbox
-        region.current = RegionVersion.objects.create(region=region, version=1, x=x, y=y, width=width, height=height, mask_png=encode_mask(part.mask), made_by=person)
+        region.current = RegionVersion.objects.create(
+            region=region,
+            version=1,
+            x=x,
+            y=y,
+            width=width,
+            height=height,
+            mask_png=encode_mask(part.mask),
+            made_by=person,
+        )
         region.save()
     ask_pyramid(image)
-    record(picture, person, "picture brought in", name, after={"file": file_name, "regions": len(masks)})
+    record(
+        picture,
+        person,
+        "picture brought in",
+        name,
+        after={"file": file_name, "regions": len(masks)},
+    )
     return picture
 
 
@@ -73,12 +92,24 @@ def add_attempt(picture: Picture, file_name: str, data: bytes, facts: Facts, per
     """
     locked_picture(picture.pk)
     method, _ = Method.objects.get_or_create(name=facts.method, defaults={"kind": facts.kind})
-    run = MethodRun.objects.create(method=method, settings=facts.settings, seconds=facts.seconds, cost=facts.cost)
+    run = MethodRun.objects.create(
+        method=method, settings=facts.settings, seconds=facts.seconds, cost=facts.cost
+    )
     image, _ = put_image(picture, "result", file_name, data)
-    number = (picture.attempts.order_by("-number").values_list("number", flat=True).first() or 0) + 1
-    attempt = Attempt.objects.create(picture=picture, number=number, image=image, run=run, maker=facts.maker)
+    number = (
+        picture.attempts.order_by("-number").values_list("number", flat=True).first() or 0
+    ) + 1
+    attempt = Attempt.objects.create(
+        picture=picture, number=number, image=image, run=run, maker=facts.maker
+    )
     ensure_cells(picture)
     ask_pyramid(image)
     ask_check(attempt)
-    record(picture, person, "attempt brought in", f"attempt {number}", after={"file": file_name, "method": facts.method, "maker": facts.maker})
+    record(
+        picture,
+        person,
+        "attempt brought in",
+        f"attempt {number}",
+        after={"file": file_name, "method": facts.method, "maker": facts.maker},
+    )
     return attempt

@@ -22,7 +22,9 @@ class Method(models.Model):
 
 
 class MethodRun(models.Model):
-    """One use of a method: what it was told, what it took. Three takes are one run with three attempts."""
+    """One use of a method: what it was told, what it took. Three takes are one run with three
+    attempts.
+    """
 
     method = models.ForeignKey(Method, models.PROTECT, related_name="runs")
     settings = models.JSONField(default=dict)
@@ -35,8 +37,12 @@ class MethodRun(models.Model):
 
 class AttemptQuerySet(models.QuerySet):
     def visible_to(self, person) -> AttemptQuerySet:
-        return self.filter(models.Q(picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF)
-                           | models.Q(releases__person=person)).distinct()
+        return self.filter(
+            models.Q(
+                picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF
+            )
+            | models.Q(releases__person=person)
+        ).distinct()
 
 
 class Attempt(models.Model):
@@ -53,7 +59,9 @@ class Attempt(models.Model):
 
     class Meta:
         ordering = ["picture", "number"]
-        constraints = [models.UniqueConstraint(fields=["picture", "number"], name="attempt_numbered_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["picture", "number"], name="attempt_numbered_once")
+        ]
 
 
 class Assembly(models.Model):
@@ -75,7 +83,9 @@ class AssemblyPart(models.Model):
     attempt = models.ForeignKey(Attempt, models.PROTECT, related_name="+")
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["assembly", "region"], name="assembly_region_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["assembly", "region"], name="assembly_region_once")
+        ]
 
 
 class AttemptSource(models.Model):

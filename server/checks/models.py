@@ -12,11 +12,16 @@ from regions.models import RegionVersion
 
 class CheckQuerySet(models.QuerySet):
     def visible_to(self, person) -> CheckQuerySet:
-        return self.filter(attempt__picture__job__memberships__person=person, attempt__picture__job__memberships__role__in=STAFF).distinct()
+        return self.filter(
+            attempt__picture__job__memberships__person=person,
+            attempt__picture__job__memberships__role__in=STAFF,
+        ).distinct()
 
 
 class Check(models.Model):
-    """The machine's examination of one attempt. `fingerprint` = hash(original, result, region versions, core version, options)."""
+    """The machine's examination of one attempt. `fingerprint` = hash(original, result, region
+    versions, core version, options).
+    """
 
     attempt = models.ForeignKey(Attempt, models.CASCADE, related_name="checks")
     fingerprint = models.CharField(max_length=64, unique=True)
@@ -47,17 +52,25 @@ class CheckedRegion(models.Model):
     groups = models.JSONField(default=list)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["check_run", "region_version"], name="region_checked_once")]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["check_run", "region_version"], name="region_checked_once"
+            )
+        ]
 
 
 class FindingQuerySet(models.QuerySet):
     def visible_to(self, person) -> FindingQuerySet:
-        return self.filter(checked__check_run__attempt__picture__job__memberships__person=person,
-                           checked__check_run__attempt__picture__job__memberships__role__in=STAFF).distinct()
+        return self.filter(
+            checked__check_run__attempt__picture__job__memberships__person=person,
+            checked__check_run__attempt__picture__job__memberships__role__in=STAFF,
+        ).distinct()
 
 
 class Finding(models.Model):
-    """One suspected flaw, as the report has it; `position` is its order there, so that it can be stored once only."""
+    """One suspected flaw, as the report has it; `position` is its order there, so that it can be
+    stored once only.
+    """
 
     checked = models.ForeignKey(CheckedRegion, models.CASCADE, related_name="findings")
     position = models.PositiveIntegerField()
@@ -75,11 +88,15 @@ class Finding(models.Model):
 
     class Meta:
         ordering = ["checked", "position"]
-        constraints = [models.UniqueConstraint(fields=["checked", "position"], name="finding_stored_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["checked", "position"], name="finding_stored_once")
+        ]
 
 
 class FindingRuling(models.Model):
-    """What a person answered; the newest stands. `carried_from`: the answer was given to the same finding of an earlier check."""
+    """What a person answered; the newest stands. `carried_from`: the answer was given to the same
+    finding of an earlier check.
+    """
 
     class Answer(models.TextChoices):
         CONFIRMED = "confirmed"

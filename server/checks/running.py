@@ -30,25 +30,39 @@ if TYPE_CHECKING:
 
 
 def versions_of(picture: Picture) -> list[RegionVersion]:
-    return [region.current for region in picture.regions.select_related("current").order_by("number") if region.current]
+    return [
+        region.current
+        for region in picture.regions.select_related("current").order_by("number")
+        if region.current
+    ]
 
 
 def fingerprint_of(attempt: Attempt, versions: list[RegionVersion], options: dict) -> str:
-    parts = [attempt.picture.original.blob_id, attempt.image.blob_id, *(str(version.pk) for version in versions), core_version,
-             json.dumps(options, sort_keys=True), str(attempt.pk)]
+    parts = [
+        attempt.picture.original.blob_id,
+        attempt.image.blob_id,
+        *(str(version.pk) for version in versions),
+        core_version,
+        json.dumps(options, sort_keys=True),
+        str(attempt.pk),
+    ]
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()
 
 
 @transaction.atomic
 def ask_check(attempt: Attempt) -> Check:
-    """Ask for the attempt's check; the same pictures, regions and core give the same check, asked for again if it failed."""
+    """Ask for the attempt's check; the same pictures, regions and core give the same check, asked
+    for again if it failed.
+    """
     from work.leases import ask
 
     versions = versions_of(attempt.picture)
     size = attempt.picture.job.sizes.first()
     options = {"size": size.spec if size else None, "regions": [version.pk for version in versions]}
-    check, made = Check.objects.get_or_create(fingerprint=fingerprint_of(attempt, versions, options),
-                                              defaults={"attempt": attempt, "core_version": core_version, "options": options})
+    check, made = Check.objects.get_or_create(
+        fingerprint=fingerprint_of(attempt, versions, options),
+        defaults={"attempt": attempt, "core_version": core_version, "options": options},
+    )
     if not made and check.state == "failed":
         check.state = advance("check", check.state, "asked again")
         check.reason = ""
@@ -63,7 +77,9 @@ def ask_check(attempt: Attempt) -> Check:
 
 def run_check(lease: Lease) -> None:
     """Examine and store. Everything is written in one transaction under the lease's token."""
-    check = Check.objects.select_related("attempt__picture__job", "attempt__image").get(pk=lease.work.subject)
+    check = Check.objects.select_related("attempt__picture__job", "attempt__image").get(
+        pk=lease.work.subject
+    )
     if check.state == "done":
         with lease.writing():
             return
@@ -71,8 +87,17 @@ def run_check(lease: Lease) -> None:
     picture = check.attempt.picture
     versions = list(RegionVersion.objects.filter(pk__in=check.options["regions"]))
     lease.progress(0.0, "reading")
-    original, result = read(blob_bytes(picture.original.blob)), read(blob_bytes(check.attempt.image.blob))
-    report = core_check(original, result, [version.core for version in versions], parse_size(check.options["size"]), lease.progress)
+    original, result = (
+        read(blob_bytes(picture.original.blob)),
+        read(blob_bytes(check.attempt.image.blob)),
+    )
+    report = core_check(
+        original,
+        result,
+        [version.core for version in versions],
+        parse_size(check.options["size"]),
+        lease.progress,
+    )
     source = check.attempt.sources.filter(region=None).select_related("source__image__blob").first()
     proofs = {}
     parts: dict = {}
@@ -82,14 +107,25 @@ def run_check(lease: Lease) -> None:
         # An assembled attempt's regions come from several; each is proven against its own.
         parts = sources_by_region(check.attempt)
         regions = [version.core for version in versions]
-        earlier = {pk: read(blob_bytes(one.image.blob)).pixels for pk, one in {one.pk: one for one in parts.values()}.items()}
-        proofs = {version.region_id: same_pixels(earlier[parts[version.region_id].pk], result.pixels, region, others=regions)
-                  for version, region in zip(versions, regions, strict=True) if version.region_id in parts}
+        earlier = {
+            pk: read(blob_bytes(one.image.blob)).pixels
+            for pk, one in {one.pk: one for one in parts.values()}.items()
+        }
+        proofs = {
+            version.region_id: same_pixels(
+                earlier[parts[version.region_id].pk], result.pixels, region, others=regions
+            )
+            for version, region in zip(versions, regions, strict=True)
+            if version.region_id in parts
+        }
     else:
         # What was the same before the check stays the same after it: images never change.
         earlier = read(blob_bytes(source.source.image.blob)).pixels
         regions = [version.core for version in versions]
-        proofs = {version.region_id: same_pixels(earlier, result.pixels, region, others=regions) for version, region in zip(versions, regions, strict=True)}
+        proofs = {
+            version.region_id: same_pixels(earlier, result.pixels, region, others=regions)
+            for version, region in zip(versions, regions, strict=True)
+        }
     with lease.writing():
         _store(check, report, {str(version.pk): version for version in versions})
         if source is not None:
@@ -100,24 +136,37 @@ def run_check(lease: Lease) -> None:
         for part in {one.pk: one for one in parts.values()}.values():
             from slips.sending import carry_passes
 
-            carry_passes(check.attempt, part, {region: proof for region, proof in proofs.items() if parts[region].pk == part.pk})
+            carry_passes(
+                check.attempt,
+                part,
+                {region: proof for region, proof in proofs.items() if parts[region].pk == part.pk},
+            )
         from slips.sending import judge_return
 
         judge_return(check)
 
 
 def about_of(report: Report) -> list[str]:
-    """What was done to bring an attempt to its original, and what is to be known of it before any flaw; one clause each."""
+    """What was done to bring an attempt to its original, and what is to be known of it before any
+    flaw; one clause each.
+    """
     said = list(report.alignment["done"])
     if said:
         said[-1] += f"; matched to {report.alignment['residual_px']:.2f} px"
-    return said + [str(fact["words"]) for fact in report.facts] + ([str(report.base["words"])] if report.base else [])
+    return (
+        said
+        + [str(fact["words"]) for fact in report.facts]
+        + ([str(report.base["words"])] if report.base else [])
+    )
 
 
 def outside_of(overreach: dict) -> list[dict]:
     """The report's overreach findings with their group's words."""
     words = {group["id"]: group["words"] for group in overreach["groups"]}
-    return [{**finding, "words": words.get(finding["group"], finding["kind"])} for finding in overreach["findings"]]
+    return [
+        {**finding, "words": words.get(finding["group"], finding["kind"])}
+        for finding in overreach["findings"]
+    ]
 
 
 def _store(check: Check, report: Report, versions: dict[str, RegionVersion]) -> None:
@@ -131,19 +180,55 @@ def _store(check: Check, report: Report, versions: dict[str, RegionVersion]) -> 
     row.about, row.outside = about_of(report), outside_of(plain["overreach"])
     row.save()
     for region in plain["regions"]:
-        checked = CheckedRegion.objects.create(check_run=row, region_version=versions[region["id"]], overall=region["overall"], backdrop=region["backdrop"],
-                                               scores=region["scores"], abstained=region["abstained"], groups=region["groups"])
-        findings = Finding.objects.bulk_create([
-            Finding(checked=checked, position=position, **{name: finding[name] for name in (
-                "kind", "runner_up", "score", "confidence", "bbox", "polygon", "signal", "measure", "evidence", "group")})
-            for position, finding in enumerate(region["findings"])])
+        checked = CheckedRegion.objects.create(
+            check_run=row,
+            region_version=versions[region["id"]],
+            overall=region["overall"],
+            backdrop=region["backdrop"],
+            scores=region["scores"],
+            abstained=region["abstained"],
+            groups=region["groups"],
+        )
+        findings = Finding.objects.bulk_create(
+            [
+                Finding(
+                    checked=checked,
+                    position=position,
+                    **{
+                        name: finding[name]
+                        for name in (
+                            "kind",
+                            "runner_up",
+                            "score",
+                            "confidence",
+                            "bbox",
+                            "polygon",
+                            "signal",
+                            "measure",
+                            "evidence",
+                            "group",
+                        )
+                    },
+                )
+                for position, finding in enumerate(region["findings"])
+            ]
+        )
         if findings:
             _carry_answers(row, checked)
     attempt = Attempt.objects.select_for_update().get(pk=row.attempt_id)
     attempt.state = advance("attempt", attempt.state, "check finished")
     attempt.save()
-    record(attempt.picture, None, "check finished", f"attempt {attempt.number}",
-           after={"findings": sum(len(region["findings"]) for region in plain["regions"]), "overall": row.overall, "reason": row.reason})
+    record(
+        attempt.picture,
+        None,
+        "check finished",
+        f"attempt {attempt.number}",
+        after={
+            "findings": sum(len(region["findings"]) for region in plain["regions"]),
+            "overall": row.overall,
+            "reason": row.reason,
+        },
+    )
 
 
 def _overlap(first: list[float], second: list[float]) -> float:
@@ -155,14 +240,33 @@ def _overlap(first: list[float], second: list[float]) -> float:
 
 
 def _carry_answers(check: Check, checked: CheckedRegion) -> None:
-    """What a person said of the same kind at the same place of an earlier check of this attempt still stands."""
-    earlier = Finding.objects.filter(checked__check_run__attempt=check.attempt, checked__region_version__region=checked.region_version.region) \
-        .exclude(checked__check_run=check).prefetch_related("rulings").order_by("-checked__check_run_id")
+    """What a person said of the same kind at the same place of an earlier check of this attempt
+    still stands.
+    """
+    earlier = (
+        Finding.objects.filter(
+            checked__check_run__attempt=check.attempt,
+            checked__region_version__region=checked.region_version.region,
+        )
+        .exclude(checked__check_run=check)
+        .prefetch_related("rulings")
+        .order_by("-checked__check_run_id")
+    )
     for finding in checked.findings.all():
         for old in earlier:
             answers = list(old.rulings.all())
-            if old.kind == finding.kind and answers and answers[-1].answer != FindingRuling.Answer.UNREAD and _overlap(old.bbox, finding.bbox) > 0.5:
-                FindingRuling.objects.create(finding=finding, answer=answers[-1].answer, person=answers[-1].person, carried_from=answers[-1])
+            if (
+                old.kind == finding.kind
+                and answers
+                and answers[-1].answer != FindingRuling.Answer.UNREAD
+                and _overlap(old.bbox, finding.bbox) > 0.5
+            ):
+                FindingRuling.objects.create(
+                    finding=finding,
+                    answer=answers[-1].answer,
+                    person=answers[-1].person,
+                    carried_from=answers[-1],
+                )
                 break
 
 
@@ -178,4 +282,10 @@ def check_failed(work: Work) -> None:
         attempt = Attempt.objects.select_for_update().get(pk=check.attempt_id)
         attempt.state = advance("attempt", attempt.state, "check failed")
         attempt.save()
-        record(attempt.picture, None, "check failed", f"attempt {attempt.number}", after={"reason": work.error})
+        record(
+            attempt.picture,
+            None,
+            "check failed",
+            f"attempt {attempt.number}",
+            after={"reason": work.error},
+        )

@@ -13,11 +13,20 @@ _MARGIN = SIDE // 2 + HALF
 
 
 def evidence_picture(finding: Finding, original: Image, result: Image) -> Shown:
-    """The core's picture of a finding, its coordinates moved into a window around region, finding and source."""
+    """The core's picture of a finding, its coordinates moved into a window around region, finding
+    and source.
+    """
     region = finding.checked.region_version.core
-    boxes = [finding.bbox, region.bbox, *([finding.evidence["source"]] if len(finding.evidence.get("source") or []) == 4 else [])]
+    boxes = [
+        finding.bbox,
+        region.bbox,
+        *([finding.evidence["source"]] if len(finding.evidence.get("source") or []) == 4 else []),
+    ]
     left, top = (max(0, int(min(box[i] for box in boxes)) - _MARGIN) for i in (0, 1))
-    right, bottom = (min(limit, int(max(box[i] + box[i + 2] for box in boxes)) + _MARGIN) for i, limit in ((0, original.width), (1, original.height)))
+    right, bottom = (
+        min(limit, int(max(box[i] + box[i + 2] for box in boxes)) + _MARGIN)
+        for i, limit in ((0, original.width), (1, original.height))
+    )
     window = (left, top, right - left, bottom - top)
     evidence = dict(finding.evidence)
     if len(evidence.get("source") or []) == 4:
@@ -25,5 +34,12 @@ def evidence_picture(finding: Finding, original: Image, result: Image) -> Shown:
         evidence["source"] = [x - left, y - top, w, h]
     x, y, w, h = finding.bbox
     rx, ry, rw, rh = region.bbox
-    return show(finding.kind, (x - left, y - top, w, h), evidence, pixels_of(original, window), pixels_of(result, window),
-                Region(region.id, region.mask, (rx - left, ry - top, rw, rh)), [[px - left, py - top] for px, py in finding.polygon])
+    return show(
+        finding.kind,
+        (x - left, y - top, w, h),
+        evidence,
+        pixels_of(original, window),
+        pixels_of(result, window),
+        Region(region.id, region.mask, (rx - left, ry - top, rw, rh)),
+        [[px - left, py - top] for px, py in finding.polygon],
+    )

@@ -14,8 +14,12 @@ def page(request: HttpRequest) -> HttpResponseBase:
     """The web finds its own way from the address."""
     index = settings.WEB_DIST / "index.html"
     if not index.exists():
-        return HttpResponse("The web has not been built: run bin/demo.", status=503, content_type="text/plain")
-    return FileResponse(index.open("rb"), content_type="text/html", headers={"Cache-Control": "no-cache"})
+        return HttpResponse(
+            "The web has not been built: run bin/demo.", status=503, content_type="text/plain"
+        )
+    return FileResponse(
+        index.open("rb"), content_type="text/html", headers={"Cache-Control": "no-cache"}
+    )
 
 
 urlpatterns = [
@@ -46,7 +50,9 @@ urlpatterns = [
     path("api/kinds/", look_views.KindsView.as_view()),
     path("api/aids/", tile_views.AidsView.as_view()),
     path("api/images/<int:pk>/aids/<str:name>/", tile_views.AidView.as_view()),
-    path("api/images/<int:pk>/aids/<str:name>/tiles/<path:path>", tile_views.AidTilesView.as_view()),
+    path(
+        "api/images/<int:pk>/aids/<str:name>/tiles/<path:path>", tile_views.AidTilesView.as_view()
+    ),
     path("api/attempts/<int:pk>/slips/", slip_views.WriteSlipView.as_view()),
     path("api/slips/", slip_views.SlipsView.as_view()),
     path("api/slips/<int:pk>/", slip_views.SlipView.as_view()),
@@ -55,7 +61,10 @@ urlpatterns = [
     path("api/slips/<int:pk>/take-up/", slip_views.TakeUpSlipView.as_view()),
     path("api/slips/<int:pk>/package/", slip_views.SlipPackageView.as_view()),
     path("api/slips/<int:pk>/result/", slip_views.SlipResultView.as_view()),
-    re_path(r"^api/slips/(?P<pk>\d+)/regions/(?P<region>\d+)/(?P<which>before|after)/$", slip_views.SlipCropView.as_view()),
+    re_path(
+        r"^api/slips/(?P<pk>\d+)/regions/(?P<region>\d+)/(?P<which>before|after)/$",
+        slip_views.SlipCropView.as_view(),
+    ),
     path("api/jobs/", intake_views.JobsView.as_view()),
     path("api/colleagues/", intake_views.ColleaguesView.as_view()),
     path("api/jobs/<int:pk>/intake/", intake_views.IntakeView.as_view()),

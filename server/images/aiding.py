@@ -1,6 +1,8 @@
-"""Aids as tiles: drawn by the core from an image's own tiles, named by what they are made of, kept until deleted.
+"""Aids as tiles: drawn by the core from an image's own tiles, named by what they are made of, kept
+until deleted.
 
-Full-size tiles and those at half size are drawn when they are first asked for, so that a region is there at once; the whole frame is work with progress.
+Full-size tiles and those at half size are drawn when they are first asked for, so that a region is
+there at once; the whole frame is work with progress.
 """
 
 from __future__ import annotations
@@ -34,13 +36,15 @@ if TYPE_CHECKING:
     from work.leases import Lease
 
 AID_VERSION = 3
-#: One filter for all rows, which suits pictures, instead of the best of five for each: half the time, the same bytes.
+#: One filter for all rows, which suits pictures, instead of the best of five for each: half the
+#: time, the same bytes.
 _PACKED = (cv2.IMWRITE_PNG_COMPRESSION, 1, cv2.IMWRITE_PNG_FILTER, cv2.IMWRITE_PNG_FILTER_UP)
 #: The file that is written last.
 WHOLE = "whole"
 #: Tiles up to this many times smaller are drawn when asked for.
 AT_ONCE = 2
-#: Seconds after a tile was asked for in which its neighbours will be, and the most that a frame waits before each of its tiles.
+#: Seconds after a tile was asked for in which its neighbours will be, and the most that a frame
+#: waits before each of its tiles.
 LOOKED, STOOD_BACK = 1.0, 2.0
 TILE_PATH = re.compile(r"(full|max|\d+,\d+,\d+,\d+)/(max|\d+,\d*)/0/default\.png")
 
@@ -56,7 +60,9 @@ class NotYet(Exception):
 
 @dataclass(frozen=True)
 class Tile:
-    """`path`: under the tiles' folder; x, y, width, height: its place in the frame; `out`: its own size; `scale`: pixels of the frame for one of its own."""
+    """`path`: under the tiles' folder; x, y, width, height: its place in the frame; `out`: its own
+    size; `scale`: pixels of the frame for one of its own.
+    """
 
     path: str
     x: int
@@ -74,25 +80,52 @@ def tiles_in(folder: Path) -> dict[str, Tile]:
     found = {}
     for file in folder.glob("*/*/0/default.png"):
         place, out = file.parts[-4], file.parts[-3]
-        x, y, width, height = (0, 0, info["width"], info["height"]) if place == "full" else map(int, place.split(","))
+        x, y, width, height = (
+            (0, 0, info["width"], info["height"]) if place == "full" else map(int, place.split(","))
+        )
         w, h = map(int, out.split(","))
         path = str(file.relative_to(folder))
         # Levels halve, so that a rounded-up size still tells its level.
-        found[path] = Tile(path, x, y, width, height, (w, h), 1 << max(0, round(np.log2(max(width / w, height / h)))))
+        found[path] = Tile(
+            path,
+            x,
+            y,
+            width,
+            height,
+            (w, h),
+            1 << max(0, round(np.log2(max(width / w, height / h)))),
+        )
     return found
 
 
 def _versions(image: Image) -> list[RegionVersion]:
-    return [region.current for region in image.picture.regions.select_related("current").order_by("number") if region.current]
+    return [
+        region.current
+        for region in image.picture.regions.select_related("current").order_by("number")
+        if region.current
+    ]
 
 
 def aid_image(image: Image, aid: Aid) -> Derived:
     """The row of an aid's tiles: what they depend on is in its key."""
-    parameters: dict = {"aid": aid.name, "tiles": pyramid_of(image).key, "ground": image.picture.original.blob_id}
+    parameters: dict = {
+        "aid": aid.name,
+        "tiles": pyramid_of(image).key,
+        "ground": image.picture.original.blob_id,
+    }
     if aid.needs == "matches":
-        parameters["regions"] = [version.pk for version in _versions(image)] if image.role == "result" else []
-    found, _ = Derived.objects.get_or_create(key=key_of(image.blob_id, "aid", parameters, AID_VERSION),
-                                             defaults={"source": image.blob, "recipe": "aid", "parameters": parameters, "version": AID_VERSION})
+        parameters["regions"] = (
+            [version.pk for version in _versions(image)] if image.role == "result" else []
+        )
+    found, _ = Derived.objects.get_or_create(
+        key=key_of(image.blob_id, "aid", parameters, AID_VERSION),
+        defaults={
+            "source": image.blob,
+            "recipe": "aid",
+            "parameters": parameters,
+            "version": AID_VERSION,
+        },
+    )
     return found
 
 
@@ -101,25 +134,56 @@ def _known(image: Image) -> Known:
     told = json.loads((folder_of(pyramid_of(image.picture.original)) / "ground.json").read_text())
     lines = json.loads((folder_of(pyramid_of(image)) / "lines.json").read_text())
     pair = lambda point: None if point is None else tuple(point)
-    return Known(Ground(tuple(told["mean"]), told["grain"]), Lines(tuple(tuple(row) for row in lines["segments"]), tuple(pair(one) for one in lines["points"]),
-                                                                   pair(lines["horizon"])))
+    return Known(
+        Ground(tuple(told["mean"]), told["grain"]),
+        Lines(
+            tuple(tuple(row) for row in lines["segments"]),
+            tuple(pair(one) for one in lines["points"]),
+            pair(lines["horizon"]),
+        ),
+    )
 
 
-def _found(image: Image, derived: Derived, near: Tile | None = None, told: Callable[[float], None] = lambda part: None) -> tuple[Matches, ...]:
-    """The matches of an image's regions (of those that a tile shows), found when they are first needed and kept beside the tiles."""
-    regions = [version.core for version in RegionVersion.objects.filter(pk__in=derived.parameters["regions"]).order_by("region__number")]
+def _found(
+    image: Image,
+    derived: Derived,
+    near: Tile | None = None,
+    told: Callable[[float], None] = lambda part: None,
+) -> tuple[Matches, ...]:
+    """The matches of an image's regions (of those that a tile shows), found when they are first
+    needed and kept beside the tiles.
+    """
+    regions = [
+        version.core
+        for version in RegionVersion.objects.filter(pk__in=derived.parameters["regions"]).order_by(
+            "region__number"
+        )
+    ]
     found = []
     for number, region in enumerate(regions):
         told(number / len(regions))
         x, y, width, height = region.bbox
-        if near is None or (x < near.x + near.width and near.x < x + width and y < near.y + near.height and near.y < y + height):
-            found.append(_matches_of(image, region, [other for other in regions if other is not region], folder_of(derived) / f"matches-{region.id}.npz"))
+        if near is None or (
+            x < near.x + near.width
+            and near.x < x + width
+            and y < near.y + near.height
+            and near.y < y + height
+        ):
+            found.append(
+                _matches_of(
+                    image,
+                    region,
+                    [other for other in regions if other is not region],
+                    folder_of(derived) / f"matches-{region.id}.npz",
+                )
+            )
     return tuple(found)
 
 
 def _matches_of(image: Image, region: Region, others: list[Region], path: Path) -> Matches:
     path.parent.mkdir(parents=True, exist_ok=True)
-    # Neighbouring tiles are asked for at the same time, of several processes: one finds, the others wait for what it found.
+    # Neighbouring tiles are asked for at the same time, of several processes: one finds, the others
+    # wait for what it found.
     with path.with_suffix(".lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not path.is_file():
@@ -127,10 +191,24 @@ def _matches_of(image: Image, region: Region, others: list[Region], path: Path) 
             box = searched(region, frame.width, frame.height)
             made = matches_within(pixels_of(image, box), box[0], box[1], region, tuple(others))
             packed = io.BytesIO()
-            np.savez(packed, place=(made.x, made.y), shrink=made.shrink, offsets=made.offsets, inside=made.inside, coherent=made.coherent)
+            np.savez(
+                packed,
+                place=(made.x, made.y),
+                shrink=made.shrink,
+                offsets=made.offsets,
+                inside=made.inside,
+                coherent=made.coherent,
+            )
             _put(path, packed.getvalue())
     with np.load(path) as kept:
-        return Matches(int(kept["place"][0]), int(kept["place"][1]), float(kept["shrink"]), kept["offsets"], kept["inside"], kept["coherent"])
+        return Matches(
+            int(kept["place"][0]),
+            int(kept["place"][1]),
+            float(kept["shrink"]),
+            kept["offsets"],
+            kept["inside"],
+            kept["coherent"],
+        )
 
 
 def _put(path: Path, data: bytes) -> None:
@@ -154,9 +232,16 @@ def _draw(image: Image, aid: Aid, known: Known, folder: Path, tile: Tile, whole:
     frame = image.picture.original if image.role == "result" else image
     if tile.scale <= AT_ONCE:
         left, top = max(0, tile.x - aid.margin), max(0, tile.y - aid.margin)
-        right, bottom = min(frame.width, tile.x + tile.width + aid.margin), min(frame.height, tile.y + tile.height + aid.margin)
-        drawn = aid.draw(pixels_of(image, (left, top, right - left, bottom - top)), known, left, top)
-        drawn = drawn[tile.y - top:tile.y - top + tile.height, tile.x - left:tile.x - left + tile.width]
+        right, bottom = (
+            min(frame.width, tile.x + tile.width + aid.margin),
+            min(frame.height, tile.y + tile.height + aid.margin),
+        )
+        drawn = aid.draw(
+            pixels_of(image, (left, top, right - left, bottom - top)), known, left, top
+        )
+        drawn = drawn[
+            tile.y - top : tile.y - top + tile.height, tile.x - left : tile.x - left + tile.width
+        ]
         if tile.scale > 1:
             drawn = cv2.resize(drawn, tile.out, interpolation=cv2.INTER_AREA)
     else:
@@ -167,15 +252,23 @@ def _draw(image: Image, aid: Aid, known: Known, folder: Path, tile: Tile, whole:
         size = (-(-tile.width // half), -(-tile.height // half))
         canvas = np.zeros((size[1], size[0], 3), np.uint8)
         for child in source.values():
-            if child.scale == half and tile.x <= child.x < tile.x + tile.width and tile.y <= child.y < tile.y + tile.height:
+            if (
+                child.scale == half
+                and tile.x <= child.x < tile.x + tile.width
+                and tile.y <= child.y < tile.y + tile.height
+            ):
                 part = read(_draw(image, aid, known, folder, child, whole)).pixels
                 x, y = (child.x - tile.x) // half, (child.y - tile.y) // half
-                part = part[:size[1] - y, :size[0] - x]
-                canvas[y:y + part.shape[0], x:x + part.shape[1]] = part
+                part = part[: size[1] - y, : size[0] - x]
+                canvas[y : y + part.shape[0], x : x + part.shape[1]] = part
         drawn = cv2.resize(canvas, tile.out, interpolation=cv2.INTER_AREA)
     # Many aids have no colour: a third of the bytes, and of the time to pack them.
-    grey = np.array_equal(drawn[..., 0], drawn[..., 1]) and np.array_equal(drawn[..., 1], drawn[..., 2])
-    ok, data = cv2.imencode(".png", drawn[..., 0].copy() if grey else np.ascontiguousarray(drawn[..., ::-1]), _PACKED)
+    grey = np.array_equal(drawn[..., 0], drawn[..., 1]) and np.array_equal(
+        drawn[..., 1], drawn[..., 2]
+    )
+    ok, data = cv2.imencode(
+        ".png", drawn[..., 0].copy() if grey else np.ascontiguousarray(drawn[..., ::-1]), _PACKED
+    )
     assert ok
     _put(target, data.tobytes())
     return target
@@ -201,14 +294,18 @@ def _looked_at() -> float:
 
 
 def _stand_back() -> None:
-    """A whole frame waits while somebody waits for the tiles that are seen, but never for long: it goes on, only slower, if they never stop."""
+    """A whole frame waits while somebody waits for the tiles that are seen, but never for long: it
+    goes on, only slower, if they never stop.
+    """
     began = time.time()
     while time.time() - _looked_at() < LOOKED and time.time() - began < STOOD_BACK:
         time.sleep(0.05)
 
 
 def stands(derived: Derived) -> bool:
-    """Whether the whole frame is drawn. The folder may have been deleted since, and begun again tile by tile: its last file tells."""
+    """Whether the whole frame is drawn. The folder may have been deleted since, and begun again
+    tile by tile: its last file tells.
+    """
     return derived.ready and (folder_of(derived) / WHOLE).is_file()
 
 
@@ -253,10 +350,19 @@ def run_aid(lease: Lease) -> None:
     derived = aid_image(image, aid)
     known = _known(image)
     if aid.needs == "matches":
-        known = replace(known, matches=_found(image, derived, told=lambda part: lease.progress(0.2 * part, "matches")))
-    tiles = sorted(tiles_in(folder_of(pyramid_of(image))).values(), key=lambda tile: (tile.scale, tile.y, tile.x))
+        known = replace(
+            known,
+            matches=_found(image, derived, told=lambda part: lease.progress(0.2 * part, "matches")),
+        )
+    tiles = sorted(
+        tiles_in(folder_of(pyramid_of(image))).values(),
+        key=lambda tile: (tile.scale, tile.y, tile.x),
+    )
     for number, tile in enumerate(tiles):
-        lease.progress((0.2 if aid.needs else 0.0) + (0.8 if aid.needs else 1.0) * number / len(tiles), aid.words)
+        lease.progress(
+            (0.2 if aid.needs else 0.0) + (0.8 if aid.needs else 1.0) * number / len(tiles),
+            aid.words,
+        )
         _stand_back()
         _draw(image, aid, known, folder_of(derived), tile, True)
     _put(folder_of(derived) / WHOLE, b"")

@@ -24,8 +24,10 @@ class Blob(models.Model):
 class ImageQuerySet(models.QuerySet):
     def visible_to(self, person) -> ImageQuerySet:
         """Staff see all of a job's images; a guest only the image of an attempt released to them."""
-        return self.filter(Q(picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF)
-                           | Q(attempts__releases__person=person)).distinct()
+        return self.filter(
+            Q(picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF)
+            | Q(attempts__releases__person=person)
+        ).distinct()
 
 
 class Image(models.Model):
@@ -48,7 +50,9 @@ class Image(models.Model):
 
 
 class Derived(models.Model):
-    """Something computed from a blob: `key` = hash(source, recipe, parameters, recipe version). `ready` once it stands whole on disk."""
+    """Something computed from a blob: `key` = hash(source, recipe, parameters, recipe version).
+    `ready` once it stands whole on disk.
+    """
 
     key = models.CharField(max_length=64, primary_key=True)
     source = models.ForeignKey(Blob, models.CASCADE, related_name="derived")

@@ -52,7 +52,9 @@ class Job(models.Model):
 
 
 class DeliverySize(models.Model):
-    """A use the job's pictures must hold up for; `spec` as the core's `parse_size` reads it. The first one is judged for."""
+    """A use the job's pictures must hold up for; `spec` as the core's `parse_size` reads it. The
+    first one is judged for.
+    """
 
     job = models.ForeignKey(Job, models.CASCADE, related_name="sizes")
     name = models.CharField(max_length=80)
@@ -67,11 +69,16 @@ class DeliverySize(models.Model):
 class PictureQuerySet(models.QuerySet):
     def visible_to(self, person) -> PictureQuerySet:
         """Staff see a job's pictures; a guest sees those released to them."""
-        return self.filter(Q(job__memberships__person=person, job__memberships__role__in=STAFF) | Q(releases__person=person)).distinct()
+        return self.filter(
+            Q(job__memberships__person=person, job__memberships__role__in=STAFF)
+            | Q(releases__person=person)
+        ).distinct()
 
     def worked_by(self, person) -> PictureQuerySet:
         """Only where the person is supervisor or retoucher."""
-        return self.filter(job__memberships__person=person, job__memberships__role__in=STAFF).distinct()
+        return self.filter(
+            job__memberships__person=person, job__memberships__role__in=STAFF
+        ).distinct()
 
 
 class Picture(models.Model):
@@ -85,7 +92,9 @@ class Picture(models.Model):
 
     class Meta:
         ordering = ["job", "number"]
-        constraints = [models.UniqueConstraint(fields=["job", "number"], name="picture_numbered_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["job", "number"], name="picture_numbered_once")
+        ]
 
     @cached_property
     def original(self):

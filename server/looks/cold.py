@@ -18,15 +18,25 @@ MOST_CLICKS = 50
 
 def is_cold(picture: Picture, person) -> bool:
     """Whether the person has seen neither the original nor any attempt."""
-    return not Sighting.objects.filter(picture=picture, person=person).exists() and not ColdLook.objects.filter(attempt__picture=picture, person=person).exists()
+    return (
+        not Sighting.objects.filter(picture=picture, person=person).exists()
+        and not ColdLook.objects.filter(attempt__picture=picture, person=person).exists()
+    )
 
 
 def to_look_at(person) -> list[tuple[Attempt, bool]]:
     """The attempt that holds best of each picture, those that would be cold first; (attempt, cold)."""
     rows = []
-    for picture in Picture.objects.worked_by(person).select_related("job").order_by("job__deadline", "number"):
+    for picture in (
+        Picture.objects.worked_by(person).select_related("job").order_by("job__deadline", "number")
+    ):
         judged = Check.objects.filter(attempt__picture=picture, state="done", overall__isnull=False)
-        best = judged.select_related("attempt__image__blob", "attempt__image__picture").defer("report").order_by("-overall", "id").first()
+        best = (
+            judged.select_related("attempt__image__blob", "attempt__image__picture")
+            .defer("report")
+            .order_by("-overall", "id")
+            .first()
+        )
         if best is not None:
             rows.append((best.attempt, is_cold(picture, person)))
     return sorted(rows, key=lambda row: not row[1])
@@ -37,7 +47,9 @@ def hits_of(look: ColdLook) -> list[Hit]:
 
 
 @transaction.atomic
-def keep_look(attempt: Attempt, person, clicks: list[list[float]], flipped: bool, seconds: float | None) -> ColdLook:
+def keep_look(
+    attempt: Attempt, person, clicks: list[list[float]], flipped: bool, seconds: float | None
+) -> ColdLook:
     """Keep what a look came to; from then on the person has seen the picture.
 
     Raises:
@@ -48,15 +60,35 @@ def keep_look(attempt: Attempt, person, clicks: list[list[float]], flipped: bool
         raise Refused(f"more than {MOST_CLICKS} places were clicked")
     if any(not (0 <= x <= original.width and 0 <= y <= original.height) for x, y in clicks):
         raise Refused("a click lies outside the picture")
-    regions = {region.pk: region.current.bbox for region in attempt.picture.regions.select_related("current")}
+    regions = {
+        region.pk: region.current.bbox
+        for region in attempt.picture.regions.select_related("current")
+    }
     check = Check.objects.filter(attempt=attempt, state="done").order_by("-id").first()
-    findings = {finding.pk: finding.bbox for finding in Finding.objects.filter(checked__check_run=check)} if check else {}
+    findings = (
+        {finding.pk: finding.bbox for finding in Finding.objects.filter(checked__check_run=check)}
+        if check
+        else {}
+    )
     hits = matched(clicks, regions, findings, (original.width, original.height))
     cold = is_cold(attempt.picture, person)
-    made = ColdLook.objects.create(attempt=attempt, person=person, cold=cold, flipped=flipped, clicks=clicks, seconds=seconds,
-                                   hits=[{"regions": list(hit.regions), "findings": list(hit.findings)} for hit in hits])
+    made = ColdLook.objects.create(
+        attempt=attempt,
+        person=person,
+        cold=cold,
+        flipped=flipped,
+        clicks=clicks,
+        seconds=seconds,
+        hits=[{"regions": list(hit.regions), "findings": list(hit.findings)} for hit in hits],
+    )
     saw(attempt.picture, person)
-    record(attempt.picture, person, "cold look" if cold else "look", f"attempt {attempt.number}", after={"places": len(clicks)})
+    record(
+        attempt.picture,
+        person,
+        "cold look" if cold else "look",
+        f"attempt {attempt.number}",
+        after={"places": len(clicks)},
+    )
     return made
 
 
@@ -73,11 +105,42 @@ def uncovered(look: ColdLook) -> dict:
     attempt = look.attempt
     picture = attempt.picture
     looks = counted([attempt.pk]).get(attempt.pk, [])
-    findings = {finding.pk: finding for finding in Finding.objects.filter(pk__in=[pk for hit in look.hits for pk in hit["findings"]])}
+    findings = {
+        finding.pk: finding
+        for finding in Finding.objects.filter(
+            pk__in=[pk for hit in look.hits for pk in hit["findings"]]
+        )
+    }
     mine = hits_of(look)
-    return {"id": look.pk, "cold": look.cold, "flipped": look.flipped, "picture": picture.pk, "number": picture.number, "name": picture.name, "attempt": attempt.number,
-            "clicks": [{"x": x, "y": y, "regions": [region.number for region in picture.regions.all() if region.pk in hit.regions],
-                        "kinds": sorted({findings[pk].kind for pk in hit.findings if pk in findings})} for (x, y), hit in zip(look.clicks, mine, strict=True)],
-            "regions": [{"region": region.pk, "number": region.number, "name": region.name, "outlines": region.current.outlines,
-                         "noticed": any(region.pk in hit.regions for hit in mine), "times": noticed(looks, region.pk)[0],
-                         "looks": len(looks)} for region in picture.regions.select_related("current")]}
+    return {
+        "id": look.pk,
+        "cold": look.cold,
+        "flipped": look.flipped,
+        "picture": picture.pk,
+        "number": picture.number,
+        "name": picture.name,
+        "attempt": attempt.number,
+        "clicks": [
+            {
+                "x": x,
+                "y": y,
+                "regions": [
+                    region.number for region in picture.regions.all() if region.pk in hit.regions
+                ],
+                "kinds": sorted({findings[pk].kind for pk in hit.findings if pk in findings}),
+            }
+            for (x, y), hit in zip(look.clicks, mine, strict=True)
+        ],
+        "regions": [
+            {
+                "region": region.pk,
+                "number": region.number,
+                "name": region.name,
+                "outlines": region.current.outlines,
+                "noticed": any(region.pk in hit.regions for hit in mine),
+                "times": noticed(looks, region.pk)[0],
+                "looks": len(looks),
+            }
+            for region in picture.regions.select_related("current")
+        ],
+    }

@@ -1,4 +1,6 @@
-"""What people saw and preferred: cold looks, blind pairs, picks, and flaws that a person found. Rows are appended; none is ever changed but to be withdrawn."""
+"""What people saw and preferred: cold looks, blind pairs, picks, and flaws that a person found.
+Rows are appended; none is ever changed but to be withdrawn.
+"""
 
 from __future__ import annotations
 
@@ -11,14 +13,18 @@ from regions.models import Region, RegionVersion
 
 
 class Sighting(models.Model):
-    """A person has seen a picture's original or one of its attempts with its name on it: from then on no look at it is cold."""
+    """A person has seen a picture's original or one of its attempts with its name on it: from then
+    on no look at it is cold.
+    """
 
     picture = models.ForeignKey(Picture, models.CASCADE, related_name="sightings")
     person = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="+")
     first_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["picture", "person"], name="first_sighting_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["picture", "person"], name="first_sighting_once")
+        ]
 
 
 def saw(picture: Picture, person) -> None:
@@ -26,7 +32,9 @@ def saw(picture: Picture, person) -> None:
 
 
 class PairChoice(models.Model):
-    """A blind pair of one region: which of two attempts was shown left and right, and which was found better; none is no difference."""
+    """A blind pair of one region: which of two attempts was shown left and right, and which was
+    found better; none is no difference.
+    """
 
     region = models.ForeignKey(Region, models.CASCADE, related_name="pairs")
     left = models.ForeignKey(Attempt, models.CASCADE, related_name="+")
@@ -41,7 +49,9 @@ class PairChoice(models.Model):
 
 
 class Pick(models.Model):
-    """The attempt that a person picked as the best of a region, with all names shown; the newest stands."""
+    """The attempt that a person picked as the best of a region, with all names shown; the newest
+    stands.
+    """
 
     region = models.ForeignKey(Region, models.CASCADE, related_name="picks")
     attempt = models.ForeignKey(Attempt, models.CASCADE, related_name="+")
@@ -54,7 +64,10 @@ class Pick(models.Model):
 
 class OwnFindingQuerySet(models.QuerySet):
     def visible_to(self, person) -> OwnFindingQuerySet:
-        return self.filter(attempt__picture__job__memberships__person=person, attempt__picture__job__memberships__role__in=STAFF).distinct()
+        return self.filter(
+            attempt__picture__job__memberships__person=person,
+            attempt__picture__job__memberships__role__in=STAFF,
+        ).distinct()
 
     def standing(self) -> OwnFindingQuerySet:
         return self.filter(withdrawn_at=None)
@@ -85,8 +98,11 @@ class OwnFinding(models.Model):
 
 
 class ColdLook(models.Model):
-    """An attempt seen alone. `cold`: the person had seen neither the original nor any attempt of the picture; `flipped`: it was shown mirrored;
-    `clicks`: where the eye stopped, [x, y] in the frame, none is "nothing"; `hits`: for each click the region and the findings that it fell on."""
+    """An attempt seen alone. `cold`: the person had seen neither the original nor any attempt of
+    the picture; `flipped`: it was shown mirrored;
+    `clicks`: where the eye stopped, [x, y] in the frame, none is "nothing"; `hits`: for each click
+    the region and the findings that it fell on.
+    """
 
     attempt = models.ForeignKey(Attempt, models.CASCADE, related_name="cold_looks")
     person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")

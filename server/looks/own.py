@@ -25,7 +25,15 @@ def _name(row: OwnFinding) -> str:
 
 
 @transaction.atomic
-def add_own(cell: Cell, person, kind: str, said: str, size: DeliverySize | None, words: str, polygon: list[list[float]]) -> OwnFinding:
+def add_own(
+    cell: Cell,
+    person,
+    kind: str,
+    said: str,
+    size: DeliverySize | None,
+    words: str,
+    polygon: list[list[float]],
+) -> OwnFinding:
     """Mark a flaw in a cell.
 
     Raises:
@@ -36,30 +44,78 @@ def add_own(cell: Cell, person, kind: str, said: str, size: DeliverySize | None,
         raise Refused(f"“{kind}” is no kind of flaw")
     if not 3 <= len(polygon) <= MOST_POINTS:
         raise Refused("an outline needs at least three points")
-    ring = [[round(min(max(float(x), 0.0), original.width), 1), round(min(max(float(y), 0.0), original.height), 1)] for x, y in polygon]
+    ring = [
+        [
+            round(min(max(float(x), 0.0), original.width), 1),
+            round(min(max(float(y), 0.0), original.height), 1),
+        ]
+        for x, y in polygon
+    ]
     xs, ys = [x for x, _ in ring], [y for _, y in ring]
     if max(xs) - min(xs) < 1 or max(ys) - min(ys) < 1:
         raise Refused("that outline encloses nothing of the picture")
-    made = OwnFinding.objects.create(attempt=cell.attempt, region_version=cell.region.current, kind=kind, severity=SAID[said], size=size, words=words.strip(), polygon=ring,
-                                     person=person)
-    record(cell.attempt.picture, person, "flaw marked", _name(made), after={"severity": said, "size": size.name if size else None, "words": made.words})
+    made = OwnFinding.objects.create(
+        attempt=cell.attempt,
+        region_version=cell.region.current,
+        kind=kind,
+        severity=SAID[said],
+        size=size,
+        words=words.strip(),
+        polygon=ring,
+        person=person,
+    )
+    record(
+        cell.attempt.picture,
+        person,
+        "flaw marked",
+        _name(made),
+        after={"severity": said, "size": size.name if size else None, "words": made.words},
+    )
     return made
 
 
 @transaction.atomic
 def withdraw_own(row: OwnFinding, person) -> None:
     """Take a mark back; it stays on record."""
-    row = OwnFinding.objects.select_for_update().select_related("attempt__picture__job", "region_version__region").get(pk=row.pk)
+    row = (
+        OwnFinding.objects.select_for_update()
+        .select_related("attempt__picture__job", "region_version__region")
+        .get(pk=row.pk)
+    )
     if row.withdrawn_at is None:
         row.withdrawn_at = timezone.now()
         row.save()
-        record(row.attempt.picture, person, "flaw taken back", _name(row), before=word(row.severity))
+        record(
+            row.attempt.picture, person, "flaw taken back", _name(row), before=word(row.severity)
+        )
 
 
 def own_flaws(attempt, region) -> list[dict]:
-    """A cell's marks as a slip keeps flaws. There is no measure behind them: its value is the severity that was given."""
-    return [{"finding": f"own-{row.pk}", "kind": row.kind, "bbox": row.bbox, "polygon": row.polygon, "score": 1.0, "severity": row.severity, "word": word(row.severity),
-             "measure": {"name": "seen by a person", "value": row.severity, "unit": "severity as given", "natural": {"low": 0.0, "high": 0.0, "n": 0, "null": "none"}},
-             "evidence": {"type": "own", "words": row.words}, "answer": FindingRuling.Answer.CONFIRMED, "by_person": True,
-             "group_words": f"seen by {row.person.called}" + (f": {row.words}" if row.words else "")}
-            for row in OwnFinding.objects.standing().filter(attempt=attempt, region_version__region=region).select_related("person").order_by("-severity", "id")]
+    """A cell's marks as a slip keeps flaws. There is no measure behind them: its value is the
+    severity that was given.
+    """
+    return [
+        {
+            "finding": f"own-{row.pk}",
+            "kind": row.kind,
+            "bbox": row.bbox,
+            "polygon": row.polygon,
+            "score": 1.0,
+            "severity": row.severity,
+            "word": word(row.severity),
+            "measure": {
+                "name": "seen by a person",
+                "value": row.severity,
+                "unit": "severity as given",
+                "natural": {"low": 0.0, "high": 0.0, "n": 0, "null": "none"},
+            },
+            "evidence": {"type": "own", "words": row.words},
+            "answer": FindingRuling.Answer.CONFIRMED,
+            "by_person": True,
+            "group_words": f"seen by {row.person.called}" + (f": {row.words}" if row.words else ""),
+        }
+        for row in OwnFinding.objects.standing()
+        .filter(attempt=attempt, region_version__region=region)
+        .select_related("person")
+        .order_by("-severity", "id")
+    ]

@@ -18,7 +18,10 @@ from .models import PairChoice, Pick
 
 
 def choices_of(region: Region) -> list[Choice]:
-    return [Choice(row.left_id, row.right_id, row.better_id) for row in region.pairs.filter(withdrawn_at=None)]
+    return [
+        Choice(row.left_id, row.right_id, row.better_id)
+        for row in region.pairs.filter(withdrawn_at=None)
+    ]
 
 
 def _worst_group(book: Ledger, attempt: int, region: int) -> tuple[str, str] | None:
@@ -27,11 +30,19 @@ def _worst_group(book: Ledger, attempt: int, region: int) -> tuple[str, str] | N
     if row is None or book.size is None:
         return None
     size, original = parse_size(book.size.spec), book.picture.original
-    rated = [(visibility(Signal.from_dict(finding.signal), size, (original.width, original.height)), finding.group) for finding in row.findings.all()]
+    rated = [
+        (
+            visibility(Signal.from_dict(finding.signal), size, (original.width, original.height)),
+            finding.group,
+        )
+        for finding in row.findings.all()
+    ]
     if not rated:
         return None
     severity, group = max(rated)
-    return next((str(one["words"]) for one in row.groups if one["id"] == group), group), word(severity)
+    return next((str(one["words"]) for one in row.groups if one["id"] == group), group), word(
+        severity
+    )
 
 
 def spread_of(region: Region, size: DeliverySize | None) -> dict:
@@ -46,37 +57,82 @@ def spread_of(region: Region, size: DeliverySize | None) -> dict:
         before = attempts[order[place - 1]].run.settings if place else None
         group = _worst_group(book, pk, region.pk)
         strength = by_people[pk]
-        rows.append({"attempt": pk, "differs": [{"name": one.name, "before": one.before, "after": one.after}
-                                               for one in differing(before, attempts[pk].run.settings)] if before is not None else [],
-                     "group": group[0] if group else None, "word": group[1] if group else None,
-                     "strength": {"chance": strength.chance, "low": strength.low, "high": strength.high, "pairs": strength.pairs} if strength.pairs else None})
+        rows.append(
+            {
+                "attempt": pk,
+                "differs": [
+                    {"name": one.name, "before": one.before, "after": one.after}
+                    for one in differing(before, attempts[pk].run.settings)
+                ]
+                if before is not None
+                else [],
+                "group": group[0] if group else None,
+                "word": group[1] if group else None,
+                "strength": {
+                    "chance": strength.chance,
+                    "low": strength.low,
+                    "high": strength.high,
+                    "pairs": strength.pairs,
+                }
+                if strength.pairs
+                else None,
+            }
+        )
     picked = region.picks.select_related("person").last()
-    overall = {fact.attempt: fact.overall for fact in book.of_region(region.pk) if fact.overall is not None}
-    return {"region": region.pk, "rows": rows, "pairs": len(choices), "picked": {"attempt": picked.attempt_id, "person": picked.person.called} if picked else None,
-            "agreement": agreement({pk: one.chance for pk, one in by_people.items() if one.pairs}, overall)}
+    overall = {
+        fact.attempt: fact.overall for fact in book.of_region(region.pk) if fact.overall is not None
+    }
+    return {
+        "region": region.pk,
+        "rows": rows,
+        "pairs": len(choices),
+        "picked": {"attempt": picked.attempt_id, "person": picked.person.called}
+        if picked
+        else None,
+        "agreement": agreement(
+            {pk: one.chance for pk, one in by_people.items() if one.pairs}, overall
+        ),
+    }
 
 
 def pick(region: Region, attempt: Attempt, person) -> Pick:
     made = Pick.objects.create(region=region, attempt=attempt, person=person)
-    record(region.picture, person, "picked", f"region {region.number}", after=f"attempt {attempt.number}")
+    record(
+        region.picture,
+        person,
+        "picked",
+        f"region {region.number}",
+        after=f"attempt {attempt.number}",
+    )
     return made
 
 
 def pair_for(region: Region, person) -> tuple[Attempt, Attempt] | None:
     """The next blind pair, left and right; None below two attempts."""
-    attempts = {attempt.pk: attempt for attempt in region.picture.attempts.select_related("image__picture", "image__blob")}
+    attempts = {
+        attempt.pk: attempt
+        for attempt in region.picture.attempts.select_related("image__picture", "image__blob")
+    }
     pair = next_pair(sorted(attempts), choices_of(region), seed=person.pk * 1_000_003 + region.pk)
     return (attempts[pair[0]], attempts[pair[1]]) if pair else None
 
 
-def choose(region: Region, person, left: Attempt, right: Attempt, better: Attempt | None) -> PairChoice:
-    return PairChoice.objects.create(region=region, left=left, right=right, better=better, person=person)
+def choose(
+    region: Region, person, left: Attempt, right: Attempt, better: Attempt | None
+) -> PairChoice:
+    return PairChoice.objects.create(
+        region=region, left=left, right=right, better=better, person=person
+    )
 
 
 @transaction.atomic
 def unchoose(region: Region, person) -> bool:
     """Take the person's last choice in this region back; whether there was one."""
-    last = PairChoice.objects.select_for_update().filter(region=region, person=person, withdrawn_at=None).last()
+    last = (
+        PairChoice.objects.select_for_update()
+        .filter(region=region, person=person, withdrawn_at=None)
+        .last()
+    )
     if last is None:
         return False
     last.withdrawn_at = timezone.now()

@@ -16,23 +16,31 @@ from zweiblick_core.regions import outline
 
 class RegionQuerySet(models.QuerySet):
     def visible_to(self, person) -> RegionQuerySet:
-        return self.filter(picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF).distinct()
+        return self.filter(
+            picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF
+        ).distinct()
 
 
 class Region(models.Model):
     picture = models.ForeignKey(Picture, models.CASCADE, related_name="regions")
     number = models.PositiveIntegerField()
     name = models.CharField(max_length=120, blank=True)
-    current = models.ForeignKey("regions.RegionVersion", models.PROTECT, null=True, related_name="+")
+    current = models.ForeignKey(
+        "regions.RegionVersion", models.PROTECT, null=True, related_name="+"
+    )
     objects = RegionQuerySet.as_manager()
 
     class Meta:
         ordering = ["picture", "number"]
-        constraints = [models.UniqueConstraint(fields=["picture", "number"], name="region_numbered_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["picture", "number"], name="region_numbered_once")
+        ]
 
 
 class RegionVersion(models.Model):
-    """A 1-bit mask (PNG) cropped to its box, in the oriented original's frame. Outlines are derived from it."""
+    """A 1-bit mask (PNG) cropped to its box, in the oriented original's frame. Outlines are derived
+    from it.
+    """
 
     region = models.ForeignKey(Region, models.CASCADE, related_name="versions")
     version = models.PositiveIntegerField()
@@ -41,11 +49,15 @@ class RegionVersion(models.Model):
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()
     mask_png = models.BinaryField()
-    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+")
+    made_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+"
+    )
     made_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["region", "version"], name="region_version_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["region", "version"], name="region_version_once")
+        ]
 
     @property
     def bbox(self) -> tuple[int, int, int, int]:
@@ -57,7 +69,9 @@ class RegionVersion(models.Model):
 
     @property
     def core(self) -> CoreRegion:
-        """What the core judges; its id is this version's own, so that a report can be stored without guessing."""
+        """What the core judges; its id is this version's own, so that a report can be stored
+        without guessing.
+        """
         return CoreRegion(str(self.pk), self.mask, self.bbox)
 
     @property

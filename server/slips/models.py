@@ -1,4 +1,6 @@
-"""Rework slips: the failed regions of a picture, what is wrong with each, what to do differently, and what became of it."""
+"""Rework slips: the failed regions of a picture, what is wrong with each, what to do differently,
+and what became of it.
+"""
 
 from __future__ import annotations
 
@@ -21,20 +23,30 @@ def new_key() -> str:
 class SlipQuerySet(models.QuerySet):
     def visible_to(self, person) -> SlipQuerySet:
         """A supervisor sees a job's slips; a retoucher those that are theirs and have been sent."""
-        supervised = Q(picture__job__memberships__person=person, picture__job__memberships__role=Membership.Role.SUPERVISOR)
-        theirs = Q(worker=person, picture__job__memberships__person=person, picture__job__memberships__role=Membership.Role.RETOUCHER) & ~Q(state__in=("written", "withdrawn"))
+        supervised = Q(
+            picture__job__memberships__person=person,
+            picture__job__memberships__role=Membership.Role.SUPERVISOR,
+        )
+        theirs = Q(
+            worker=person,
+            picture__job__memberships__person=person,
+            picture__job__memberships__role=Membership.Role.RETOUCHER,
+        ) & ~Q(state__in=("written", "withdrawn"))
         return self.filter(supervised | theirs).distinct()
 
 
 class Slip(models.Model):
-    """`worker`: the retoucher it goes to; None: the retoucher's desk. `key`: names it outside, so that it is worked once. `round`: the
+    """`worker`: the retoucher it goes to; None: the retoucher's desk. `key`: names it outside, so
+    that it is worked once. `round`: the
     picture's how-manieth. States are in the core's table "slip"."""
 
     picture = models.ForeignKey(Picture, models.CASCADE, related_name="slips")
     attempt = models.ForeignKey(Attempt, models.PROTECT, related_name="slips")
     round = models.PositiveIntegerField()
     key = models.CharField(max_length=32, unique=True, default=new_key)
-    worker = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="slips")
+    worker = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="slips"
+    )
     state = models.CharField(max_length=12, default="written")
     note = models.TextField(blank=True)
     reason = models.TextField(blank=True)
@@ -48,11 +60,14 @@ class Slip(models.Model):
 
     class Meta:
         ordering = ["-id"]
-        constraints = [models.UniqueConstraint(fields=["picture", "round"], name="slip_rounds_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["picture", "round"], name="slip_rounds_once")
+        ]
 
 
 class SlipRegion(models.Model):
-    """`flaws`: the findings as they stood when it was written; `changes`: [{what, values, because}] as in the core's advice; `outcome`:
+    """`flaws`: the findings as they stood when it was written; `changes`: [{what, values, because}]
+    as in the core's advice; `outcome`:
     {word, kinds} once the returned attempt is rechecked."""
 
     slip = models.ForeignKey(Slip, models.CASCADE, related_name="regions")
@@ -66,7 +81,9 @@ class SlipRegion(models.Model):
 
     class Meta:
         ordering = ["region__number"]
-        constraints = [models.UniqueConstraint(fields=["slip", "region"], name="region_once_a_slip")]
+        constraints = [
+            models.UniqueConstraint(fields=["slip", "region"], name="region_once_a_slip")
+        ]
 
 
 class Lock(models.Model):

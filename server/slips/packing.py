@@ -1,4 +1,6 @@
-"""The slip package: a zip with everything a retoucher needs, the masks ready to use. Described in docs/formats.md."""
+"""The slip package: a zip with everything a retoucher needs, the masks ready to use. Described in
+docs/formats.md.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,7 @@ def full_mask(version, frame: tuple[int, int]) -> bytes:
     """A region as a 1-bit PNG of the whole frame, white where it lies."""
     mask = np.zeros(frame, np.uint8)
     x, y, w, h = version.bbox
-    mask[y:y + h, x:x + w] = version.mask.astype(np.uint8) * 255
+    mask[y : y + h, x : x + w] = version.mask.astype(np.uint8) * 255
     ok, data = cv2.imencode(".png", mask, [cv2.IMWRITE_PNG_BILEVEL, 1])
     assert ok
     return data.tobytes()
@@ -31,8 +33,13 @@ def full_mask(version, frame: tuple[int, int]) -> bytes:
 
 def _crop(pixels: np.ndarray, box: list[float]) -> bytes:
     x, y, w, h = (round(value) for value in box)
-    part = pixels[max(0, y - _CROP_MARGIN):y + h + _CROP_MARGIN, max(0, x - _CROP_MARGIN):x + w + _CROP_MARGIN]
-    ok, data = cv2.imencode(".png", np.ascontiguousarray(eight_bit(part)[..., ::-1].round().astype(np.uint8)))
+    part = pixels[
+        max(0, y - _CROP_MARGIN) : y + h + _CROP_MARGIN,
+        max(0, x - _CROP_MARGIN) : x + w + _CROP_MARGIN,
+    ]
+    ok, data = cv2.imencode(
+        ".png", np.ascontiguousarray(eight_bit(part)[..., ::-1].round().astype(np.uint8))
+    )
     assert ok
     return data.tobytes()
 
@@ -40,7 +47,10 @@ def _crop(pixels: np.ndarray, box: list[float]) -> bytes:
 def package_of(slip: Slip) -> bytes:
     """The package of a slip; the same slip gives the same content."""
     picture, image = slip.picture, slip.attempt.image
-    original_name, attempt_name = f"original.{picture.original.format}", f"attempt-{slip.attempt.number}.{image.format}"
+    original_name, attempt_name = (
+        f"original.{picture.original.format}",
+        f"attempt-{slip.attempt.number}.{image.format}",
+    )
     data = blob_bytes(image.blob)
     pixels = read(data, settings.MOST_PIXELS).pixels
     frame = (picture.original.height, picture.original.width)
@@ -54,18 +64,47 @@ def package_of(slip: Slip) -> bytes:
         for number, flaw in enumerate(row.flaws, 1):
             crop_name = f"evidence/region-{row.region.number}-{number}-{flaw['kind']}.png"
             crops[crop_name] = _crop(pixels, flaw["bbox"])
-            flaws.append({"kind": flaw["kind"], "word": flaw.get("word"), "bbox": flaw["bbox"], "polygon": flaw["polygon"], "group": flaw.get("group_words"),
-                          "measure": flaw["measure"], "crop": crop_name})
-        regions.append({"number": row.region.number, "name": row.region.name, "ruling": row.verdict.ruling, "mask": mask_name, "bbox": list(row.version.bbox),
-                        "flaws": flaws, "changes": row.changes, "note": row.note})
+            flaws.append(
+                {
+                    "kind": flaw["kind"],
+                    "word": flaw.get("word"),
+                    "bbox": flaw["bbox"],
+                    "polygon": flaw["polygon"],
+                    "group": flaw.get("group_words"),
+                    "measure": flaw["measure"],
+                    "crop": crop_name,
+                }
+            )
+        regions.append(
+            {
+                "number": row.region.number,
+                "name": row.region.name,
+                "ruling": row.verdict.ruling,
+                "mask": mask_name,
+                "bbox": list(row.version.bbox),
+                "flaws": flaws,
+                "changes": row.changes,
+                "note": row.note,
+            }
+        )
     locked = []
     for region in picture.regions.select_related("current").order_by("number"):
         if region.number not in numbers and region.current:
             name = f"masks/locked-{region.number}.png"
             masks[name] = full_mask(region.current, frame)
             locked.append(name)
-    described = {"schema": SCHEMA, "key": slip.key, "job": picture.job.name, "picture": picture.name, "attempt": slip.attempt.number, "round": slip.round,
-                 "note": slip.note, "files": {"original": original_name, "attempt": attempt_name}, "regions": regions, "locked": locked}
+    described = {
+        "schema": SCHEMA,
+        "key": slip.key,
+        "job": picture.job.name,
+        "picture": picture.name,
+        "attempt": slip.attempt.number,
+        "round": slip.round,
+        "note": slip.note,
+        "files": {"original": original_name, "attempt": attempt_name},
+        "regions": regions,
+        "locked": locked,
+    }
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED) as files:
         files.writestr("slip.json", json.dumps(described, indent=1, ensure_ascii=False))

@@ -1,4 +1,6 @@
-"""Writing, sending and withdrawing slips; the trip to the desk and back; what became of each region."""
+"""Writing, sending and withdrawing slips; the trip to the desk and back; what became of each
+region.
+"""
 
 from __future__ import annotations
 
@@ -35,7 +37,8 @@ if TYPE_CHECKING:
 
 log = logging.getLogger(__name__)
 OPEN = ("written", "sent", "working", "returned", "failed")
-#: How long one lease waits for the desk before it gives the work back, and how often it asks, seconds.
+#: How long one lease waits for the desk before it gives the work back, and how often it asks,
+#: seconds.
 PATIENCE, PACE = 25.0, 0.4
 
 
@@ -43,17 +46,28 @@ def _severity(finding: Finding, picture: Picture) -> float:
     size, original = picture.job.sizes.first(), picture.original
     plain = finding.signal
     signal = Signal.from_dict(plain)
-    return visibility(signal, parse_size(size.spec if size else None), (original.width, original.height))
+    return visibility(
+        signal, parse_size(size.spec if size else None), (original.width, original.height)
+    )
 
 
 def flaws_of(attempt: Attempt, region, only_sent: bool = True) -> list[dict]:
-    """The flaws of a cell as a slip keeps them: what people outlined, then the findings, worst first: those confirmed, or all that nobody denied where
+    """The flaws of a cell as a slip keeps them: what people outlined, then the findings, worst
+    first: those confirmed, or all that nobody denied where
     none is.
 
     `only_sent` False gives every finding of the newest finished check, whatever was answered.
     """
-    rows = list(Finding.objects.filter(checked__check_run__attempt=attempt, checked__check_run__state="done", checked__region_version__region=region)
-                .select_related("checked").prefetch_related("rulings").order_by("-checked__check_run_id", "position"))
+    rows = list(
+        Finding.objects.filter(
+            checked__check_run__attempt=attempt,
+            checked__check_run__state="done",
+            checked__region_version__region=region,
+        )
+        .select_related("checked")
+        .prefetch_related("rulings")
+        .order_by("-checked__check_run_id", "position")
+    )
     rows = [row for row in rows if row.checked.check_run_id == rows[0].checked.check_run_id]
     told = {row.pk: (list(row.rulings.all()) or [None])[-1] for row in rows}
     answer = lambda row: told[row.pk].answer if told[row.pk] else FindingRuling.Answer.UNREAD
@@ -65,8 +79,21 @@ def flaws_of(attempt: Attempt, region, only_sent: bool = True) -> list[dict]:
     kept = []
     for row in rows:
         severity = _severity(row, picture)
-        kept.append({"finding": row.pk, "kind": row.kind, "bbox": row.bbox, "polygon": row.polygon, "measure": row.measure, "evidence": row.evidence, "score": row.score,
-                     "severity": round(severity, 4), "word": word(severity), "answer": answer(row), "group_words": words.get(row.group, "")})
+        kept.append(
+            {
+                "finding": row.pk,
+                "kind": row.kind,
+                "bbox": row.bbox,
+                "polygon": row.polygon,
+                "measure": row.measure,
+                "evidence": row.evidence,
+                "score": row.score,
+                "severity": round(severity, 4),
+                "word": word(severity),
+                "answer": answer(row),
+                "group_words": words.get(row.group, ""),
+            }
+        )
     return [*own_flaws(attempt, region), *kept] if only_sent else kept
 
 
@@ -75,40 +102,79 @@ def advice_for(cell: Cell, flaws: list[dict]) -> list[dict]:
     original = cell.attempt.picture.original
     at_frame = x == 0 or y == 0 or x + w == original.width or y + h == original.height
     ruling = cell.current.ruling if cell.current else "rework"
-    changes = advice.advise([advice.Flaw(flaw["kind"], flaw["bbox"], flaw["evidence"]) for flaw in flaws], ruling, at_frame)
+    changes = advice.advise(
+        [advice.Flaw(flaw["kind"], flaw["bbox"], flaw["evidence"]) for flaw in flaws],
+        ruling,
+        at_frame,
+    )
     return [{**asdict(change), "because": list(change.because)} for change in changes]
 
 
 @transaction.atomic
 def write_slip(attempt: Attempt, person) -> Slip:
-    """A slip from the regions of an attempt that are ruled *rework* or *rebuild*, with what is wrong and what is suggested.
+    """A slip from the regions of an attempt that are ruled *rework* or *rebuild*, with what is
+    wrong and what is suggested.
 
     Raises:
         Refused: no region of it failed, or one of them is out on another slip.
     """
     picture = locked_picture(attempt.picture_id)
-    cells = list(Cell.objects.filter(attempt=attempt, current__isnull=False).select_related("region__current", "current", "attempt__picture").order_by("region__number"))
+    cells = list(
+        Cell.objects.filter(attempt=attempt, current__isnull=False)
+        .select_related("region__current", "current", "attempt__picture")
+        .order_by("region__number")
+    )
     wanted = slips.may_send({cell.region_id: cell.current.ruling for cell in cells})
     if not wanted:
-        raise Refused(f"no region of attempt {attempt.number} is ruled rework or rebuild, so there is nothing to send back")
-    out = SlipRegion.objects.filter(slip__picture=picture, slip__state__in=OPEN, region__in=wanted).select_related("region", "slip").first()
+        raise Refused(
+            f"no region of attempt {attempt.number} is ruled rework or rebuild, so there is nothing to send back"
+        )
+    out = (
+        SlipRegion.objects.filter(slip__picture=picture, slip__state__in=OPEN, region__in=wanted)
+        .select_related("region", "slip")
+        .first()
+    )
     if out is not None:
-        raise Refused(f"region {out.region.number} is on slip {out.slip.round} already, which is {out.slip.state}; withdraw that one first, or wait for it")
+        raise Refused(
+            f"region {out.region.number} is on slip {out.slip.round} already, which is {out.slip.state}; withdraw that one first, or wait for it"
+        )
     number = (picture.slips.order_by("-round").values_list("round", flat=True).first() or 0) + 1
     slip = Slip.objects.create(picture=picture, attempt=attempt, round=number, written_by=person)
     for cell in cells:
         if cell.region_id in wanted:
             flaws = flaws_of(attempt, cell.region)
-            SlipRegion.objects.create(slip=slip, region=cell.region, version=cell.region.current, verdict=cell.current, flaws=flaws, changes=advice_for(cell, flaws))
-    record(picture, person, "slip written", f"slip {number}", after={"attempt": attempt.number, "regions": len(wanted)})
+            SlipRegion.objects.create(
+                slip=slip,
+                region=cell.region,
+                version=cell.region.current,
+                verdict=cell.current,
+                flaws=flaws,
+                changes=advice_for(cell, flaws),
+            )
+    record(
+        picture,
+        person,
+        "slip written",
+        f"slip {number}",
+        after={"attempt": attempt.number, "regions": len(wanted)},
+    )
     return slip
 
 
 def _held(slip: Slip) -> Slip:
-    return Slip.objects.select_for_update().select_related("picture__job", "attempt").get(pk=slip.pk)
+    return (
+        Slip.objects.select_for_update().select_related("picture__job", "attempt").get(pk=slip.pk)
+    )
 
 
-def edit_slip(slip: Slip, person, note: str | None, regions: list[dict], worker: Person | None, worker_given: bool) -> Slip:
+def edit_slip(
+    slip: Slip,
+    person,
+    note: str | None,
+    regions: list[dict],
+    worker: Person | None,
+    worker_given: bool,
+) -> Slip:
     """Change a slip that was not sent yet.
 
     Raises:
@@ -117,7 +183,9 @@ def edit_slip(slip: Slip, person, note: str | None, regions: list[dict], worker:
     with transaction.atomic():
         row = _held(slip)
         if row.state != "written":
-            raise Refused(f"slip {row.round} is {row.state}; only one that was not sent yet can be changed")
+            raise Refused(
+                f"slip {row.round} is {row.state}; only one that was not sent yet can be changed"
+            )
         if note is not None:
             row.note = note
         if worker_given:
@@ -150,7 +218,13 @@ def send_slip(slip: Slip, person) -> Slip:
         row.key = new_key()  # the desk would answer the old one with what it said before
     row.state, row.reason, row.sent_at = advance("slip", row.state, "sent"), "", timezone.now()
     row.save()
-    record(row.picture, person, "slip sent", f"slip {row.round}", after={"to": row.worker.called if row.worker else "retoucher's desk"})
+    record(
+        row.picture,
+        person,
+        "slip sent",
+        f"slip {row.round}",
+        after={"to": row.worker.called if row.worker else "retoucher's desk"},
+    )
     if row.worker is None:
         ask("slip", str(row.pk), row.picture)
     return row
@@ -162,7 +236,9 @@ def withdraw_slip(slip: Slip, person) -> Slip:
     before = row.state
     row.state = advance("slip", row.state, "withdrawn")
     row.save()
-    record(row.picture, person, "slip withdrawn", f"slip {row.round}", before=before, after="withdrawn")
+    record(
+        row.picture, person, "slip withdrawn", f"slip {row.round}", before=before, after="withdrawn"
+    )
     return row
 
 
@@ -177,10 +253,12 @@ def take_up(slip: Slip, person) -> Slip:
 
 
 def take_back(slip: Slip, data: bytes, file_name: str, facts: Facts, person) -> Attempt:
-    """A result that answers a slip becomes a new attempt made from the one that was sent. Once only: a slip that was answered refuses.
+    """A result that answers a slip becomes a new attempt made from the one that was sent. Once
+    only: a slip that was answered refuses.
 
     Raises:
-        Refused: the file cannot be read or cannot belong here; NotAllowed: the slip was answered or withdrawn.
+        Refused: the file cannot be read or cannot belong here; NotAllowed: the slip was answered or
+            withdrawn.
     """
     with transaction.atomic():
         locked_picture(slip.picture_id)
@@ -190,11 +268,18 @@ def take_back(slip: Slip, data: bytes, file_name: str, facts: Facts, person) -> 
         AttemptSource.objects.create(attempt=attempt, source=row.attempt)
         row.returned, row.returned_at, row.reason = attempt, timezone.now(), ""
         row.save()
-        record(row.picture, person, "slip returned", f"slip {row.round}", after={"attempt": attempt.number})
+        record(
+            row.picture,
+            person,
+            "slip returned",
+            f"slip {row.round}",
+            after={"attempt": attempt.number},
+        )
     return attempt
 
 
 # -- the desk
+
 
 class Later(Exception):
     """The desk is not done, or not there: the work is given back and taken up again."""
@@ -202,14 +287,24 @@ class Later(Exception):
 
 def _desk(method: str, path: str, **more) -> requests.Response:
     try:
-        return requests.request(method, settings.DESK_URL + path, headers={"X-Desk-Key": settings.DESK_KEY}, timeout=(3, 120), **more)
+        return requests.request(
+            method,
+            settings.DESK_URL + path,
+            headers={"X-Desk-Key": settings.DESK_KEY},
+            timeout=(3, 120),
+            **more,
+        )
     except requests.RequestException as error:
         raise Later("the desk does not answer") from error
 
 
 def run_slip(lease: Lease) -> None:
-    """Bring a slip to the desk and its result back. The desk knows the slip by its key, so bringing it twice does no harm."""
-    slip = Slip.objects.select_related("picture__job", "attempt__image__blob").get(pk=lease.work.subject)
+    """Bring a slip to the desk and its result back. The desk knows the slip by its key, so bringing
+    it twice does no harm.
+    """
+    slip = Slip.objects.select_related("picture__job", "attempt__image__blob").get(
+        pk=lease.work.subject
+    )
     if slip.state not in ("sent", "working"):
         with lease.writing():  # answered or withdrawn in the meantime
             return
@@ -238,7 +333,14 @@ def run_slip(lease: Lease) -> None:
     if result.status_code != 200:
         raise Later("the desk does not hand the result over")
     seconds = (timezone.now() - (slip.sent_at or slip.written_at)).total_seconds()
-    facts = Facts("retoucher's desk", "by hand", "retoucher's desk", round(seconds, 1), None, {"slip": slip.round})
+    facts = Facts(
+        "retoucher's desk",
+        "by hand",
+        "retoucher's desk",
+        round(seconds, 1),
+        None,
+        {"slip": slip.round},
+    )
     with lease.writing():
         current = Slip.objects.get(pk=slip.pk)
         if current.state in ("sent", "working"):
@@ -248,7 +350,12 @@ def run_slip(lease: Lease) -> None:
 def slip_failed(work: Work) -> None:
     """The desk could not do it; the slip says why and can be sent again."""
     with transaction.atomic():
-        row = Slip.objects.select_for_update().select_related("picture__job").filter(pk=work.subject).first()
+        row = (
+            Slip.objects.select_for_update()
+            .select_related("picture__job")
+            .filter(pk=work.subject)
+            .first()
+        )
         if row is None or row.state not in ("sent", "working"):
             return
         row.state, row.reason = advance("slip", row.state, "failed"), work.error
@@ -258,56 +365,115 @@ def slip_failed(work: Work) -> None:
 
 # -- on return
 
+
 def seen_of(flaw: dict) -> slips.Seen:
     natural = flaw["measure"]["natural"]
-    return slips.Seen(flaw["kind"], flaw["bbox"], flaw["measure"]["value"], natural["low"], natural["high"], flaw["severity"], bool(flaw.get("by_person")))
+    return slips.Seen(
+        flaw["kind"],
+        flaw["bbox"],
+        flaw["measure"]["value"],
+        natural["low"],
+        natural["high"],
+        flaw["severity"],
+        bool(flaw.get("by_person")),
+    )
 
 
 def judge_return(check: Check) -> None:
-    """Say of each region that was sent what became of it. Called in the transaction that stores the returned attempt's check."""
+    """Say of each region that was sent what became of it. Called in the transaction that stores the
+    returned attempt's check.
+    """
     slip = Slip.objects.select_for_update().filter(returned_id=check.attempt_id).first()
     if slip is None or slip.state not in ("returned", "rechecked"):
         return
     for part in slip.regions.select_related("region"):
         before_all = flaws_of(slip.attempt, part.region, only_sent=False)
         sent = {flaw["finding"] for flaw in part.flaws}
-        found = slips.outcome([seen_of(flaw) for flaw in part.flaws], [seen_of(flaw) for flaw in flaws_of(check.attempt, part.region, only_sent=False)],
-                              [seen_of(flaw) for flaw in before_all if flaw["finding"] not in sent])
+        found = slips.outcome(
+            [seen_of(flaw) for flaw in part.flaws],
+            [seen_of(flaw) for flaw in flaws_of(check.attempt, part.region, only_sent=False)],
+            [seen_of(flaw) for flaw in before_all if flaw["finding"] not in sent],
+        )
         part.outcome = {"word": found.word, "kinds": [list(pair) for pair in found.kinds]}
         part.save()
     first = slip.state == "returned"
     slip.state, slip.rechecked_at = advance("slip", slip.state, "rechecked"), timezone.now()
     slip.save()
     if first:
-        record(slip.picture, None, "slip rechecked", f"slip {slip.round}",
-               after={f"region {part.region.number}": part.outcome["word"] for part in slip.regions.select_related("region")})
+        record(
+            slip.picture,
+            None,
+            "slip rechecked",
+            f"slip {slip.round}",
+            after={
+                f"region {part.region.number}": part.outcome["word"]
+                for part in slip.regions.select_related("region")
+            },
+        )
 
 
 def keep_proofs(attempt: Attempt, proofs: dict[int, object]) -> None:
-    """Write down what a returned attempt did to the regions that were not sent. Called in the check's transaction."""
+    """Write down what a returned attempt did to the regions that were not sent. Called in the
+    check's transaction.
+    """
     slip = Slip.objects.filter(returned=attempt).first()
     if slip is None:
         return
     sent = set(slip.regions.values_list("region_id", flat=True))
     for region_id, proof in proofs.items():
         if region_id not in sent:
-            Lock.objects.update_or_create(slip=slip, region_id=region_id, defaults={"same": proof.same, "differing": proof.differing, "compared": proof.compared})
+            Lock.objects.update_or_create(
+                slip=slip,
+                region_id=region_id,
+                defaults={
+                    "same": proof.same,
+                    "differing": proof.differing,
+                    "compared": proof.compared,
+                },
+            )
 
 
 def carry_passes(attempt: Attempt, source: Attempt, proofs: dict[int, object]) -> int:
-    """Passes of the source attempt go over where the pixels are proven the same. Returns how many. Called in the check's transaction."""
+    """Passes of the source attempt go over where the pixels are proven the same. Returns how many.
+    Called in the check's transaction.
+    """
     carried = 0
-    for cell in Cell.objects.select_for_update().filter(attempt=attempt, current=None).select_related("region__current"):
-        old = Cell.objects.filter(attempt=source, region=cell.region).select_related("current").first()
+    for cell in (
+        Cell.objects.select_for_update()
+        .filter(attempt=attempt, current=None)
+        .select_related("region__current")
+    ):
+        old = (
+            Cell.objects.filter(attempt=source, region=cell.region)
+            .select_related("current")
+            .first()
+        )
         standing = old.current if old else None
         proof = proofs.get(cell.region_id)
-        if standing is None or proof is None or standing.region_version_id != cell.region.current_id or not slips.carries(standing.ruling, proof.same):
+        if (
+            standing is None
+            or proof is None
+            or standing.region_version_id != cell.region.current_id
+            or not slips.carries(standing.ruling, proof.same)
+        ):
             continue
-        cell.current = Verdict.objects.create(cell=cell, ruling=standing.ruling, examination=standing.examination, region_version=standing.region_version, size=standing.size,
-                                              person=standing.person, carried_from=standing)
+        cell.current = Verdict.objects.create(
+            cell=cell,
+            ruling=standing.ruling,
+            examination=standing.examination,
+            region_version=standing.region_version,
+            size=standing.size,
+            person=standing.person,
+            carried_from=standing,
+        )
         cell.revision += 1
         cell.save()
         carried += 1
-        record(attempt.picture, None, "pass carried over", f"region {cell.region.number} in attempt {attempt.number}",
-               after={"from attempt": source.number, "pixels compared": proof.compared})
+        record(
+            attempt.picture,
+            None,
+            "pass carried over",
+            f"region {cell.region.number} in attempt {attempt.number}",
+            after={"from attempt": source.number, "pixels compared": proof.compared},
+        )
     return carried

@@ -13,11 +13,16 @@ from regions.models import Region, RegionVersion
 
 class CellQuerySet(models.QuerySet):
     def visible_to(self, person) -> CellQuerySet:
-        return self.filter(attempt__picture__job__memberships__person=person, attempt__picture__job__memberships__role__in=STAFF).distinct()
+        return self.filter(
+            attempt__picture__job__memberships__person=person,
+            attempt__picture__job__memberships__role__in=STAFF,
+        ).distinct()
 
 
 class Cell(models.Model):
-    """One region in one attempt. `revision` grows with every change, so that a stale ruling is noticed."""
+    """One region in one attempt. `revision` grows with every change, so that a stale ruling is
+    noticed.
+    """
 
     attempt = models.ForeignKey(Attempt, models.CASCADE, related_name="cells")
     region = models.ForeignKey(Region, models.CASCADE, related_name="cells")
@@ -39,7 +44,8 @@ class Verdict(models.Model):
 
     cell = models.ForeignKey(Cell, models.CASCADE, related_name="verdicts")
     ruling = models.CharField(max_length=16, choices=Ruling)
-    # The examination that lay before the person; named so because `check` is a method of Django's models.
+    # The examination that lay before the person; named so because `check` is a method of Django's
+    # models.
     examination = models.ForeignKey(Check, models.PROTECT, null=True, related_name="+")
     region_version = models.ForeignKey(RegionVersion, models.PROTECT, related_name="+")
     size = models.ForeignKey(DeliverySize, models.PROTECT, null=True, related_name="+")

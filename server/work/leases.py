@@ -1,7 +1,9 @@
 """Leases on work: who may do it now, and who may write its results.
 
-A worker takes a lease with a growing token and shows life by heartbeats. Results are written in one transaction that holds the row and
-compares the token: a worker that was thought dead and comes back finds its token old, and writes nothing.
+A worker takes a lease with a growing token and shows life by heartbeats. Results are written in one
+transaction that holds the row and
+compares the token: a worker that was thought dead and comes back finds its token old, and writes
+    nothing.
 """
 
 from __future__ import annotations
@@ -29,9 +31,13 @@ class LeaseLost(Exception):
 
 
 def ask(kind: str, subject: str, picture=None) -> Work:
-    """Ask for work; asking again for what is waiting or running changes nothing, for what has failed or is done it starts anew."""
+    """Ask for work; asking again for what is waiting or running changes nothing, for what has
+    failed or is done it starts anew.
+    """
     with transaction.atomic():
-        work, made = Work.objects.select_for_update().get_or_create(kind=kind, subject=subject, defaults={"picture": picture})
+        work, made = Work.objects.select_for_update().get_or_create(
+            kind=kind, subject=subject, defaults={"picture": picture}
+        )
         if not made and work.state in ("failed", "done"):
             work.state = advance("work", work.state, "asked again")
             work.tries, work.progress, work.error, work.words = 0, 0.0, "", ""
@@ -90,10 +96,14 @@ class Lease:
         while not self._stop.wait(settings.WORK_LEASE / 4):
             try:
                 until = timezone.now() + timedelta(seconds=settings.WORK_LEASE)
-                if not Work.objects.filter(pk=self.work.pk, token=self.work.token).update(leased_until=until):
+                if not Work.objects.filter(pk=self.work.pk, token=self.work.token).update(
+                    leased_until=until
+                ):
                     self._lost.set()
                     return
-            except Exception as error:  # the database may come back; the lease runs out by itself if not
+            except (
+                Exception
+            ) as error:  # the database may come back; the lease runs out by itself if not
                 log.warning("heartbeat of work %s failed: %s", self.work.pk, error)
             finally:
                 connection.close()
@@ -110,7 +120,9 @@ class Lease:
         if part < 1 and (now - self._last).total_seconds() < 0.5:
             return
         self._last = now
-        if not Work.objects.filter(pk=self.work.pk, token=self.work.token).update(progress=part, words=words[:80]):
+        if not Work.objects.filter(pk=self.work.pk, token=self.work.token).update(
+            progress=part, words=words[:80]
+        ):
             raise LeaseLost
 
     @contextmanager
@@ -126,7 +138,12 @@ class Lease:
                 raise LeaseLost
             yield work
             work.state = advance("work", work.state, "finished")
-            work.progress, work.words, work.leased_until, work.finished_at = 1.0, "", None, timezone.now()
+            work.progress, work.words, work.leased_until, work.finished_at = (
+                1.0,
+                "",
+                None,
+                timezone.now(),
+            )
             work.save()
 
     def __enter__(self) -> Lease:
@@ -145,7 +162,8 @@ def give_back(work: Work, words: str) -> None:
         if row.token != work.token or row.state != "running":
             return
         row.state = advance("work", row.state, "given back")
-        # Not told to the broker at once: what is not there yet will not be there in a millisecond either.
+        # Not told to the broker at once: what is not there yet will not be there in a millisecond
+        # either.
         row.leased_until, row.tries, row.words, row.dispatched_at = None, 0, words[:80], None
         row.save()
 
@@ -168,5 +186,11 @@ def overdue() -> list[int]:
     forgotten = now - timedelta(seconds=max(10.0, settings.WORK_LEASE))
     silent = Q(state="running", leased_until__lt=now)
     waiting = Q(state="waiting") & (Q(dispatched_at=None) | Q(dispatched_at__lt=forgotten))
-    # While a lease is fresh its dispatch is too; F keeps a worker that has just been told from being told again.
-    return list(Work.objects.filter(silent | waiting).exclude(dispatched_at__gt=now - timedelta(seconds=2)).order_by(F("id").asc()).values_list("id", flat=True)[:200])
+    # While a lease is fresh its dispatch is too; F keeps a worker that has just been told from
+    # being told again.
+    return list(
+        Work.objects.filter(silent | waiting)
+        .exclude(dispatched_at__gt=now - timedelta(seconds=2))
+        .order_by(F("id").asc())
+        .values_list("id", flat=True)[:200]
+    )

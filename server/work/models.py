@@ -10,11 +10,15 @@ from jobs.models import STAFF, Picture
 
 class WorkQuerySet(models.QuerySet):
     def visible_to(self, person) -> WorkQuerySet:
-        return self.filter(Q(picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF)).distinct()
+        return self.filter(
+            Q(picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF)
+        ).distinct()
 
 
 class Work(models.Model):
-    """`token` is a fencing token: it grows with every lease, and results are only written under the newest one."""
+    """`token` is a fencing token: it grows with every lease, and results are only written under the
+    newest one.
+    """
 
     kind = models.CharField(max_length=20)
     subject = models.CharField(max_length=64)

@@ -19,9 +19,19 @@ from .leases import Lease, LeaseLost, dispatch, fail, give_back, overdue, take
 from .models import Work
 
 log = logging.getLogger(__name__)
-RUNNERS: dict[str, Callable[[Lease], None]] = {"check": run_check, "pyramid": run_pyramid, "aid": run_aid, "assembly": run_assembly, "slip": run_slip}
+RUNNERS: dict[str, Callable[[Lease], None]] = {
+    "check": run_check,
+    "pyramid": run_pyramid,
+    "aid": run_aid,
+    "assembly": run_assembly,
+    "slip": run_slip,
+}
 #: Told when work has failed for good.
-FAILURES: dict[str, Callable[[Work], None]] = {"check": check_failed, "assembly": assembly_failed, "slip": slip_failed}
+FAILURES: dict[str, Callable[[Work], None]] = {
+    "check": check_failed,
+    "assembly": assembly_failed,
+    "slip": slip_failed,
+}
 
 
 @shared_task(name="work.tasks.do_work", ignore_result=True)

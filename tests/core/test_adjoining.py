@@ -19,7 +19,10 @@ ORIGINAL = with_thing(with_thing(TRUTH, LARGE), SMALL)
 
 def seams(result):
     report = check(read(png(ORIGINAL)), read(png(result)), REGIONS)
-    return {region.id: [finding for finding in region.findings if finding.kind == "seam"] for region in report.regions}
+    return {
+        region.id: [finding for finding in region.findings if finding.kind == "seam"]
+        for region in report.regions
+    }
 
 
 @pytest.mark.parametrize("levels", [16.0, -16.0])
@@ -41,6 +44,15 @@ def test_two_regions_that_hold_have_none_where_they_meet():
 
 def test_of_two_regions_of_one_size_one_counts_as_the_smaller():
     other = cropped(np.roll(SMALL, -90, axis=1), "other")
-    pair = type("Pair", (), {"original": read(png(ORIGINAL)), "result": read(png(TRUTH)), "valid": None, "resampled": False})()
+    pair = type(
+        "Pair",
+        (),
+        {
+            "original": read(png(ORIGINAL)),
+            "result": read(png(TRUTH)),
+            "valid": None,
+            "resampled": False,
+        },
+    )()
     first, second = (open_window(pair, one, [REGIONS[1], other]) for one in (REGIONS[1], other))
     assert (first.smaller is None) != (second.smaller is None)

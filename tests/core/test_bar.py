@@ -40,7 +40,9 @@ def test_a_persons_words_mean_what_the_words_mean():
     assert all(word(severity) == said for said, severity in SAID.items())
 
 
-@pytest.mark.parametrize("bar", [{"sparkle": 0.5}, {"seam": -0.1}, {"seam": 1.5}, {"seam": True}, {"seam": "clear"}])
+@pytest.mark.parametrize(
+    "bar", [{"sparkle": 0.5}, {"seam": -0.1}, {"seam": 1.5}, {"seam": True}, {"seam": "clear"}]
+)
 def test_a_bar_that_makes_no_sense_is_refused(bar):
     with pytest.raises(Refused):
         checked(bar)

@@ -9,7 +9,10 @@ FINDINGS = {7: (120, 110, 10, 10), 8: (405, 120, 20, 10)}
 def test_a_click_meets_the_region_and_the_findings_near_it():
     assert matched([(125, 115)], REGIONS, FINDINGS, (600, 400)) == [Hit((1,), (7,))]
     assert matched([(145, 145)], REGIONS, FINDINGS, (600, 400)) == [Hit((1,), ())]
-    assert matched([(300, 300), (410, 128)], REGIONS, FINDINGS, (600, 400)) == [Hit((), ()), Hit((2,), (8,))]
+    assert matched([(300, 300), (410, 128)], REGIONS, FINDINGS, (600, 400)) == [
+        Hit((), ()),
+        Hit((2,), (8,)),
+    ]
 
 
 def test_in_a_large_picture_a_click_reaches_farther_as_the_hand_does():

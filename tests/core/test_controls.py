@@ -7,7 +7,14 @@ from builders import disc, jpeg, png, textured, with_thing
 
 from zweiblick_core.calibrate import excess, natural_range, outline_places, score_of
 from zweiblick_core.carriers import measure_carriers, measure_compression, measure_grain
-from zweiblick_core.kinds.rim_nulls import FLOOR, learn_spread, means_along, pieces_of, planes_of, read_by
+from zweiblick_core.kinds.rim_nulls import (
+    FLOOR,
+    learn_spread,
+    means_along,
+    pieces_of,
+    planes_of,
+    read_by,
+)
 from zweiblick_core.planes import lab_of, luma_of
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
@@ -25,7 +32,9 @@ def luma(pixels):
 
 def test_colours_are_the_same_whether_a_picture_is_brought_over_by_some_rows_or_whole():
     pixels = TRUTH.astype(np.float32)
-    np.testing.assert_allclose(lab_of(pixels), cv2.cvtColor(pixels / 255, cv2.COLOR_RGB2LAB), atol=1e-4)
+    np.testing.assert_allclose(
+        lab_of(pixels), cv2.cvtColor(pixels / 255, cv2.COLOR_RGB2LAB), atol=1e-4
+    )
 
 
 def test_compression_shows_in_the_pixels_whatever_the_file_says():
@@ -38,7 +47,9 @@ def test_compression_shows_in_the_pixels_whatever_the_file_says():
 @pytest.mark.parametrize("sigma", [1.0, 2.5, 5.0])
 def test_grain_is_measured_in_levels(sigma):
     rng = np.random.default_rng(0)
-    picture = np.full((512, 512), 120.0, np.float32) + rng.normal(0, sigma, (512, 512)).astype(np.float32)
+    picture = np.full((512, 512), 120.0, np.float32) + rng.normal(0, sigma, (512, 512)).astype(
+        np.float32
+    )
     found = measure_grain(picture)
     assert found.sigma == pytest.approx(sigma, rel=0.12) and abs(found.correlation) < 0.1
 
@@ -46,7 +57,9 @@ def test_grain_is_measured_in_levels(sigma):
 def test_blurred_grain_is_correlated_and_flat_pictures_have_none():
     import cv2
 
-    noise = cv2.GaussianBlur(np.random.default_rng(0).normal(0, 6, (256, 256)).astype(np.float32), (0, 0), 1.0)
+    noise = cv2.GaussianBlur(
+        np.random.default_rng(0).normal(0, 6, (256, 256)).astype(np.float32), (0, 0), 1.0
+    )
     assert measure_grain(noise + 120).correlation > 0.3
     assert measure_grain(np.full((256, 256), 120, np.float32)).sigma == 0
     assert measure_grain(np.zeros((8, 8), np.float32)).blocks == 0
@@ -81,7 +94,7 @@ def test_unrolling_puts_the_inside_left_and_the_outside_right():
     plane = np.where(MASK, 10.0, 90.0).astype(np.float32)
     strip = unroll(plane, rims_of(MASK)[0])
     assert strip.shape[1:] == (2 * REACH + 1, 1)
-    assert strip[:, :REACH - 2].max() == 10 and strip[:, REACH + 3:].min() == 90
+    assert strip[:, : REACH - 2].max() == 10 and strip[:, REACH + 3 :].min() == 90
 
 
 def test_control_places_avoid_what_is_forbidden_and_stay_inside():
@@ -90,20 +103,38 @@ def test_control_places_avoid_what_is_forbidden_and_stay_inside():
     assert len(places) >= 4 and places == outline_places(MASK, forbidden, luma(TRUTH), 12, seed=3)
     ys, xs = np.nonzero(MASK)
     for dx, dy in places:
-        assert xs.min() + dx >= 0 and ys.min() + dy >= 0 and xs.max() + dx < 520 and ys.max() + dy < 420
+        assert (
+            xs.min() + dx >= 0
+            and ys.min() + dy >= 0
+            and xs.max() + dx < 520
+            and ys.max() + dy < 420
+        )
         assert forbidden[ys + dy, xs + dx].mean() < 0.03
 
 
 def test_there_is_no_room_for_controls_around_a_region_that_fills_the_picture():
-    assert outline_places(np.ones((40, 40), bool), np.zeros((40, 40), bool), np.zeros((40, 40), np.float32), 5, 1) == []
-    assert outline_places(np.zeros((40, 40), bool), np.zeros((40, 40), bool), np.zeros((40, 40), np.float32), 5, 1) == []
+    assert (
+        outline_places(
+            np.ones((40, 40), bool), np.zeros((40, 40), bool), np.zeros((40, 40), np.float32), 5, 1
+        )
+        == []
+    )
+    assert (
+        outline_places(
+            np.zeros((40, 40), bool), np.zeros((40, 40), bool), np.zeros((40, 40), np.float32), 5, 1
+        )
+        == []
+    )
 
 
 def test_excess_and_score_are_monotone_and_half_at_the_threshold():
     null = np.array([1.0, 2.0, 3.0, 4.0, 5.0])
     far = excess(np.linspace(0, 20, 30), null, 0.1)
     assert (np.diff(far) > 0).all() and excess(np.array([3.0]), null, 0.1)[0] == 0
-    assert score_of(np.array([4.0]), 4.0, 1.0)[0] == 0.5 and (np.diff(score_of(far, 4.0, 1.0)) >= 0).all()
+    assert (
+        score_of(np.array([4.0]), 4.0, 1.0)[0] == 0.5
+        and (np.diff(score_of(far, 4.0, 1.0)) >= 0).all()
+    )
     natural = natural_range(null, "outline")
     assert natural.n == 5 and 1 <= natural.low < natural.high <= 5
 
@@ -120,7 +151,9 @@ def test_spread_counts_a_rare_direction_for_more():
     rng = np.random.default_rng(1)
     differences = rng.normal(0, 1, (400, 2, 3)) * np.array([6.0, 1.0, 1.0])
     spread = learn_spread([[differences] * 3])
-    assert spread.amount(np.array([0.0, 6.0, 0.0]), 0) > 3 * spread.amount(np.array([6.0, 0.0, 0.0]), 0)
+    assert spread.amount(np.array([0.0, 6.0, 0.0]), 0) > 3 * spread.amount(
+        np.array([6.0, 0.0, 0.0]), 0
+    )
     nothing = learn_spread([[np.zeros((50, 2, 3))] * 3])
     assert nothing.amount(np.array([FLOOR, 0.0, 0.0]), 0) == pytest.approx(1, abs=0.1)
 
@@ -137,9 +170,11 @@ def test_hot_stretches_go_round_the_ring_and_close_small_gaps():
 
 def test_a_strip_is_summed_across_by_weights_channel_by_channel():
     across = np.arange(-REACH, REACH + 1, dtype=float)
-    values = np.stack([across, 2 * across, across ** 2], -1)[None].repeat(5, axis=0)
+    values = np.stack([across, 2 * across, across**2], -1)[None].repeat(5, axis=0)
     inside, outside = (across >= -5) & (across <= -1), (across >= 1) & (across <= 5)
-    read = read_by(planes_of(values), np.stack([inside / 5, outside / 5], -1)[None].repeat(3, axis=0))
+    read = read_by(
+        planes_of(values), np.stack([inside / 5, outside / 5], -1)[None].repeat(3, axis=0)
+    )
     assert read.shape == (5, 2, 3)
     assert read[2] == pytest.approx(np.array([[-3, -6, 11], [3, 6, 11]]))
 
@@ -148,7 +183,9 @@ def test_a_window_shares_its_planes_and_keeps_other_regions_apart():
     other = disc(TRUTH.shape[:2], 420, 210, 25)
     both = MASK | other
     regions = from_mask(both)
-    window = open_window(Pair(read(png(with_thing(TRUTH, both))), read(png(TRUTH))), regions[0], regions)
+    window = open_window(
+        Pair(read(png(with_thing(TRUTH, both))), read(png(TRUTH))), regions[0], regions
+    )
     assert window.lab_result is window.lab_result and window.mask.sum() == MASK.sum()
     assert window.elsewhere.sum() == both.sum() and not (window.changed & other).any()
     assert window.filled[210 - window.origin[1], 250 - window.origin[0]]

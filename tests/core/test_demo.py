@@ -1,4 +1,6 @@
-"""The demo's pictures and attempts: flaws are where they are meant to be, and one attempt holds everywhere."""
+"""The demo's pictures and attempts: flaws are where they are meant to be, and one attempt holds
+everywhere.
+"""
 
 import numpy as np
 import pytest
@@ -19,7 +21,12 @@ def examined(picture, number):
     data, _ = scenario.encode(pixels, attempt.quality)
     regions = [cropped(mask, name) for name, mask in zip(picture.regions, it.regions, strict=True)]
     report = check(read(scenario.PICTURES / f"{picture.slug}.jpg"), read(data), regions, SIZE)
-    return it, pixels, {region.id: region for region in report.regions}, report.overreach["findings"]
+    return (
+        it,
+        pixels,
+        {region.id: region for region in report.regions},
+        report.overreach["findings"],
+    )
 
 
 @pytest.mark.parametrize("picture", scenario.PICTURES_OF_JOB, ids=lambda picture: picture.slug)
@@ -34,18 +41,35 @@ def test_pictures_truths_and_masks_fit_together(picture):
 
 @pytest.mark.parametrize("picture", scenario.PICTURES_OF_JOB, ids=lambda picture: picture.slug)
 def test_the_attempt_by_hand_holds_everywhere_and_touches_nothing_else(picture):
-    it, pixels, regions, outside_of = examined(picture, 1 + next(k for k, made in enumerate(picture.attempts) if made.make is scenario.hand))
+    it, pixels, regions, outside_of = examined(
+        picture,
+        1 + next(k for k, made in enumerate(picture.attempts) if made.make is scenario.hand),
+    )
     assert all(region.findings == [] for region in regions.values()) and outside_of == []
     outside = ~np.any(it.regions, axis=0)
     assert np.array_equal(pixels[outside], it.original[outside])
 
 
 #: Where each kind is meant to be: picture, attempt, region.
-MEANT = (("repeat", scenario.LADDER, 2, "barrel"), ("seam", scenario.LADDER, 3, "barrel"), ("repeat", scenario.SIGN, 2, "folding sign"), ("halo", scenario.SIGN, 3, "folding sign"),
-         ("smear", scenario.REEL, 1, "lettering"), ("line", scenario.REEL, 2, "hose reel"), ("untouched", scenario.REEL, 3, "lettering"), ("line", scenario.CART, 2, "hand-cart"),
-         ("untouched", scenario.CART, 3, "scaffold pole"), ("smear", scenario.BUOY, 1, "barrel"), ("seam", scenario.BUOY, 2, "buoy"),
-         ("tone", scenario.BUOY, 1, "buoy"), ("invented", scenario.REEL, 5, "hose reel"), ("residue", scenario.REEL, 6, "lettering"), ("soft", scenario.REEL, 5, "lettering"),
-         ("grain", scenario.REEL, 7, "lettering"), ("shadow", scenario.SIGN, 5, "folding sign"))
+MEANT = (
+    ("repeat", scenario.LADDER, 2, "barrel"),
+    ("seam", scenario.LADDER, 3, "barrel"),
+    ("repeat", scenario.SIGN, 2, "folding sign"),
+    ("halo", scenario.SIGN, 3, "folding sign"),
+    ("smear", scenario.REEL, 1, "lettering"),
+    ("line", scenario.REEL, 2, "hose reel"),
+    ("untouched", scenario.REEL, 3, "lettering"),
+    ("line", scenario.CART, 2, "hand-cart"),
+    ("untouched", scenario.CART, 3, "scaffold pole"),
+    ("smear", scenario.BUOY, 1, "barrel"),
+    ("seam", scenario.BUOY, 2, "buoy"),
+    ("tone", scenario.BUOY, 1, "buoy"),
+    ("invented", scenario.REEL, 5, "hose reel"),
+    ("residue", scenario.REEL, 6, "lettering"),
+    ("soft", scenario.REEL, 5, "lettering"),
+    ("grain", scenario.REEL, 7, "lettering"),
+    ("shadow", scenario.SIGN, 5, "folding sign"),
+)
 
 
 @pytest.mark.parametrize(("picture", "number"), sorted({(one[1].slug, one[2]) for one in MEANT}))
@@ -64,14 +88,25 @@ def test_each_kind_occurs_where_it_is_meant_to_be(picture, number):
 def test_all_kinds_that_are_examined_occur():
     from zweiblick_core.kinds import REGISTRY
 
-    # Overreach is no region's; `test_each_kind_occurs_where_it_is_meant_to_be` looks for it in its attempt.
+    # Overreach is no region's; `test_each_kind_occurs_where_it_is_meant_to_be` looks for it in its
+    # attempt.
     assert {kind for kind, *_ in MEANT} == set(REGISTRY)
 
 
 def test_slips_stand_in_each_state_and_only_ruled_regions_are_on_them():
-    assert {trip.state for trip in scenario.TRIPS} == {"written", "sent", "working", "returned", "failed", "withdrawn"}
+    assert {trip.state for trip in scenario.TRIPS} == {
+        "written",
+        "sent",
+        "working",
+        "returned",
+        "failed",
+        "withdrawn",
+    }
     for trip in scenario.TRIPS:
-        assert any((ruled.picture, ruled.attempt, ruled.ruling) == (trip.picture, trip.attempt, "rework") for ruled in scenario.RULED)
+        assert any(
+            (ruled.picture, ruled.attempt, ruled.ruling) == (trip.picture, trip.attempt, "rework")
+            for ruled in scenario.RULED
+        )
 
 
 def test_people_and_attempts_are_complete():

@@ -1,4 +1,6 @@
-"""The desk's stand-in: it acts on what a slip says, works on the slip's regions only, and survives being killed."""
+"""The desk's stand-in: it acts on what a slip says, works on the slip's regions only, and survives
+being killed.
+"""
 
 import io
 import json
@@ -21,9 +23,22 @@ ORIGINAL = with_thing(TRUTH, MASKS[0] | MASKS[1])
 def package(changes, attempt=ORIGINAL):
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w") as files:
-        files.writestr("slip.json", json.dumps({"files": {"original": "o.png", "attempt": "a.png"}, "locked": ["l.png"], "regions": [{"number": 1, "mask": "m.png",
-                "changes": changes}]}))
-        for name, pixels in (("o.png", ORIGINAL), ("a.png", attempt), ("m.png", MASKS[0].astype(np.uint8) * 255), ("l.png", MASKS[1].astype(np.uint8) * 255)):
+        files.writestr(
+            "slip.json",
+            json.dumps(
+                {
+                    "files": {"original": "o.png", "attempt": "a.png"},
+                    "locked": ["l.png"],
+                    "regions": [{"number": 1, "mask": "m.png", "changes": changes}],
+                }
+            ),
+        )
+        for name, pixels in (
+            ("o.png", ORIGINAL),
+            ("a.png", attempt),
+            ("m.png", MASKS[0].astype(np.uint8) * 255),
+            ("l.png", MASKS[1].astype(np.uint8) * 255),
+        ):
             files.writestr(name, png(pixels))
     return packed.getvalue()
 
@@ -33,7 +48,9 @@ def worked(changes, attempt=ORIGINAL):
 
 
 def test_only_the_regions_on_the_slip_are_worked_and_a_locked_one_never():
-    changed = (worked([{"what": "looser outline", "values": {"pixels": 12}}]) != ORIGINAL).any(axis=2)
+    changed = (worked([{"what": "looser outline", "values": {"pixels": 12}}]) != ORIGINAL).any(
+        axis=2
+    )
     assert changed[MASKS[0]].mean() > 0.9 and not changed[:, 170:].any()
 
 
@@ -41,11 +58,25 @@ def test_each_change_alters_how_the_region_is_worked():
     habit = plan_of([])
     assert (habit.grow, habit.blend, habit.farther) == (-2, False, False)
     assert plan_of([{"what": "looser outline", "values": {"pixels": 9}}]).grow == 9
-    assert plan_of([{"what": "use another source"}]).farther and plan_of([{"what": "match tone"}]).blend
-    assert plan_of([{"what": "keep sources out", "values": {"boxes": [[1, 2, 3, 4]]}}]).keep_out == [[1, 2, 3, 4]]
-    assert plan_of([{"what": "start from the original"}]).from_original and plan_of([{"what": "match grain"}]).grain
-    assert plan_of([{"what": "another method", "values": {"method": "exemplar fill"}}]).method == "exemplar fill"
-    assert plan_of([{"what": "another method", "values": {"method": "unheard of"}}]).method == "copy that fits its rim"
+    assert (
+        plan_of([{"what": "use another source"}]).farther
+        and plan_of([{"what": "match tone"}]).blend
+    )
+    assert plan_of(
+        [{"what": "keep sources out", "values": {"boxes": [[1, 2, 3, 4]]}}]
+    ).keep_out == [[1, 2, 3, 4]]
+    assert (
+        plan_of([{"what": "start from the original"}]).from_original
+        and plan_of([{"what": "match grain"}]).grain
+    )
+    assert (
+        plan_of([{"what": "another method", "values": {"method": "exemplar fill"}}]).method
+        == "exemplar fill"
+    )
+    assert (
+        plan_of([{"what": "another method", "values": {"method": "unheard of"}}]).method
+        == "copy that fits its rim"
+    )
 
 
 def test_a_looser_outline_is_worked_beyond_the_region_and_habit_stays_inside_it():
@@ -76,5 +107,8 @@ def test_a_slip_is_taken_up_once_and_a_desk_that_was_killed_goes_on(tmp_path):
     deadline = time.monotonic() + 30
     while desk.state("1" * 32)["state"] == "working" and time.monotonic() < deadline:
         time.sleep(0.05)
-    assert desk.state("1" * 32)["state"] == "done" and read(desk.result("1" * 32)).pixels.shape == ORIGINAL.shape
+    assert (
+        desk.state("1" * 32)["state"] == "done"
+        and read(desk.result("1" * 32)).pixels.shape == ORIGINAL.shape
+    )
     assert desk.state("2" * 32) is None

@@ -1,4 +1,6 @@
-"""Copies whose source lies farther off than a window reaches, and ones of which only a part does not."""
+"""Copies whose source lies farther off than a window reaches, and ones of which only a part does
+not.
+"""
 
 import cv2
 import numpy as np
@@ -18,24 +20,51 @@ MASK = disc(SHAPE, 260, 450, 160)
 
 
 def judged(result, encode=png, mask=MASK, ground=GROUND):
-    region = check(read(encode(with_thing(ground, mask))), read(encode(result)), from_mask(mask), kinds=("repeat",)).regions[0]
+    region = check(
+        read(encode(with_thing(ground, mask))),
+        read(encode(result)),
+        from_mask(mask),
+        kinds=("repeat",),
+    ).regions[0]
     return region, [finding for finding in region.findings if finding.kind == "repeat"]
 
 
 def laid_in(source, ground=GROUND, mask=MASK):
     """`source`: the pixels that are laid over the region; with a soft rim and noise of its own."""
-    alpha = cv2.GaussianBlur(cv2.erode(mask.astype(np.float32), np.ones((3, 3))), (0, 0), 2)[..., None]
-    return np.clip(ground * (1 - alpha) + source * alpha + np.random.default_rng(5).normal(0, 0.3, ground.shape) * alpha, 0, 255).round().astype(np.uint8)
+    alpha = cv2.GaussianBlur(cv2.erode(mask.astype(np.float32), np.ones((3, 3))), (0, 0), 2)[
+        ..., None
+    ]
+    return (
+        np.clip(
+            ground * (1 - alpha)
+            + source * alpha
+            + np.random.default_rng(5).normal(0, 0.3, ground.shape) * alpha,
+            0,
+            255,
+        )
+        .round()
+        .astype(np.uint8)
+    )
 
 
-@pytest.mark.parametrize(("dx", "dy", "encode"), [(1203, 37, png), (1149, -122, png), (1203, 37, jpeg)])
+@pytest.mark.parametrize(
+    ("dx", "dy", "encode"), [(1203, 37, png), (1149, -122, png), (1203, 37, jpeg)]
+)
 def test_a_copy_from_the_far_end_of_the_frame_is_told_with_where_it_comes_from(dx, dy, encode):
     assert dx - 320 > REACH
     _, told = judged(laid_in(np.roll(GROUND, (-dy, -dx), axis=(0, 1))), encode)
     (finding,) = told
-    assert finding.score > 0.9 and finding.evidence["offset_px"] == pytest.approx([dx, dy], abs=2) and not finding.evidence["source_inside_region"]
+    assert (
+        finding.score > 0.9
+        and finding.evidence["offset_px"] == pytest.approx([dx, dy], abs=2)
+        and not finding.evidence["source_inside_region"]
+    )
     x, y, width, height = finding.evidence["source"]
-    assert (x, y) == pytest.approx((finding.bbox[0] + dx, finding.bbox[1] + dy), abs=2) and width > 220 and height > 220
+    assert (
+        (x, y) == pytest.approx((finding.bbox[0] + dx, finding.bbox[1] + dy), abs=2)
+        and width > 220
+        and height > 220
+    )
 
 
 def test_a_mirrored_copy_from_there_too():
@@ -59,10 +88,14 @@ def test_what_was_really_there_is_no_copy():
 
 
 def test_a_frame_that_is_regular_all_over_has_no_copies_in_it():
-    y, x = np.mgrid[:SHAPE[0], :SHAPE[1]]
+    y, x = np.mgrid[: SHAPE[0], : SHAPE[1]]
     bricks = 120 + 25 * ((x + 40 * ((y // 30) % 2)) % 80 < 5) - 20 * (y % 30 < 4)
-    ground = np.clip(bricks[..., None] + np.random.default_rng(2).normal(0, 2, (*SHAPE, 3)), 0, 255).astype(np.uint8)
-    again = np.clip(bricks[..., None] + np.random.default_rng(3).normal(0, 2, (*SHAPE, 3)), 0, 255).astype(np.uint8)
+    ground = np.clip(
+        bricks[..., None] + np.random.default_rng(2).normal(0, 2, (*SHAPE, 3)), 0, 255
+    ).astype(np.uint8)
+    again = np.clip(
+        bricks[..., None] + np.random.default_rng(3).normal(0, 2, (*SHAPE, 3)), 0, 255
+    ).astype(np.uint8)
     assert not judged(np.where(MASK[..., None], again, ground), ground=ground)[1]
 
 
@@ -71,4 +104,8 @@ def test_where_a_box_comes_from():
     assert plain.source_of(10, 50, 8) == (110, 30) and mirrored.source_of(10, 50, 8) == (283, 30)
     # The box's left column comes from the source's last one.
     assert mirrored.source_of(10, 50, 1)[0] == 283 + 7
-    assert plain.within((10, 50, 8, 8), 100, 118) and not plain.within((10, 50, 9, 8), 100, 118) and not plain.within((10, 19, 8, 8), 100, 200)
+    assert (
+        plain.within((10, 50, 8, 8), 100, 118)
+        and not plain.within((10, 50, 9, 8), 100, 118)
+        and not plain.within((10, 19, 8, 8), 100, 200)
+    )

@@ -66,14 +66,21 @@ def test_secrets_stay_the_same_and_are_nobody_elses(house):
 
 
 def test_what_an_earlier_start_left_is_ended_and_said(house, capsys):
-    left = subprocess.Popen([sys.executable, "-c", "import time; time.sleep(600)"], start_new_session=True)
-    house._keep("processes.json", {"worker": [left.pid, services._started(left.pid)], "mariadb": [left.pid, "another time"]})
+    left = subprocess.Popen(
+        [sys.executable, "-c", "import time; time.sleep(600)"], start_new_session=True
+    )
+    house._keep(
+        "processes.json",
+        {"worker": [left.pid, services._started(left.pid)], "mariadb": [left.pid, "another time"]},
+    )
     house.settle_earlier()
     assert left.wait(timeout=20) != 0 and "left its worker running" in capsys.readouterr().out
 
 
 def test_a_start_that_still_runs_is_named_and_left_alone(house, capsys):
-    other = subprocess.Popen([sys.executable, "-c", "import time; time.sleep(600)"], start_new_session=True)
+    other = subprocess.Popen(
+        [sys.executable, "-c", "import time; time.sleep(600)"], start_new_session=True
+    )
     house._keep("processes.json", {"supervisor": [other.pid, services._started(other.pid)]})
     try:
         with pytest.raises(SystemExit):
@@ -85,7 +92,9 @@ def test_a_start_that_still_runs_is_named_and_left_alone(house, capsys):
 
 
 def test_a_pid_that_belongs_to_another_process_by_now_is_left_alone(house):
-    house._keep("processes.json", {"worker": [os.getpid(), "long ago"], "supervisor": [1, "long ago"]})
+    house._keep(
+        "processes.json", {"worker": [os.getpid(), "long ago"], "supervisor": [1, "long ago"]}
+    )
     house.settle_earlier()
 
 
@@ -108,7 +117,9 @@ def test_ending_the_house_ends_what_it_started_and_the_children_too(house):
 
 
 def test_a_service_that_does_not_start_shows_its_log(house, capsys):
-    process = house.start("broken", [sys.executable, "-c", "print('no such disk'); raise SystemExit(1)"])
+    process = house.start(
+        "broken", [sys.executable, "-c", "print('no such disk'); raise SystemExit(1)"]
+    )
     with pytest.raises(SystemExit):
         house.wait_until(lambda: False, "broken", process, 20)
     assert "no such disk" in capsys.readouterr().err
@@ -120,7 +131,10 @@ def test_missing_packages_without_rights_are_named_with_the_command(monkeypatch,
     monkeypatch.setattr(machine.shutil, "which", lambda *args, **more: None)
     with pytest.raises(SystemExit):
         machine.install_packages(False)
-    assert "sudo apt-get update && sudo apt-get install -y --no-install-recommends mariadb-server-core" in capsys.readouterr().err
+    assert (
+        "sudo apt-get update && sudo apt-get install -y --no-install-recommends mariadb-server-core"
+        in capsys.readouterr().err
+    )
 
 
 def test_files_of_another_user_are_said_before_anything_fails(monkeypatch, capsys):

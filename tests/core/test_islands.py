@@ -1,4 +1,6 @@
-"""What stands off from its surroundings as nothing else around does belongs to nothing here, whatever it is made of."""
+"""What stands off from its surroundings as nothing else around does belongs to nothing here,
+whatever it is made of.
+"""
 
 import cv2
 import numpy as np
@@ -12,7 +14,7 @@ from zweiblick_core.regions.masks import from_mask
 
 SHAPE = (440, 620)
 AREA = disc(SHAPE, 310, 220, 62)
-Y, X = np.mgrid[:SHAPE[0], :SHAPE[1]].astype(np.float32)
+Y, X = np.mgrid[: SHAPE[0], : SHAPE[1]].astype(np.float32)
 
 
 def wall(seed=2):
@@ -26,12 +28,17 @@ def wall(seed=2):
 
 def put(ground, x, y, radius, level=24.0):
     amount = np.clip(radius - np.hypot(X - x, Y - y) + 0.5, 0, 1)[..., None]
-    return ground * (1 - amount) + (level + np.random.default_rng(9).normal(0, 1.5, ground.shape)) * amount
+    return (
+        ground * (1 - amount)
+        + (level + np.random.default_rng(9).normal(0, 1.5, ground.shape)) * amount
+    )
 
 
 def judged(behind):
     truth = np.clip(behind, 0, 255).round().astype(np.uint8)
-    return check(read(png(with_thing(truth, AREA))), read(png(holding(truth, AREA))), from_mask(AREA)).regions[0]
+    return check(
+        read(png(with_thing(truth, AREA))), read(png(holding(truth, AREA))), from_mask(AREA)
+    ).regions[0]
 
 
 def named(region, kind="invented"):
@@ -41,7 +48,11 @@ def named(region, kind="invented"):
 def test_a_black_disc_on_a_wall_is_told_though_black_lies_around_in_plenty():
     region = judged(put(wall(), 318, 215, 24))
     (finding,) = named(region)
-    assert region.findings[0] is finding and finding.evidence["type"] == "island" and finding.score > 0.8
+    assert (
+        region.findings[0] is finding
+        and finding.evidence["type"] == "island"
+        and finding.score > 0.8
+    )
     difference = finding.evidence["stands_off"]["difference"]
     assert difference["lightness"] < -30 and abs(difference["a"]) < 3
     # Where it is, and how large.
@@ -65,7 +76,9 @@ def test_nor_is_one_of_many_such_discs():
 def test_nor_the_end_of_something_that_comes_in_from_outside():
     ground = wall()
     ground[205:235, :330] = 24
-    assert not [finding for finding in named(judged(ground)) if finding.evidence["type"] == "island"]
+    assert not [
+        finding for finding in named(judged(ground)) if finding.evidence["type"] == "island"
+    ]
 
 
 def test_nor_a_faint_spot():
@@ -80,15 +93,24 @@ def test_a_word_and_an_upright_thing_stand_off_though_they_are_longer_than_wide(
     for thing in (ink, upright):
         amount = (thing / 255.0)[..., None]
         region = judged(wall() * (1 - amount) + 24 * amount)
-        assert region.findings and region.findings[0].kind == "invented", [finding.kind for finding in region.findings]
+        assert region.findings and region.findings[0].kind == "invented", [
+            finding.kind for finding in region.findings
+        ]
 
 
 def patched(ground, levels, kinds=None):
     """Another light on the fill, with an edge of 28 px."""
     amount = np.clip((52 - np.hypot(X - 310, Y - 220)) / 28, 0, 1)[..., None]
     fill = ground - levels * amount + np.random.default_rng(3).normal(0, 0.8, ground.shape)
-    truth, result = (np.clip(some, 0, 255).round().astype(np.uint8) for some in (ground, np.where(AREA[..., None], fill, ground)))
-    return check(read(png(with_thing(truth, AREA))), read(png(result)), from_mask(AREA), kinds=kinds).regions[0].findings
+    truth, result = (
+        np.clip(some, 0, 255).round().astype(np.uint8)
+        for some in (ground, np.where(AREA[..., None], fill, ground))
+    )
+    return (
+        check(read(png(with_thing(truth, AREA))), read(png(result)), from_mask(AREA), kinds=kinds)
+        .regions[0]
+        .findings
+    )
 
 
 @pytest.mark.parametrize("levels", [30, 60])
@@ -105,7 +127,11 @@ def test_a_door_beside_a_wall_does_not_hide_a_patch_on_the_wall():
 
 
 def test_what_nearly_stands_off_ranks_before_what_does_not():
-    clean, faint, fainter = judged(wall()), judged(put(wall(), 310, 220, 24, 113.0)), judged(put(wall(), 310, 220, 24, 125.0))
+    clean, faint, fainter = (
+        judged(wall()),
+        judged(put(wall(), 310, 220, 24, 113.0)),
+        judged(put(wall(), 310, 220, 24, 125.0)),
+    )
     assert not named(faint) and not named(fainter)
     assert 0.5 > faint.scores["invented"] > fainter.scores["invented"] > clean.scores["invented"]
 
@@ -117,7 +143,8 @@ def test_only_what_differs_in_every_direction_counts(radius):
     grid[:, :8, 1] = 30
     kept = kept_in_all_directions(grid, (radius, radius))
     assert kept.shape == grid.shape and np.allclose(kept[20, 20], (-40, 0, 0), atol=1e-3)
-    # A side of something large differs one way only; and at the corner too few ways lie in the picture.
+    # A side of something large differs one way only; and at the corner too few ways lie in the
+    # picture.
     assert not kept[30, 7].any() and not kept[0, 39].any()
 
 
@@ -126,13 +153,24 @@ def test_beyond_the_picture_nothing_surrounds_anything():
     shape = np.zeros((12, 30), bool)
     shape[:, 4:26] = True
     within = lambda ends: _surrounded(shape, (9, 9), ends)
-    assert within((True, False, False, False))[2, 15] and not within((False, False, False, False))[2, 15]
+    assert (
+        within((True, False, False, False))[2, 15]
+        and not within((False, False, False, False))[2, 15]
+    )
 
 
 @pytest.mark.parametrize("y", [24, 8])
 def test_a_black_disc_at_the_pictures_end_is_told_too(y):
     area = disc(SHAPE, 330, 20, 62)
     truth = np.clip(put(wall(), 335, y, 24), 0, 255).round().astype(np.uint8)
-    region = check(read(png(with_thing(truth, area))), read(png(holding(truth, area))), from_mask(area)).regions[0]
+    region = check(
+        read(png(with_thing(truth, area))), read(png(holding(truth, area))), from_mask(area)
+    ).regions[0]
     assert named(region) and named(region)[0].score > 0.8
-    assert not named(check(read(png(with_thing(plain := wall().round().astype(np.uint8), area))), read(png(holding(plain, area))), from_mask(area)).regions[0])
+    assert not named(
+        check(
+            read(png(with_thing(plain := wall().round().astype(np.uint8), area))),
+            read(png(holding(plain, area))),
+            from_mask(area),
+        ).regions[0]
+    )

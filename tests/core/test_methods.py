@@ -9,7 +9,11 @@ PICTURE = textured(200, 260)
 MASK = disc(PICTURE.shape[:2], 130, 100, 14)
 
 #: Each method with what it needs of its own.
-OWN = {"straight copy": {"offset": (50, 5)}, "blended copy": {"offset": (50, 5)}, "exemplar fill": {"margin": 40}}
+OWN = {
+    "straight copy": {"offset": (50, 5)},
+    "blended copy": {"offset": (50, 5)},
+    "exemplar fill": {"margin": 40},
+}
 
 
 def test_every_method_of_the_catalogue_is_tried_here():
@@ -19,7 +23,9 @@ def test_every_method_of_the_catalogue_is_tried_here():
 @pytest.mark.parametrize("name", methods.METHODS)
 def test_a_method_changes_the_mask_and_nothing_else_and_is_the_same_each_time(name):
     before = PICTURE.copy()
-    first, second = (methods.remove(name, PICTURE, MASK, seed=3, **OWN.get(name, {})) for _ in range(2))
+    first, second = (
+        methods.remove(name, PICTURE, MASK, seed=3, **OWN.get(name, {})) for _ in range(2)
+    )
     assert np.array_equal(first, second) and np.array_equal(PICTURE, before)
     assert np.array_equal(first[~MASK], PICTURE[~MASK]) and (first[MASK] != PICTURE[MASK]).any()
 
@@ -30,12 +36,17 @@ def test_an_outline_of_ones_own_takes_the_regions_place_and_can_be_grown_and_shr
     assert area.sum() == pytest.approx(30 * 20, rel=0.1) and area[50, 55] and not area[50, 75]
     made = methods.remove("flow diffusion", PICTURE, MASK, outline=[ring], grow=3)
     changed = (made != PICTURE).any(axis=2)
-    assert not changed[~methods.grown(area, 3)].any() and changed[methods.grown(area, 3)].mean() > 0.8
+    assert (
+        not changed[~methods.grown(area, 3)].any() and changed[methods.grown(area, 3)].mean() > 0.8
+    )
     assert methods.grown(area, -3).sum() < area.sum() < methods.grown(area, 3).sum()
 
 
 def test_a_feather_fades_inside_the_outline_only():
-    hard, soft = (methods.remove("straight copy", PICTURE, MASK, offset=(50, 5), feather=feather).astype(int) for feather in (0, 6))
+    hard, soft = (
+        methods.remove("straight copy", PICTURE, MASK, offset=(50, 5), feather=feather).astype(int)
+        for feather in (0, 6)
+    )
     rim = MASK & ~methods.grown(MASK, -2)
     assert np.abs(soft - PICTURE)[rim].mean() < 0.5 * np.abs(hard - PICTURE)[rim].mean()
     assert np.array_equal(soft[~MASK], PICTURE[~MASK])
@@ -66,18 +77,30 @@ def test_grain_is_given_where_it_falls_short():
     smooth = methods.remove("flow diffusion", PICTURE, MASK)
     grained = methods.remove("flow diffusion", PICTURE, MASK, grain=True, seed=4)
     inner = methods.grown(MASK, -3)
-    rough = lambda picture: float(np.abs(np.diff(picture.astype(float), axis=1))[:, :, 0][inner[:, 1:]].mean())
+    rough = lambda picture: float(
+        np.abs(np.diff(picture.astype(float), axis=1))[:, :, 0][inner[:, 1:]].mean()
+    )
     around = methods.grown(MASK, 30) & ~MASK
     natural = float(np.abs(np.diff(PICTURE.astype(float), axis=1))[:, :, 0][around[:, 1:]].mean())
     assert rough(smooth) < 0.5 * natural < rough(grained) < 1.6 * natural
 
 
-@pytest.mark.parametrize("asked, words", [
-    (dict(method="straight copy", offset=(500, 0)), "outside"), (dict(method="straight copy"), "needs an offset"), (dict(method="wishing"), "no built-in method"),
-    (dict(method="flow diffusion", mask=np.zeros_like(MASK)), "marks nothing"), (dict(method="flow diffusion", mask=MASK[:50]), "the mask is 260x50"),
-    (dict(method="flow diffusion", outline=[[(0, 0), (1, 1)]]), "three points"), (dict(method="flow diffusion", grow=-40), "marks nothing"),
-    (dict(method="biharmonic fill", mask=np.pad(np.ones((180, 240), bool), 10)), "at most 40 000"),
-])
+@pytest.mark.parametrize(
+    "asked, words",
+    [
+        (dict(method="straight copy", offset=(500, 0)), "outside"),
+        (dict(method="straight copy"), "needs an offset"),
+        (dict(method="wishing"), "no built-in method"),
+        (dict(method="flow diffusion", mask=np.zeros_like(MASK)), "marks nothing"),
+        (dict(method="flow diffusion", mask=MASK[:50]), "the mask is 260x50"),
+        (dict(method="flow diffusion", outline=[[(0, 0), (1, 1)]]), "three points"),
+        (dict(method="flow diffusion", grow=-40), "marks nothing"),
+        (
+            dict(method="biharmonic fill", mask=np.pad(np.ones((180, 240), bool), 10)),
+            "at most 40 000",
+        ),
+    ],
+)
 def test_what_cannot_be_done_is_refused(asked, words):
     given = {"mask": MASK, **asked}
     with pytest.raises(Refused, match=words):

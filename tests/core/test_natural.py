@@ -1,4 +1,6 @@
-"""What looks like a flaw and is none: regular things, things that are alike on both sides, a rim that grazes something strong, a file that was saved again."""
+"""What looks like a flaw and is none: regular things, things that are alike on both sides, a rim
+that grazes something strong, a file that was saved again.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,13 @@ from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.carriers import measure_carriers
 from zweiblick_core.check import REPORTED, check, confidence, told_of
-from zweiblick_core.kinds.repeat import Match, alike_itself, beyond_itself, plain_agreement, steepness
+from zweiblick_core.kinds.repeat import (
+    Match,
+    alike_itself,
+    beyond_itself,
+    plain_agreement,
+    steepness,
+)
 from zweiblick_core.kinds.rim_nulls import learn_temper
 from zweiblick_core.kinds.turned import Searcher
 from zweiblick_core.overreach import measure as overreach_of
@@ -30,9 +38,21 @@ def kinds_in(truth, result, encode=png, mask=MASK):
 
 
 def on_ground(drawn):
-    """Something drawn in uint8 (height, width), blurred as by a lens, laid over the ground, with grain."""
+    """Something drawn in uint8 (height, width), blurred as by a lens, laid over the ground, with
+    grain.
+    """
     soft = cv2.GaussianBlur(drawn.astype(np.float32), (0, 0), 1.0)[..., None] / 255
-    return np.clip(GROUND * (1 - soft) + 225 * soft + np.random.default_rng(2).normal(0, 1.2, GROUND.shape), 0, 255).round().astype(np.uint8)
+    return (
+        np.clip(
+            GROUND * (1 - soft)
+            + 225 * soft
+            + np.random.default_rng(2).normal(0, 1.2, GROUND.shape),
+            0,
+            255,
+        )
+        .round()
+        .astype(np.uint8)
+    )
 
 
 def symmetrical():
@@ -91,7 +111,8 @@ def test_a_few_strong_places_make_no_rim_and_a_weak_step_all_along_does():
 
 def test_two_short_joints_in_one_line_are_no_broken_line():
     drawn = np.zeros(GROUND.shape[:2], np.uint8)
-    # Bricks: long courses, and joints of one course height that happen to stand above each other, with a whole brick between.
+    # Bricks: long courses, and joints of one course height that happen to stand above each other,
+    # with a whole brick between.
     for y in (60, 130, 330, 400):
         cv2.line(drawn, (0, y), (620, y), 255, 5)
     for top, bottom in ((130, 182), (278, 330)):
@@ -109,16 +130,28 @@ def test_a_file_that_was_saved_again_changed_nothing_outside(quality):
     scene[420:600, 80:320] = (40, 60, 205)
     for x, y in rng.integers(20, 680, (60, 2)):
         cv2.circle(scene, (int(x), int(y)), 2, (255, 250, 235), -1)
-    scene = np.clip(cv2.GaussianBlur(scene, (0, 0), 0.8) + rng.normal(0, 1.5, scene.shape), 0, 255).round().astype(np.uint8)
+    scene = (
+        np.clip(cv2.GaussianBlur(scene, (0, 0), 0.8) + rng.normal(0, 1.5, scene.shape), 0, 255)
+        .round()
+        .astype(np.uint8)
+    )
     mask = disc(scene.shape[:2], 450, 350, 60)
     first = read(jpeg(with_thing(scene, mask)))
-    again = np.where(cv2.dilate(mask.astype(np.uint8), np.ones((9, 9), np.uint8))[..., None] > 0, read(jpeg(scene)).pixels, first.pixels)
+    again = np.where(
+        cv2.dilate(mask.astype(np.uint8), np.ones((9, 9), np.uint8))[..., None] > 0,
+        read(jpeg(scene)).pixels,
+        first.pixels,
+    )
     report = check(first, read(jpeg(again, quality)), from_mask(mask))
     assert report.overreach["findings"] == []
 
 
 def test_a_busy_places_change_is_still_found_though_it_is_the_only_busy_place():
-    calm = np.clip(np.full((600, 800, 3), 128.0) + np.random.default_rng(1).normal(0, 1.2, (600, 800, 3)), 0, 255)
+    calm = np.clip(
+        np.full((600, 800, 3), 128.0) + np.random.default_rng(1).normal(0, 1.2, (600, 800, 3)),
+        0,
+        255,
+    )
     stripes = np.indices((160, 160))[1] // 6 % 2 * 90
     calm[60:220, 500:660] += stripes[..., None] - 45
     before = calm.round().astype(np.uint8)
@@ -137,13 +170,19 @@ def test_what_is_told_of_a_seam_and_a_halo_grows_with_them_though_single_places_
     def told(kind, amount):
         fill = GROUND.astype(float) + amount
         if kind == "halo":
-            ring = cv2.dilate(MASK.astype(np.uint8), np.ones((7, 7), np.uint8)).astype(bool) & ~cv2.erode(MASK.astype(np.uint8), np.ones((7, 7), np.uint8)).astype(bool)
+            ring = cv2.dilate(MASK.astype(np.uint8), np.ones((7, 7), np.uint8)).astype(
+                bool
+            ) & ~cv2.erode(MASK.astype(np.uint8), np.ones((7, 7), np.uint8)).astype(bool)
             result = GROUND.copy()
             result[ring] = np.clip(GROUND[ring].astype(float) + amount, 0, 255).astype(np.uint8)
         else:
             result = filled(GROUND, MASK, fill)
-        report = check(read(png(with_thing(GROUND, MASK))), read(png(result)), from_mask(MASK), kinds=(kind,))
-        return next(finding.measure.value for finding in report.regions[0].findings if finding.kind == kind)
+        report = check(
+            read(png(with_thing(GROUND, MASK))), read(png(result)), from_mask(MASK), kinds=(kind,)
+        )
+        return next(
+            finding.measure.value for finding in report.regions[0].findings if finding.kind == kind
+        )
 
     for kind in ("seam", "halo"):
         steps = [told(kind, amount) for amount in (12, 24, 48)]
@@ -152,7 +191,13 @@ def test_what_is_told_of_a_seam_and_a_halo_grows_with_them_though_single_places_
 
 def test_two_encodings_that_meet_leave_an_edge_that_nobody_sees_and_a_hard_edge_is_one():
     rng = np.random.default_rng(5)
-    calm = np.clip(np.linspace(120, 150, 620)[None, :, None] + rng.normal(0, 0.6, (460, 620, 3)), 0, 255).round().astype(np.uint8)
+    calm = (
+        np.clip(
+            np.linspace(120, 150, 620)[None, :, None] + rng.normal(0, 0.6, (460, 620, 3)), 0, 255
+        )
+        .round()
+        .astype(np.uint8)
+    )
     first = read(jpeg(with_thing(calm, MASK)))
     wide = cv2.dilate(MASK.astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
     kept = np.where(wide[..., None], read(jpeg(calm)).pixels, first.pixels)
@@ -175,7 +220,16 @@ def test_one_channel_that_an_encoding_moved_is_no_change_outside_and_all_three_a
         after[place] += moved
         second = read(jpeg(np.clip(after, 0, 255).round().astype(np.uint8), 95))
         luma = [cv2.cvtColor(picture.pixels, cv2.COLOR_RGB2GRAY) for picture in (first, second)]
-        return max(reading.score for reading in overreach_of(first, second, np.ones((600, 800), bool), measure_carriers(first, second, *luma), False))
+        return max(
+            reading.score
+            for reading in overreach_of(
+                first,
+                second,
+                np.ones((600, 800), bool),
+                measure_carriers(first, second, *luma),
+                False,
+            )
+        )
 
     assert found(-2.4, 0, 0) < 0.5 < found(-2.4, -2.4, -2.4) and found(-7, 0, 0) > 0.5
 
@@ -183,14 +237,28 @@ def test_one_channel_that_an_encoding_moved_is_no_change_outside_and_all_three_a
 def test_a_finding_is_more_likely_there_than_not():
     # Half of what is at this score is real; a hint says itself how little it is sure of.
     assert confidence(REPORTED) == pytest.approx(0.5, abs=0.01)
-    weak = Reading("seam", REPORTED - 0.01, [0, 0, 9, 9], [[0, 0], [9, 0], [9, 9]], Signal(((0.1, 5, 0),), 9, 81), Measure("", 1, "", Natural(0, 1, 9, "")), {})
-    assert not told_of(weak) and told_of(replace(weak, score=REPORTED)) and told_of(replace(weak, kind="shadow"))
+    weak = Reading(
+        "seam",
+        REPORTED - 0.01,
+        [0, 0, 9, 9],
+        [[0, 0], [9, 0], [9, 9]],
+        Signal(((0.1, 5, 0),), 9, 81),
+        Measure("", 1, "", Natural(0, 1, 9, "")),
+        {},
+    )
+    assert (
+        not told_of(weak)
+        and told_of(replace(weak, score=REPORTED))
+        and told_of(replace(weak, kind="shadow"))
+    )
 
 
 def printed() -> np.ndarray:
     """A cloth with one print again and again, and a camera's grain over it."""
     rng = np.random.default_rng(5)
-    one = cv2.GaussianBlur(np.tile(rng.normal(0, 1, (58, 74, 3)).astype(np.float32), (3, 3, 1)), (0, 0), 0.9)[58:116, 74:148]
+    one = cv2.GaussianBlur(
+        np.tile(rng.normal(0, 1, (58, 74, 3)).astype(np.float32), (3, 3, 1)), (0, 0), 0.9
+    )[58:116, 74:148]
     cloth = np.tile(one / one.std() * 14, (9, 10, 1))[:460, :620]
     return np.clip(130 + cloth + rng.normal(0, 3.5, cloth.shape), 0, 255).round().astype(np.uint8)
 
@@ -207,7 +275,9 @@ def test_what_runs_straight_on_agrees_with_itself_and_grain_does_not():
     across = (y - 100) * np.cos(0.35) - (x - 150) * np.sin(0.35)
     noise = lambda: rng.normal(0, 1, (200, 300)).astype(np.float32)
     grooves, grain = 3 * np.sin(across * 1.1).astype(np.float32) + noise(), 2 * noise()
-    along, none = (alike_itself(plane, np.zeros_like(plane), (130, 80), 48) for plane in (grooves, grain))
+    along, none = (
+        alike_itself(plane, np.zeros_like(plane), (130, 80), 48) for plane in (grooves, grain)
+    )
     assert along > 0.6 and abs(none) < 0.2
 
 
@@ -216,7 +286,16 @@ def test_a_place_must_agree_with_another_by_more_than_with_what_lies_beside_it()
     across = np.mgrid[:200, :300][0].astype(np.float32)
     plane = 3 * np.sin(across * 1.1) + rng.normal(0, 1, (200, 300)).astype(np.float32)
     match = Match((60, 80), (180, 80), 48, False, 0.8, 0.8, 1.0, 0.9)
-    asks = lambda agreed: float(beyond_itself(plane, np.zeros_like(plane), np.ones(plane.shape, bool), [match], np.array([agreed]), np.array([0.5]))[0])
+    asks = lambda agreed: float(
+        beyond_itself(
+            plane,
+            np.zeros_like(plane),
+            np.ones(plane.shape, bool),
+            [match],
+            np.array([agreed]),
+            np.array([0.5]),
+        )[0]
+    )
     assert asks(0.8) > 0.85 and asks(0.3) == 0.5
 
 
@@ -229,4 +308,9 @@ def test_an_edge_agrees_with_itself_along_itself_and_a_turned_copys_grain_does_n
     assert beside((128 + 12 * np.sin(0.9 * y + 0.2 * x) + noise()).astype(np.float32)) > 0.6
     assert abs(beside((128 + 3 * noise()).astype(np.float32))) < 0.2
     # At the frame there is as much of it as there is, and where there is none nothing is said.
-    assert Searcher.beside(SimpleNamespace(luma=noise()[:16, :16], steepness=steepness), np.ones((16, 16), bool)) == 0.0
+    assert (
+        Searcher.beside(
+            SimpleNamespace(luma=noise()[:16, :16], steepness=steepness), np.ones((16, 16), bool)
+        )
+        == 0.0
+    )

@@ -31,7 +31,16 @@ def test_the_exif_orientation_is_applied(orientation):
     exif[0x0112] = orientation
     turned = read(saved(Image.fromarray(pixels), format="PNG", exif=exif)).pixels
     assert turned.shape[:2] == ((20, 30) if orientation < 5 else (30, 20))
-    corner = {1: (0, 0), 2: (0, -1), 3: (-1, -1), 4: (-1, 0), 5: (0, 0), 6: (0, -1), 7: (-1, -1), 8: (-1, 0)}[orientation]
+    corner = {
+        1: (0, 0),
+        2: (0, -1),
+        3: (-1, -1),
+        4: (-1, 0),
+        5: (0, 0),
+        6: (0, -1),
+        7: (-1, -1),
+        8: (-1, 0),
+    }[orientation]
     assert turned[corner].min() == 255 and turned.mean() < 60
 
 
@@ -63,11 +72,22 @@ def test_an_embedded_profile_is_converted_and_named():
     lab = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB"))
     picture = read(saved(Image.fromarray(pixels), format="PNG", icc_profile=lab.tobytes()))
     assert "srgb" in picture.profile.lower() and np.array_equal(picture.pixels, pixels)
-    assert read(saved(Image.fromarray(pixels), format="PNG", icc_profile=b"not a profile")).profile == "unreadable"
+    assert (
+        read(saved(Image.fromarray(pixels), format="PNG", icc_profile=b"not a profile")).profile
+        == "unreadable"
+    )
 
 
-@pytest.mark.parametrize(("data", "words"), [(b"", "empty"), (b"hello", "not a picture"), (jpeg(textured())[:3000], "damaged or cut short"),
-                                             (png(textured())[:5000], "damaged or cut short"), (saved(Image.new("RGB", (4, 4)), format="BMP"), "BMP")])
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"", "empty"),
+        (b"hello", "not a picture"),
+        (jpeg(textured())[:3000], "damaged or cut short"),
+        (png(textured())[:5000], "damaged or cut short"),
+        (saved(Image.new("RGB", (4, 4)), format="BMP"), "BMP"),
+    ],
+)
 def test_what_cannot_be_read_is_refused_in_one_line(data, words):
     with pytest.raises(Refused, match=words) as caught:
         read(data)
@@ -109,6 +129,11 @@ def test_how_much_of_each_place_a_mask_covers_is_what_averaging_all_of_it_gives(
         mask[300:, 460:] = False
     block = min(mask.shape[0] // size[1], mask.shape[1] // size[0])
     rows, columns = (side // block * block for side in mask.shape)
-    coarse = mask[:rows, :columns].reshape(rows // block, block, columns // block, block).mean(axis=(1, 3)) * 255
+    coarse = (
+        mask[:rows, :columns]
+        .reshape(rows // block, block, columns // block, block)
+        .mean(axis=(1, 3))
+        * 255
+    )
     expected = cv2.resize(coarse.round().astype(np.uint8), size, interpolation=cv2.INTER_AREA)
     assert np.abs(share_of(mask, size).astype(int) - expected).max() <= 1

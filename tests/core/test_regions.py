@@ -11,7 +11,11 @@ from zweiblick_core.regions import changed_area, from_geojson, from_mask, outlin
 
 
 def test_each_connected_part_is_a_region_in_reading_order():
-    mask = disc((200, 300), 240, 40, 20) | disc((200, 300), 60, 50, 20) | disc((200, 300), 150, 150, 25)
+    mask = (
+        disc((200, 300), 240, 40, 20)
+        | disc((200, 300), 60, 50, 20)
+        | disc((200, 300), 150, 150, 25)
+    )
     regions = from_mask(mask)
     assert [region.id for region in regions] == ["1", "2", "3"]
     assert [region.bbox[0] for region in regions] == [40, 220, 125]
@@ -31,7 +35,9 @@ def test_parts_nearer_than_eight_pixels_are_one_region():
 def test_any_mask_is_split_without_loss(seed, height, width):
     mask = np.random.default_rng(seed).random((height, width)) > 0.7
     regions = from_mask(mask)
-    total = sum((region.full(mask.shape).astype(int) for region in regions), np.zeros(mask.shape, int))
+    total = sum(
+        (region.full(mask.shape).astype(int) for region in regions), np.zeros(mask.shape, int)
+    )
     assert np.array_equal(total, mask.astype(int))
 
 
@@ -40,18 +46,47 @@ def test_an_outline_encloses_its_pixels_to_the_edge():
     mask[2:5, 3:7] = True
     (ring,) = outline(mask, (100, 200))
     points = np.array(ring)
-    assert points.min(0) == pytest.approx([103, 202], abs=0.3) and points.max(0) == pytest.approx([107, 205], abs=0.3)
+    assert points.min(0) == pytest.approx([103, 202], abs=0.3) and points.max(0) == pytest.approx(
+        [107, 205], abs=0.3
+    )
     assert len(outline(np.ones((1, 1), bool))[0]) >= 3
 
 
 def test_geojson_polygons_become_masks():
-    square = {"type": "Polygon", "coordinates": [[[10, 10], [30, 10], [30, 20], [10, 20], [10, 10]]]}
-    (region,) = from_geojson({"type": "FeatureCollection", "features": [{"type": "Feature", "id": "hose", "geometry": square}]}, (50, 50))
+    square = {
+        "type": "Polygon",
+        "coordinates": [[[10, 10], [30, 10], [30, 20], [10, 20], [10, 10]]],
+    }
+    (region,) = from_geojson(
+        {
+            "type": "FeatureCollection",
+            "features": [{"type": "Feature", "id": "hose", "geometry": square}],
+        },
+        (50, 50),
+    )
     assert region.id == "hose" and region.bbox == (10, 10, 20, 10) and region.mask.all()
 
 
-@pytest.mark.parametrize("document", [None, {}, {"features": 3}, {"features": [{"geometry": None}]}, {"features": [{"geometry": {"type": "Point", "coordinates": [1, 1]}}]},
-                                      {"features": [{"geometry": {"type": "Polygon", "coordinates": [[[90, 90], [99, 90], [99, 99], [90, 90]]]}}]}])
+@pytest.mark.parametrize(
+    "document",
+    [
+        None,
+        {},
+        {"features": 3},
+        {"features": [{"geometry": None}]},
+        {"features": [{"geometry": {"type": "Point", "coordinates": [1, 1]}}]},
+        {
+            "features": [
+                {
+                    "geometry": {
+                        "type": "Polygon",
+                        "coordinates": [[[90, 90], [99, 90], [99, 99], [90, 90]]],
+                    }
+                }
+            ]
+        },
+    ],
+)
 def test_bad_geojson_is_refused(document):
     with pytest.raises(Refused):
         from_geojson(document, (50, 50))
@@ -78,6 +113,13 @@ def test_regions_are_proposed_from_what_changed():
 def test_what_polygons_cover_of_a_region_is_counted_once_and_only_inside_it():
     region = from_mask(disc((100, 120), 60, 50, 30))[0]
     left, right = [[0, 0], [60, 0], [60, 100], [0, 100]], [[60, 0], [120, 0], [120, 100], [60, 100]]
-    assert region.covered([left]) == pytest.approx(0.5, abs=0.03) and region.covered([left, left]) == region.covered([left])
+    assert region.covered([left]) == pytest.approx(0.5, abs=0.03) and region.covered(
+        [left, left]
+    ) == region.covered([left])
     assert region.covered([left, right]) == pytest.approx(1.0, abs=0.01)
-    assert region.covered([]) == region.covered([[[0, 0], [9, 9]]]) == region.covered([[[0, 0], [9, 0], [9, 9]]]) == 0.0
+    assert (
+        region.covered([])
+        == region.covered([[[0, 0], [9, 9]]])
+        == region.covered([[[0, 0], [9, 0], [9, 9]]])
+        == 0.0
+    )

@@ -1,4 +1,6 @@
-"""Results that were cropped, shifted, turned, resized come into register, are judged there, and it is said what was done."""
+"""Results that were cropped, shifted, turned, resized come into register, are judged there, and it
+is said what was done.
+"""
 
 import cv2
 import numpy as np
@@ -41,8 +43,12 @@ CASES = {
 def moved(pixels, case):
     matrix, size, _ = CASES[case]
     if case in ("a quarter", "four times"):
-        return cv2.resize(pixels, size, interpolation=cv2.INTER_AREA if size[0] < WIDTH else cv2.INTER_CUBIC)
-    return cv2.warpAffine(pixels, matrix, size, flags=cv2.INTER_LANCZOS4, borderMode=cv2.BORDER_REFLECT)
+        return cv2.resize(
+            pixels, size, interpolation=cv2.INTER_AREA if size[0] < WIDTH else cv2.INTER_CUBIC
+        )
+    return cv2.warpAffine(
+        pixels, matrix, size, flags=cv2.INTER_LANCZOS4, borderMode=cv2.BORDER_REFLECT
+    )
 
 
 @pytest.mark.parametrize("encode", [png, lambda pixels: jpeg(pixels, 88)], ids=["png", "jpeg"])
@@ -52,7 +58,11 @@ def test_the_map_is_found_to_a_tenth_of_a_pixel_at_the_corners(case, encode):
     found = register(read(png(ORIGINAL)), read(encode(moved(RESULT, case))), ~MASK)
     corners = np.array([[0, 0], [WIDTH - 1, 0], [WIDTH - 1, HEIGHT - 1], [0, HEIGHT - 1]], float)
     wanted, got = (corners @ m[:, :2].T + m[:, 2] for m in (matrix, np.array(found.matrix)))
-    assert found.kind == kind and np.hypot(*(wanted - got).T).max() / found.scale < 0.12 and found.residual_px < 0.35
+    assert (
+        found.kind == kind
+        and np.hypot(*(wanted - got).T).max() / found.scale < 0.12
+        and found.residual_px < 0.35
+    )
     assert found.done and found.reason is None
 
 
@@ -69,7 +79,10 @@ def test_a_flaw_is_found_at_its_place_in_the_original_whatever_was_done(case):
     x, y, w, h = seam.bbox
     assert abs(x - 285) < 8 and abs(y - 195) < 8 and abs(w - 110) < 14 and abs(h - 110) < 14
     holds = check(read(png(ORIGINAL)), read(png(moved(RESULT, case))), from_mask(MASK))
-    assert "seam" not in [f.kind for f in holds.regions[0].findings] and holds.overreach["findings"] == []
+    assert (
+        "seam" not in [f.kind for f in holds.regions[0].findings]
+        and holds.overreach["findings"] == []
+    )
 
 
 def test_a_crop_is_told_as_a_fact_and_a_region_cropped_away_is_not_judged():
@@ -88,7 +101,11 @@ def test_regions_are_proposed_in_the_originals_frame():
 def test_a_pair_keeps_the_results_own_pixels_unless_it_was_enlarged():
     original, small = read(png(ORIGINAL)), read(png(moved(RESULT, "a quarter")))
     pair = brought_together(original, small, register(original, small, ~MASK))
-    assert pair.result is small and pair.original.pixels.shape == small.pixels.shape and pair.scale == pytest.approx(0.25, abs=1e-3)
+    assert (
+        pair.result is small
+        and pair.original.pixels.shape == small.pixels.shape
+        and pair.scale == pytest.approx(0.25, abs=1e-3)
+    )
     large = read(png(moved(RESULT, "four times")))
     pair = brought_together(original, large, register(original, large, ~MASK))
     assert pair.original is original and pair.result.pixels.shape == original.pixels.shape
@@ -97,7 +114,11 @@ def test_a_pair_keeps_the_results_own_pixels_unless_it_was_enlarged():
 def test_laid_onto_its_original_a_result_fits_it():
     original, cropped = read(png(ORIGINAL)), read(png(moved(RESULT, "cropped")))
     laid = laid_onto(original, cropped, register(original, cropped, ~MASK))
-    assert laid.shape == ORIGINAL.shape and np.array_equal(laid[60:400, 60:600], RESULT[60:400, 60:600]) and (laid[:10, :10] == 119).all()
+    assert (
+        laid.shape == ORIGINAL.shape
+        and np.array_equal(laid[60:400, 60:600], RESULT[60:400, 60:600])
+        and (laid[:10, :10] == 119).all()
+    )
 
 
 def test_a_report_is_drawn_in_the_originals_frame_and_shows_its_findings():
@@ -107,7 +128,9 @@ def test_a_report_is_drawn_in_the_originals_frame_and_shows_its_findings():
     assert drawn.shape == ORIGINAL.shape and drawn.dtype == np.uint8
     # Black and white strokes run around the region, and nothing is drawn far from it.
     ring = np.abs(drawn.astype(int) - stepped)[180:320, 270:410].max(axis=2)
-    assert (ring > 60).sum() > 300 and np.array_equal(drawn[420:480, 60:300], stepped[420:480, 60:300])
+    assert (ring > 60).sum() > 300 and np.array_equal(
+        drawn[420:480, 60:300], stepped[420:480, 60:300]
+    )
 
 
 def test_words_on_a_marked_picture_stand_apart():
@@ -130,8 +153,15 @@ def test_smooth_ground_in_another_grading_lies_as_it_was():
     # Nothing that could be matched, and nothing that says it moved.
     y, x = np.mgrid[:700, :1000]
     light = np.stack([60 + x / 8, 180 - y / 6, 90 + (x + y) / 20], -1)
-    sky = np.clip(light + np.random.default_rng(1).normal(0, 1.3, light.shape), 0, 255).astype(np.uint8)
-    graded = np.clip(255 * (np.clip(light, 0, 255) / 255) ** np.array([1.15, 0.9, 1.05]) + np.random.default_rng(2).normal(0, 1.3, light.shape), 0, 255).astype(np.uint8)
+    sky = np.clip(light + np.random.default_rng(1).normal(0, 1.3, light.shape), 0, 255).astype(
+        np.uint8
+    )
+    graded = np.clip(
+        255 * (np.clip(light, 0, 255) / 255) ** np.array([1.15, 0.9, 1.05])
+        + np.random.default_rng(2).normal(0, 1.3, light.shape),
+        0,
+        255,
+    ).astype(np.uint8)
     assert register(read(png(sky)), read(png(graded))).kind == "same"
     # The other way round it is another picture.
     assert register(read(png(sky)), read(png(graded[:, ::-1]))).kind == "unmatched"

@@ -5,7 +5,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zweiblick_core.rules.states import MACHINES, NotAllowed, advance
-from zweiblick_core.rules.verdicts import CellFacts, Verdict, asked_anyway, cell_state, done_attempt, holder, holds, order_of_attempts, picture_state, region_state
+from zweiblick_core.rules.verdicts import (
+    CellFacts,
+    Verdict,
+    asked_anyway,
+    cell_state,
+    done_attempt,
+    holder,
+    holds,
+    order_of_attempts,
+    picture_state,
+    region_state,
+)
 
 WALL, PHONE = 2.0, 0.5
 
@@ -50,26 +61,49 @@ def test_a_failing_verdict_decides_the_region_until_a_newer_attempt_arrives():
 
 
 def test_the_newest_failing_verdict_is_the_regions():
-    assert region_state([cell(1, 1, said("rework", given=10)), cell(2, 1, said("rebuild", given=12))], WALL) == "rebuild"
+    assert (
+        region_state(
+            [cell(1, 1, said("rework", given=10)), cell(2, 1, said("rebuild", given=12))], WALL
+        )
+        == "rebuild"
+    )
 
 
 def test_a_pass_outweighs_a_later_failure_of_another_attempt():
-    assert region_state([cell(1, 1, said("passes", given=1)), cell(2, 1, said("rework", given=2))], WALL) == "holds"
+    assert (
+        region_state(
+            [cell(1, 1, said("passes", given=1)), cell(2, 1, said("rework", given=2))], WALL
+        )
+        == "holds"
+    )
 
 
 def test_a_size_that_is_added_later_is_undecided():
     cells = [cell(1, 1, said("passes at size", PHONE))]
     assert cell_state(cells[0], cells, PHONE) == "passes at size"
-    assert region_state(cells, WALL) == "undecided" and cell_state(cells[0], cells, WALL) == "undecided"
+    assert (
+        region_state(cells, WALL) == "undecided"
+        and cell_state(cells[0], cells, WALL) == "undecided"
+    )
 
 
 def test_of_several_holders_the_one_that_ranks_best_is_named():
-    assert holder([cell(1, 1, said("passes"), overall=0.4), cell(2, 1, said("passes"), overall=0.9)], WALL) == 2
+    assert (
+        holder(
+            [cell(1, 1, said("passes"), overall=0.4), cell(2, 1, said("passes"), overall=0.9)], WALL
+        )
+        == 2
+    )
     assert holder([cell(1, 1)], WALL) is None
 
 
 def test_done_is_one_attempt_in_which_every_region_passes():
-    cells = [cell(1, 1, said("passes")), cell(1, 2, said("passes")), cell(2, 1, said("passes")), cell(2, 2)]
+    cells = [
+        cell(1, 1, said("passes")),
+        cell(1, 2, said("passes")),
+        cell(2, 1, said("passes")),
+        cell(2, 2),
+    ]
     assert done_attempt(cells, [1, 2], WALL) == 1
     assert picture_state(cells, [1, 2], WALL) == "done"
 
@@ -91,16 +125,28 @@ def test_attempts_not_examined_come_last():
     assert order_of_attempts({1: 0.2, 2: None, 3: 0.9}) == [3, 1, 2]
 
 
-verdicts = st.none() | st.builds(Verdict, st.sampled_from(["passes", "passes at size", "rework", "rebuild"]), st.sampled_from([PHONE, WALL]), st.floats(0, 100))
+verdicts = st.none() | st.builds(
+    Verdict,
+    st.sampled_from(["passes", "passes at size", "rework", "rebuild"]),
+    st.sampled_from([PHONE, WALL]),
+    st.floats(0, 100),
+)
 
 
-@given(st.lists(st.tuples(st.integers(1, 4), st.integers(1, 3), verdicts, st.floats(0, 100)), max_size=12))
+@given(
+    st.lists(
+        st.tuples(st.integers(1, 4), st.integers(1, 3), verdicts, st.floats(0, 100)), max_size=12
+    )
+)
 def test_done_implies_that_every_region_holds_and_that_larger_sizes_ask_more(rows):
     cells = list({(a, r): cell(a, r, v, c) for a, r, v, c in rows}.values())
     regions = [1, 2, 3]
     for demand in (PHONE, WALL):
         if done_attempt(cells, regions, demand) is not None:
-            assert all(region_state([one for one in cells if one.region == r], demand) == "holds" for r in regions)
+            assert all(
+                region_state([one for one in cells if one.region == r], demand) == "holds"
+                for r in regions
+            )
     if done_attempt(cells, regions, WALL) is not None:
         assert done_attempt(cells, regions, PHONE) is not None
 
@@ -111,12 +157,18 @@ def test_states_change_only_as_their_table_says():
         advance("check", "done", "finished")
     for machine, table in MACHINES.items():
         reachable = {state for state, _ in table}
-        assert all(after in reachable or not any(s == after for s, _ in table) for after in table.values()), machine
+        assert all(
+            after in reachable or not any(s == after for s, _ in table) for after in table.values()
+        ), machine
 
 
 def test_one_folded_cell_in_twenty_is_asked_for_all_the_same_and_stays_so():
     asked = [cell for cell in range(1, 8001) if asked_anyway(cell, "not needed")]
-    assert 300 < len(asked) < 500 and asked == [cell for cell in range(1, 8001) if asked_anyway(cell, "not needed")]
+    assert 300 < len(asked) < 500 and asked == [
+        cell for cell in range(1, 8001) if asked_anyway(cell, "not needed")
+    ]
     # Not one in a row of twenty: by lot.
     assert len({cell % 20 for cell in asked}) == 20
-    assert not any(asked_anyway(cell, state) for cell in asked for state in ("undecided", "passes", "rework"))
+    assert not any(
+        asked_anyway(cell, state) for cell in asked for state in ("undecided", "passes", "rework")
+    )

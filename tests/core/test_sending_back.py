@@ -25,7 +25,9 @@ def test_a_rim_of_what_was_removed_asks_for_a_looser_outline():
 
 def test_a_copy_asks_for_another_source_and_keeps_the_old_one_out():
     changes = advice.advise([flaw("repeat", source=[40, 50, 20, 20])])
-    assert whats(changes) == ["keep sources out", "use another source"] and changes[0].values["boxes"] == [[40, 50, 20, 20]]
+    assert whats(changes) == ["keep sources out", "use another source"] and changes[0].values[
+        "boxes"
+    ] == [[40, 50, 20, 20]]
 
 
 def test_a_broken_line_asks_to_follow_it_at_its_angle():
@@ -47,9 +49,16 @@ def test_a_rebuild_starts_from_the_original():
     assert advice.advise([]) == []
 
 
-@pytest.mark.parametrize("changes, words", [([{"what": "magic"}], "no change"), ([{"what": "feather", "values": {"pixels": -3}}], "between 0 and 500"),
-                                            ([{"what": "feather", "values": 3}], "not understood"), ([{"what": "keep sources out", "values": {"boxes": [[1, 2]]}}],
-                                                    "a box"), (["x"], "no change")])
+@pytest.mark.parametrize(
+    "changes, words",
+    [
+        ([{"what": "magic"}], "no change"),
+        ([{"what": "feather", "values": {"pixels": -3}}], "between 0 and 500"),
+        ([{"what": "feather", "values": 3}], "not understood"),
+        ([{"what": "keep sources out", "values": {"boxes": [[1, 2]]}}], "a box"),
+        (["x"], "no change"),
+    ],
+)
 def test_changes_that_make_no_sense_are_told(changes, words):
     assert words in advice.refuse_unknown(changes)
     assert advice.refuse_unknown([{"what": "feather", "values": {"pixels": 4}}]) is None
@@ -79,12 +88,21 @@ def test_a_flaw_that_was_not_there_is_new_and_one_that_had_been_denied_is_not():
 
 
 def test_the_same_kind_elsewhere_is_new():
-    assert slips.outcome([seen(at=0)], [seen(at=200)]).kinds == (("seam", "fixed"), ("seam", "new flaw"))
+    assert slips.outcome([seen(at=0)], [seen(at=200)]).kinds == (
+        ("seam", "fixed"),
+        ("seam", "new flaw"),
+    )
 
 
 def test_a_region_is_as_bad_as_its_worst_flaw():
-    found = slips.outcome([seen(), seen("halo")], [seen("halo", value=9.0, severity=0.9), seen("repeat")])
-    assert found.word == "worse" and dict(found.kinds) == {"seam": "fixed", "halo": "worse", "repeat": "new flaw"}
+    found = slips.outcome(
+        [seen(), seen("halo")], [seen("halo", value=9.0, severity=0.9), seen("repeat")]
+    )
+    assert found.word == "worse" and dict(found.kinds) == {
+        "seam": "fixed",
+        "halo": "worse",
+        "repeat": "new flaw",
+    }
 
 
 def test_only_what_was_ruled_rework_or_rebuild_is_sent():
@@ -93,7 +111,11 @@ def test_only_what_was_ruled_rework_or_rebuild_is_sent():
 
 def test_passes_carry_over_only_where_the_pixels_are_the_same():
     assert slips.carries("passes", True) and slips.carries("passes at size", True)
-    assert not slips.carries("passes", False) and not slips.carries("rework", True) and not slips.carries(None, True)
+    assert (
+        not slips.carries("passes", False)
+        and not slips.carries("rework", True)
+        and not slips.carries(None, True)
+    )
 
 
 def test_after_three_rounds_the_advice_is_to_stop():
@@ -110,7 +132,9 @@ def test_one_pixel_of_the_region_or_its_rim_breaks_the_lock():
         other = PICTURE.copy()
         other[y, x, 1] ^= 1
         proof = same_pixels(PICTURE, other, REGION)
-        assert proof.same is same and proof.differing == (0 if same else 1) and proof.compared > 1200
+        assert (
+            proof.same is same and proof.differing == (0 if same else 1) and proof.compared > 1200
+        )
 
 
 def test_a_neighbours_pixels_are_left_to_the_neighbours_own_proof():
@@ -118,7 +142,10 @@ def test_a_neighbours_pixels_are_left_to_the_neighbours_own_proof():
     other = PICTURE.copy()
     other[60, 103, 1] ^= 1
     assert not same_pixels(PICTURE, other, REGION).same
-    assert same_pixels(PICTURE, other, REGION, others=[REGION, neighbour]).same and not same_pixels(PICTURE, other, neighbour, others=[REGION, neighbour]).same
+    assert (
+        same_pixels(PICTURE, other, REGION, others=[REGION, neighbour]).same
+        and not same_pixels(PICTURE, other, neighbour, others=[REGION, neighbour]).same
+    )
 
 
 def test_nothing_is_proven_between_pictures_of_another_size_or_depth():
@@ -127,26 +154,71 @@ def test_nothing_is_proven_between_pictures_of_another_size_or_depth():
 
 
 def test_a_slip_takes_its_steps_in_order_and_is_answered_once():
-    assert [states.advance("slip", *step) for step in (("written", "sent"), ("sent", "taken up"), ("working", "returned"), ("returned", "rechecked"))] == \
-        ["sent", "working", "returned", "rechecked"]
-    for state, event in (("written", "returned"), ("returned", "returned"), ("rechecked", "withdrawn"), ("withdrawn", "sent")):
+    assert [
+        states.advance("slip", *step)
+        for step in (
+            ("written", "sent"),
+            ("sent", "taken up"),
+            ("working", "returned"),
+            ("returned", "rechecked"),
+        )
+    ] == ["sent", "working", "returned", "rechecked"]
+    for state, event in (
+        ("written", "returned"),
+        ("returned", "returned"),
+        ("rechecked", "withdrawn"),
+        ("withdrawn", "sent"),
+    ):
         with pytest.raises(states.NotAllowed):
             states.advance("slip", state, event)
 
 
-@pytest.mark.parametrize("names, wanted", [
-    (["quay.jpg", "quay-fortnimm.png", "quay_mask.png"], [("Quay", "quay.jpg", ["quay-fortnimm.png"], "quay_mask.png")]),
-    (["IMG 12 original.tif", "IMG 12 result.tif", "IMG 13 original.tif", "IMG 13 result.tif"],
-     [("Img 12", "IMG 12 original.tif", ["IMG 12 result.tif"], None), ("Img 13", "IMG 13 original.tif", ["IMG 13 result.tif"], None)]),
-    (["a-take01.png", "a-take02.png", "a.png"], [("A", "a.png", ["a-take01.png", "a-take02.png"], None)]),
-    (["b-mask.png", "b.png", "b2.png"], [("B", "b.png", [], "b-mask.png"), ("B2", "b2.png", [], None)]),
-    (["c-final.jpg"], [("C", None, ["c-final.jpg"], None)]),
-])
+@pytest.mark.parametrize(
+    "names, wanted",
+    [
+        (
+            ["quay.jpg", "quay-fortnimm.png", "quay_mask.png"],
+            [("Quay", "quay.jpg", ["quay-fortnimm.png"], "quay_mask.png")],
+        ),
+        (
+            [
+                "IMG 12 original.tif",
+                "IMG 12 result.tif",
+                "IMG 13 original.tif",
+                "IMG 13 result.tif",
+            ],
+            [
+                ("Img 12", "IMG 12 original.tif", ["IMG 12 result.tif"], None),
+                ("Img 13", "IMG 13 original.tif", ["IMG 13 result.tif"], None),
+            ],
+        ),
+        (
+            ["a-take01.png", "a-take02.png", "a.png"],
+            [("A", "a.png", ["a-take01.png", "a-take02.png"], None)],
+        ),
+        (
+            ["b-mask.png", "b.png", "b2.png"],
+            [("B", "b.png", [], "b-mask.png"), ("B2", "b2.png", [], None)],
+        ),
+        (["c-final.jpg"], [("C", None, ["c-final.jpg"], None)]),
+    ],
+)
 def test_files_are_paired_by_their_names(names, wanted):
-    assert [(group.name, group.original, group.results, group.mask) for group in pair(names)] == wanted
+    assert [
+        (group.name, group.original, group.results, group.mask) for group in pair(names)
+    ] == wanted
 
 
 def test_no_file_is_left_out_or_used_twice():
-    names = [f"{stem}{part}.png" for stem in ("pier", "pier-2", "shed") for part in ("", "-mask", "-masks", "-result", "_after", " copy")]
-    placed = [name for group in pair(names) for name in [group.original, group.mask, *group.results] if name]
+    names = [
+        f"{stem}{part}.png"
+        for stem in ("pier", "pier-2", "shed")
+        for part in ("", "-mask", "-masks", "-result", "_after", " copy")
+    ]
+    placed = [
+        name
+        for group in pair(names)
+        for name in [group.original, group.mask, *group.results]
+        if name
+    ]
     assert sorted(placed) == sorted(names)

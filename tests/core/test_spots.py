@@ -14,8 +14,15 @@ def test_a_spot_reads_its_own_pixel():
     assert spot(patch, 0, 19).srgb == (0, 0, 0)
 
 
-@pytest.mark.parametrize(("srgb", "lab"), [((255, 0, 0), (53.24, 80.09, 67.20)), ((0, 255, 0), (87.73, -86.18, 83.18)), ((0, 0, 255), (32.30, 79.19, -107.86)),
-                                             ((255, 255, 255), (100, 0, 0))])
+@pytest.mark.parametrize(
+    ("srgb", "lab"),
+    [
+        ((255, 0, 0), (53.24, 80.09, 67.20)),
+        ((0, 255, 0), (87.73, -86.18, 83.18)),
+        ((0, 0, 255), (32.30, 79.19, -107.86)),
+        ((255, 255, 255), (100, 0, 0)),
+    ],
+)
 def test_colours_read_as_published(srgb, lab):
     assert spot(np.full((3, 3, 3), srgb, np.uint8), 1, 1).lab == pytest.approx(lab, abs=0.02)
 
@@ -23,7 +30,11 @@ def test_colours_read_as_published(srgb, lab):
 def test_noise_is_told_in_levels_and_a_slope_is_none():
     slope = np.repeat(np.tile(np.arange(40) * 3, (40, 1))[..., None], 3, 2).astype(np.uint8)
     assert spot(slope, 20, 20).noise < 0.05
-    noisy = np.clip(120 + np.random.default_rng(1).normal(0, 4, (40, 40, 1)), 0, 255).astype(np.uint8).repeat(3, 2)
+    noisy = (
+        np.clip(120 + np.random.default_rng(1).normal(0, 4, (40, 40, 1)), 0, 255)
+        .astype(np.uint8)
+        .repeat(3, 2)
+    )
     assert spot(noisy, 20, 20).noise == pytest.approx(4, rel=0.3)
 
 

@@ -1,4 +1,6 @@
-"""Poles, wires and limbs: a fill that is long and narrow is judged like any other, though no large square of it is ever full."""
+"""Poles, wires and limbs: a fill that is long and narrow is judged like any other, though no large
+square of it is ever full.
+"""
 
 import cv2
 import numpy as np
@@ -23,7 +25,9 @@ def pole(thickness):
 
 def judged(mask, fill, encode=png):
     original = with_thing(TRUTH, mask)
-    return check(read(encode(original)), read(encode(filled(original, mask, fill))), from_mask(mask)).regions[0]
+    return check(
+        read(encode(original)), read(encode(filled(original, mask, fill))), from_mask(mask)
+    ).regions[0]
 
 
 def held(rng=3):
@@ -34,7 +38,9 @@ def held(rng=3):
 @pytest.mark.parametrize("thickness", [16, 22, 28])
 def test_a_poles_place_that_was_washed_out_is_told(thickness, encode):
     region = judged(pole(thickness), cv2.GaussianBlur(TRUTH, (0, 0), 3), encode)
-    assert "smear" not in region.abstained and any(finding.kind in ("smear", "soft") for finding in region.findings)
+    assert "smear" not in region.abstained and any(
+        finding.kind in ("smear", "soft") for finding in region.findings
+    )
 
 
 @pytest.mark.parametrize("thickness", [16, 22, 28])
@@ -48,8 +54,13 @@ def test_a_poles_place_without_grain_is_told():
     mask = pole(22)
     grain = np.random.default_rng(5).normal(0, 4.0, TRUTH.shape)
     original = with_thing(TRUTH + grain, mask)
-    region = check(read(png(original)), read(png(filled(original, mask, TRUTH))), from_mask(mask)).regions[0]
-    assert any(finding.kind == "grain" and finding.evidence["what"] == "less grain" for finding in region.findings)
+    region = check(
+        read(png(original)), read(png(filled(original, mask, TRUTH))), from_mask(mask)
+    ).regions[0]
+    assert any(
+        finding.kind == "grain" and finding.evidence["what"] == "less grain"
+        for finding in region.findings
+    )
 
 
 def test_a_poles_place_that_was_sharpened_is_told():
@@ -60,7 +71,9 @@ def test_a_poles_place_that_was_sharpened_is_told():
 
 def test_a_poles_place_in_another_light_is_told_and_cells_are_small_enough_to_lie_across_it():
     mask = pole(22)
-    soft = cv2.GaussianBlur(cv2.erode(mask.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(np.float32), (0, 0), 3)[..., None]
+    soft = cv2.GaussianBlur(
+        cv2.erode(mask.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(np.float32), (0, 0), 3
+    )[..., None]
     region = judged(mask, held() + 40 * soft)
     assert any(finding.kind in ("tone", "seam") for finding in region.findings)
     assert _side(mask) <= 6 and _side(np.pad(np.ones((200, 200), bool), 50)) == 16
@@ -68,10 +81,13 @@ def test_a_poles_place_in_another_light_is_told_and_cells_are_small_enough_to_li
 
 def test_what_a_square_must_hold_follows_from_what_a_thin_fill_has_of_any(monkeypatch):
     seen = []
-    monkeypatch.setattr(smear, "ground_of", lambda window: seen.append(ground_of(window)) or seen[-1])
+    monkeypatch.setattr(
+        smear, "ground_of", lambda window: seen.append(ground_of(window)) or seen[-1]
+    )
     judged(pole(20), held())
     ground: Ground = seen[0]
-    # Of seven cells by seven, a pole of two and a half cells has about eighteen: less than nearly half.
+    # Of seven cells by seven, a pole of two and a half cells has about eighteen: less than nearly
+    # half.
     assert 0.2 * 49 <= ground.least(7) < 0.45 * 49
     (pool,) = pools(np.ones(ground.inside.shape), ground.inside, (7,), ground)
     assert (pool == 1).sum() > 0.4 * ground.inside.sum()
@@ -81,7 +97,9 @@ def test_what_a_square_must_hold_follows_from_what_a_thin_fill_has_of_any(monkey
 
 def test_a_pool_that_no_control_knows_hides_no_other():
     ground = object.__new__(Ground)
-    values = np.column_stack([np.linspace(0, 1, LEAST_CONTROLS + 2), np.full(LEAST_CONTROLS + 2, -9.0)])
+    values = np.column_stack(
+        [np.linspace(0, 1, LEAST_CONTROLS + 2), np.full(LEAST_CONTROLS + 2, -9.0)]
+    )
     usable = ground.usable(values)
     assert len(usable) == len(values) and np.array_equal(usable[:, 0], values[:, 0])
     # Nothing found comes near what it is compared with there.
@@ -97,4 +115,11 @@ def test_a_pool_that_no_control_knows_hides_no_other():
 def test_what_borders_on_a_small_fill_is_no_edge_that_was_kept(radius, sigma):
     # Where edges stand, grain was taken. A blur leaves none; around a small fill there are some.
     region = judged(disc(TRUTH.shape[:2], 330, 260, radius), cv2.GaussianBlur(TRUTH, (0, 0), sigma))
-    assert next(finding.kind for finding in region.findings if finding.kind in ("smear", "soft", "grain")) == "smear"
+    assert (
+        next(
+            finding.kind
+            for finding in region.findings
+            if finding.kind in ("smear", "soft", "grain")
+        )
+        == "smear"
+    )

@@ -1,4 +1,6 @@
-"""What a little blur, or denoising, would do to a picture's surroundings tells how far a fill shows it."""
+"""What a little blur, or denoising, would do to a picture's surroundings tells how far a fill shows
+it.
+"""
 
 import cv2
 import numpy as np
@@ -9,7 +11,14 @@ from zweiblick_core.arbitrate import arbitrate
 from zweiblick_core.check import check
 from zweiblick_core.kinds import detail
 from zweiblick_core.kinds import grain as grain_kind
-from zweiblick_core.kinds.detail import Ground, boxed_means, carried, cells_of, noise_of, structure_of
+from zweiblick_core.kinds.detail import (
+    Ground,
+    boxed_means,
+    carried,
+    cells_of,
+    noise_of,
+    structure_of,
+)
 from zweiblick_core.kinds.trials import BLUR, softened
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
@@ -30,7 +39,9 @@ def detailed(seed=14):
 
 
 def grain(seed, sigma=1.3):
-    noise = cv2.GaussianBlur(np.random.default_rng(seed).normal(0, 1, (*SHAPE, 3)).astype(np.float32), (0, 0), 0.55)
+    noise = cv2.GaussianBlur(
+        np.random.default_rng(seed).normal(0, 1, (*SHAPE, 3)).astype(np.float32), (0, 0), 0.55
+    )
     return sigma * noise / noise.std()
 
 
@@ -39,7 +50,12 @@ TRUTH = detailed()
 
 def read_as(fill, kind, truth=TRUTH, encode=png):
     """Readings of one kind, the first of them the softer side or less grain."""
-    region = check(read(encode(with_thing(truth, MASK))), read(encode(filled(truth, MASK, fill))), from_mask(MASK), kinds=(kind,)).regions[0]
+    region = check(
+        read(encode(with_thing(truth, MASK))),
+        read(encode(filled(truth, MASK, fill))),
+        from_mask(MASK),
+        kinds=(kind,),
+    ).regions[0]
     return {finding.evidence["what"]: finding for finding in region.findings}, region
 
 
@@ -49,7 +65,9 @@ def blurred(sigma):
 
 @pytest.mark.parametrize("encode", [png, jpeg])
 @pytest.mark.parametrize("sigma", [0.65, 0.8])
-def test_a_fill_that_was_blurred_a_little_and_given_grain_again_is_soft_by_about_that_blur(sigma, encode):
+def test_a_fill_that_was_blurred_a_little_and_given_grain_again_is_soft_by_about_that_blur(
+    sigma, encode
+):
     finding = read_as(blurred(sigma), "soft", encode=encode)[0]["soft"]
     assert finding.measure.unit == "px" and -finding.measure.value == pytest.approx(sigma, rel=0.2)
     assert finding.measure.value < finding.measure.natural.low
@@ -57,11 +75,21 @@ def test_a_fill_that_was_blurred_a_little_and_given_grain_again_is_soft_by_about
 
 def test_a_fill_made_at_half_the_size_and_enlarged_is_soft():
     small = cv2.resize(TRUTH, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
-    assert "soft" in read_as(cv2.resize(small, SHAPE[::-1], interpolation=cv2.INTER_CUBIC) + grain(6), "soft")[0]
+    assert (
+        "soft"
+        in read_as(
+            cv2.resize(small, SHAPE[::-1], interpolation=cv2.INTER_CUBIC) + grain(6), "soft"
+        )[0]
+    )
 
 
 def test_more_blur_is_told_as_more():
-    values = [-max((r for r in read_as(blurred(sigma), "soft")[1].findings), key=lambda f: f.score).measure.value for sigma in (0.6, 0.75, 0.9)]
+    values = [
+        -max(
+            (r for r in read_as(blurred(sigma), "soft")[1].findings), key=lambda f: f.score
+        ).measure.value
+        for sigma in (0.6, 0.75, 0.9)
+    ]
     assert values == sorted(values)
 
 
@@ -114,15 +142,27 @@ def test_a_square_of_the_surroundings_knows_as_little_of_its_middle_as_the_fill_
     assert ground.deeper == 20 - 3
     rows, columns = np.nonzero(ground.gap(square, (40, 50)))
     # A cell more on each side saw some of it.
-    assert (rows.min(), rows.max(), columns.min(), columns.max()) == (40 - 18, 45 + 18, 50 - 18, 55 + 18)
+    assert (rows.min(), rows.max(), columns.min(), columns.max()) == (
+        40 - 18,
+        45 + 18,
+        50 - 18,
+        55 + 18,
+    )
     assert ground.grown_by(inside) == 0 and ground.gap(inside, (20, 23)).sum() == 42 * 46
 
 
 def told(kind, what, score=0.9, value=-0.7, **evidence):
     natural = Natural(-0.2, 0.2, 18, "outline")
     lacks = {"missing_by_size": [0.5, 0.7, 0.5, 0.5], "sparser": -0.25}
-    return Reading(kind, score, [10, 10, 60, 60], [[10, 10], [70, 10], [70, 70], [10, 70]], Signal(((0.5, 1.0, 0.0),), 60.0, 3600.0), Measure("m", value, "px", natural),
-                   {"type": "detail", "what": what, **lacks, **evidence})
+    return Reading(
+        kind,
+        score,
+        [10, 10, 60, 60],
+        [[10, 10], [70, 10], [70, 70], [10, 70]],
+        Signal(((0.5, 1.0, 0.0),), 60.0, 3600.0),
+        Measure("m", value, "px", natural),
+        {"type": "detail", "what": what, **lacks, **evidence},
+    )
 
 
 def names(*readings):
@@ -130,7 +170,10 @@ def names(*readings):
 
 
 def test_what_lost_more_than_a_pixel_is_washed_out_and_not_soft():
-    assert names(told("soft", "soft", value=-0.7)) == [("soft", None)] and names(told("soft", "soft", value=-1.1))[0][0] == "smear"
+    assert (
+        names(told("soft", "soft", value=-0.7)) == [("soft", None)]
+        and names(told("soft", "soft", value=-1.1))[0][0] == "smear"
+    )
 
 
 def test_whether_a_blurred_place_was_given_grain_again_is_judged_by_what_a_blur_takes_here():
@@ -142,17 +185,26 @@ def test_whether_a_blurred_place_was_given_grain_again_is_judged_by_what_a_blur_
 @pytest.mark.parametrize(("sparser", "kind"), [(-0.25, "soft"), (-0.1, "grain")])
 def test_what_reads_soft_and_misses_grain_but_keeps_its_edges_was_denoised(sparser, kind):
     lack = {"sparser": sparser, "missing_by_size": [0.4, 0.6, 0.5, 0.5]}
-    assert names(told("grain", "less grain", 0.95, 0.6, **lack), told("soft", "soft", 0.9, -0.6, **lack))[0][0] == kind
+    assert (
+        names(
+            told("grain", "less grain", 0.95, 0.6, **lack), told("soft", "soft", 0.9, -0.6, **lack)
+        )[0][0]
+        == kind
+    )
 
 
 def test_more_grain_is_no_sharpness_where_hardly_anything_but_grain_lies_around():
-    alone, textured = (told("grain", "more grain", 0.95, texture_over_grain=over) for over in (0.3, 3.0))
+    alone, textured = (
+        told("grain", "more grain", 0.95, texture_over_grain=over) for over in (0.3, 3.0)
+    )
     assert names(alone, told("soft", "sharp", 1.0, 0.9)) == [("grain", "soft")]
     assert names(textured, told("soft", "sharp", 1.0, 0.9)) == [("soft", "grain")]
 
 
 def test_what_sharpening_cleared_between_edges_is_not_called_denoised_besides():
-    assert names(told("grain", "less grain", 0.8, 0.5, sparser=0.0), told("soft", "sharp", 1.0, 0.9)) == [("soft", "grain")]
+    assert names(
+        told("grain", "less grain", 0.8, 0.5, sparser=0.0), told("soft", "sharp", 1.0, 0.9)
+    ) == [("soft", "grain")]
 
 
 class Shown:
@@ -167,34 +219,48 @@ class Shown:
 def test_cells_are_the_same_however_the_picture_is_cut_into_tiles(tile, monkeypatch):
     window = Shown(TRUTH[:-3, :-5])
     area, corner = ~MASK[:-3, :-5], (48, 96)
-    part = MASK[corner[0]:300, corner[1]:401]
+    part = MASK[corner[0] : 300, corner[1] : 401]
     monkeypatch.setattr(detail, "_TILE", tile)
     around, fill = cells_of(window, [((0, 0), area), (corner, part)])
     # Made all at once, plane by plane.
     assert np.allclose(around.structure, structure_of(window.luma_result, area), atol=1e-3)
     assert np.allclose(around.noise, noise_of(window.luma_result, area), atol=1e-3)
     mean, share = boxed_means(area)
-    assert np.allclose(around.share, share, atol=1e-5) and np.allclose(around.level, mean(window.luma_result) / 255, atol=1e-5)
-    assert np.allclose(around.colour[..., 1], mean(np.ascontiguousarray(window.lab_result[..., 2])), atol=1e-3)
+    assert np.allclose(around.share, share, atol=1e-5) and np.allclose(
+        around.level, mean(window.luma_result) / 255, atol=1e-5
+    )
+    assert np.allclose(
+        around.colour[..., 1], mean(np.ascontiguousarray(window.lab_result[..., 2])), atol=1e-3
+    )
     # A part with a corner of its own is seen as it is through the whole picture.
     moved = np.zeros_like(area)
-    moved[corner[0]:300, corner[1]:401] = part
+    moved[corner[0] : 300, corner[1] : 401] = part
     (whole,) = cells_of(window, [((0, 0), moved)])
     rows, columns = fill.share.shape
-    there = (slice(corner[0] // detail.STRIDE, corner[0] // detail.STRIDE + rows), slice(corner[1] // detail.STRIDE, corner[1] // detail.STRIDE + columns))
+    there = (
+        slice(corner[0] // detail.STRIDE, corner[0] // detail.STRIDE + rows),
+        slice(corner[1] // detail.STRIDE, corner[1] // detail.STRIDE + columns),
+    )
     seen = fill.share > 0.5
-    assert seen.sum() > 50 and np.allclose(fill.share[1:-1, 1:-1], whole.share[there][1:-1, 1:-1], atol=1e-5)
+    assert seen.sum() > 50 and np.allclose(
+        fill.share[1:-1, 1:-1], whole.share[there][1:-1, 1:-1], atol=1e-5
+    )
     assert np.allclose(fill.structure[seen], whole.structure[there][seen], atol=1e-3)
 
 
-@pytest.mark.parametrize("box", [(slice(20, 30), slice(10, 16)), (slice(14, 40), slice(4, 50)), (slice(24, 26), slice(12, 13))])
+@pytest.mark.parametrize(
+    "box",
+    [(slice(20, 30), slice(10, 16)), (slice(14, 40), slice(4, 50)), (slice(24, 26), slice(12, 13))],
+)
 def test_what_is_carried_into_a_gap_is_given_for_the_box_that_is_asked_for(box):
     values = np.full((60, 70, 1), 3.0, np.float32)
     values[:, 40:] = 7.0
     gap = np.zeros((60, 70), bool)
     gap[20:30, 10:16] = True
     known = np.ones((60, 70), bool)
-    whole, into = (carried(values, known, gap, some) for some in ((slice(0, 60), slice(0, 70)), box))
+    whole, into = (
+        carried(values, known, gap, some) for some in ((slice(0, 60), slice(0, 70)), box)
+    )
     assert np.allclose(into, whole[box], atol=1e-3) and np.allclose(whole[gap], 3.0, atol=0.05)
     # What lies in the gap itself has no say.
     values[gap] = 50.0
@@ -206,8 +272,14 @@ def test_a_fill_whose_first_cells_are_too_little_seen_is_judged_like_any_other()
     mask = MASK.copy()
     mask[226:233, 140:300] = True
     mask[222:229, 300:450] = True
-    region = check(read(png(with_thing(TRUTH, mask))), read(png(filled(TRUTH, mask, blurred(2.5)))), from_mask(mask)).regions[0]
-    assert "smear" in {finding.kind for finding in region.findings} and "smear" not in region.abstained
+    region = check(
+        read(png(with_thing(TRUTH, mask))),
+        read(png(filled(TRUTH, mask, blurred(2.5)))),
+        from_mask(mask),
+    ).regions[0]
+    assert (
+        "smear" in {finding.kind for finding in region.findings} and "smear" not in region.abstained
+    )
 
 
 def test_where_nothing_around_has_texture_sharpness_cannot_be_told():

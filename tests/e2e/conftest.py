@@ -17,14 +17,29 @@ expect.set_options(timeout=30_000)
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args():
-    return {"executable_path": "/usr/bin/chromium", "args": [
-        "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
-        "--disable-dev-shm-usage"]}
+    return {
+        "executable_path": "/usr/bin/chromium",
+        "args": [
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--disable-dev-shm-usage",
+        ],
+    }
 
 
 @pytest.fixture
 def browser_context_args(browser_context_args):
-    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, "base_url": BASE, "locale": "en-GB"}
+    return {
+        **browser_context_args,
+        "viewport": {"width": 1280, "height": 800},
+        "base_url": BASE,
+        "locale": "en-GB",
+    }
 
 
 @pytest.fixture
@@ -50,7 +65,11 @@ def no_barriers(page):
 
     def look():
         page.evaluate(AXE.read_text())
-        found = page.evaluate("async () => (await axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']})).violations")
-        assert [(one["id"], one["help"], [node["target"] for node in one["nodes"]][:3]) for one in found] == []
+        found = page.evaluate(
+            "async () => (await axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']})).violations"
+        )
+        assert [
+            (one["id"], one["help"], [node["target"] for node in one["nodes"]][:3]) for one in found
+        ] == []
 
     return look

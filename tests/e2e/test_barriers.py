@@ -1,4 +1,6 @@
-"""Screens and open dialogs that no other test looks at for barriers: WCAG 2.2 AA by axe, no exception."""
+"""Screens and open dialogs that no other test looks at for barriers: WCAG 2.2 AA by axe, no
+exception.
+"""
 
 from __future__ import annotations
 
@@ -61,7 +63,9 @@ def test_an_expired_sign_in_has_no_barriers(bench, context, no_barriers):
     no_barriers()
 
 
-def test_an_address_with_nothing_and_a_picture_that_is_not_there_have_no_barriers(signed_in, no_barriers):
+def test_an_address_with_nothing_and_a_picture_that_is_not_there_have_no_barriers(
+    signed_in, no_barriers
+):
     page = signed_in()
     expect(page.get_by_role("heading", name="Desk")).to_be_visible()
     page.goto("/nowhere")

@@ -1,4 +1,6 @@
-"""The supervisor's way, by keyboard, in a real browser. Tests run in this order on one demo: later ones find what earlier ones ruled."""
+"""The supervisor's way, by keyboard, in a real browser. Tests run in this order on one demo: later
+ones find what earlier ones ruled.
+"""
 
 from __future__ import annotations
 
@@ -7,7 +9,17 @@ import re
 import numpy as np
 import pytest
 from playwright.sync_api import expect
-from walk import SETTLED, at_full_size, current, look_at_both_sides, middle, open_picture, seen, soon, waylay
+from walk import (
+    SETTLED,
+    at_full_size,
+    current,
+    look_at_both_sides,
+    middle,
+    open_picture,
+    seen,
+    soon,
+    waylay,
+)
 
 from zweiblick_core.reading import read
 
@@ -25,7 +37,9 @@ def test_sign_in_says_what_is_wrong_and_has_no_barriers(page, no_barriers):
 
 def test_the_desk_says_what_awaits_a_decision(signed_in, no_barriers):
     page = signed_in()
-    expect(page.get_by_role("link", name=re.compile("Warehouse row"))).to_contain_text("2 of 2 regions undecided")
+    expect(page.get_by_role("link", name=re.compile("Warehouse row"))).to_contain_text(
+        "2 of 2 regions undecided"
+    )
     expect(page.get_by_text("4 regions in 3 pictures await your decision.")).to_be_visible()
     no_barriers()
     page.keyboard.press("ArrowDown")
@@ -39,7 +53,9 @@ def test_the_desk_says_what_awaits_a_decision(signed_in, no_barriers):
 def test_the_bench_opens_on_the_first_undecided_region_in_its_best_attempt(signed_in, no_barriers):
     page = signed_in()
     open_picture(page, "Warehouse row")
-    expect(current(page)).to_have_attribute("aria-label", re.compile("region 1 ladder, attempt 4: undecided; nothing found"))
+    expect(current(page)).to_have_attribute(
+        "aria-label", re.compile("region 1 ladder, attempt 4: undecided; nothing found")
+    )
     no_barriers()
 
 
@@ -80,32 +96,50 @@ def test_findings_are_walked_and_answered_by_key_and_answers_survive_a_reload(si
 
 @pytest.mark.parametrize(("key", "percent", "block"), [("1", "100", 1), ("2", "200", 2)])
 def test_what_is_shown_is_the_right_pixel_of_the_right_image(signed_in, key, percent, block):
-    """The middle of the stage at 100 % and 200 % is the attempt's own pixels; with the key held, the original's."""
+    """The middle of the stage at 100 % and 200 % is the attempt's own pixels; with the key held,
+    the original's.
+    """
     page = signed_in()
     open_picture(page, "Warehouse row")
     page.keyboard.press(key)
     expect(page.get_by_text(re.compile(f"^{percent} %$")).first).to_be_visible()
-    bench = page.evaluate("async () => (await fetch(location.pathname.replace('/pictures', '/api/pictures') + '/bench/')).json()")
+    bench = page.evaluate(
+        "async () => (await fetch(location.pathname.replace('/pictures', '/api/pictures') + '/bench/')).json()"
+    )
     region = bench["regions"][0]
     for image, hold in ((bench["attempts"][3]["image"], False), (bench["original"], True)):
         if hold:
             page.keyboard.down("s")
         tiles = f"{image['tiles']}full/max/0/default.png"
-        tile = page.evaluate("""async (at) => { const out = []; for (const [x, y, w, h] of at.boxes) {
+        tile = page.evaluate(
+            """async (at) => { const out = []; for (const [x, y, w, h] of at.boxes) {
             const blob = await (await fetch(`${at.tiles}${x},${y},${w},${h}/${w},${h}/0/default.png`)).blob();
             out.push(await new Promise((done) => {
                 const reader = new FileReader(); reader.onload = () => done(reader.result.split(',')[1]); reader.readAsDataURL(blob); })); } return out; }""",
-                             {"tiles": image["tiles"], "boxes": boxes(image["width"], image["height"])})
+            {"tiles": image["tiles"], "boxes": boxes(image["width"], image["height"])},
+        )
         whole = assembled(tile, image["width"], image["height"])
         assert tiles and whole.shape[:2] == (image["height"], image["width"])
         x, y, w, h = region["bbox"]
 
         def found(whole=whole, at=(int(y + h / 2), int(x + w / 2))):
-            """A patch around the region's middle, searched within two pixels of where it must lie and found exactly."""
+            """A patch around the region's middle, searched within two pixels of where it must lie
+            and found exactly.
+            """
             patch = middle(seen(page), 60)
             small = patch if block == 1 else patch.reshape(60, 2, 60, 2, 3).mean((1, 3))
-            best = min((np.abs(whole[at[0] + dy:, at[1] + dx:][:small.shape[0], :small.shape[1]] - small).mean(), dy, dx)
-                       for dy in range(-64 // block - 3, -56 // block + 4) for dx in range(-64 // block - 3, -56 // block + 4))
+            best = min(
+                (
+                    np.abs(
+                        whole[at[0] + dy :, at[1] + dx :][: small.shape[0], : small.shape[1]]
+                        - small
+                    ).mean(),
+                    dy,
+                    dx,
+                )
+                for dy in range(-64 // block - 3, -56 // block + 4)
+                for dx in range(-64 // block - 3, -56 // block + 4)
+            )
             assert best[0] < (0.01 if block == 1 else 6), best
 
         soon(page, found)
@@ -114,7 +148,11 @@ def test_what_is_shown_is_the_right_pixel_of_the_right_image(signed_in, key, per
 
 
 def boxes(width, height, tile=512):
-    return [[x, y, min(tile, width - x), min(tile, height - y)] for y in range(0, height, tile) for x in range(0, width, tile)]
+    return [
+        [x, y, min(tile, width - x), min(tile, height - y)]
+        for y in range(0, height, tile)
+        for x in range(0, width, tile)
+    ]
 
 
 def assembled(tiles, width, height):
@@ -122,7 +160,7 @@ def assembled(tiles, width, height):
 
     whole = np.zeros((height, width, 3), int)
     for (x, y, w, h), data in zip(boxes(width, height), tiles, strict=True):
-        whole[y:y + h, x:x + w] = read(base64.b64decode(data)).pixels
+        whole[y : y + h, x : x + w] = read(base64.b64decode(data)).pixels
     return whole
 
 
@@ -153,13 +191,21 @@ def test_ruling_folds_goes_on_takes_back_and_ends_with_done(signed_in, no_barrie
     expect(page.get_by_text("region 1 in attempt 4: passes")).to_be_visible()
     expect(current(page)).to_have_attribute("aria-label", re.compile("region 2 barrel, attempt 4"))
     for attempt in (1, 2, 3):
-        expect(page.get_by_role("button", name=re.compile(f"region 1 ladder, attempt {attempt}: not needed"))).to_be_visible()
+        expect(
+            page.get_by_role(
+                "button", name=re.compile(f"region 1 ladder, attempt {attempt}: not needed")
+            )
+        ).to_be_visible()
     expect(page.get_by_text("1 undecided")).to_be_visible()
     page.keyboard.press("u")
     expect(page.get_by_text("2 undecided")).to_be_visible()
-    expect(current(page)).to_have_attribute("aria-label", re.compile("region 1 ladder, attempt 4: undecided"))
+    expect(current(page)).to_have_attribute(
+        "aria-label", re.compile("region 1 ladder, attempt 4: undecided")
+    )
     for region in (1, 2):
-        expect(current(page)).to_have_attribute("aria-label", re.compile(f"region {region} .*, attempt 4"))
+        expect(current(page)).to_have_attribute(
+            "aria-label", re.compile(f"region {region} .*, attempt 4")
+        )
         at_full_size(page)
         with page.expect_response(re.compile("/verdict/")):
             page.keyboard.press("j")
@@ -171,7 +217,9 @@ def test_ruling_folds_goes_on_takes_back_and_ends_with_done(signed_in, no_barrie
     page.reload()
     expect(page.get_by_text("done: attempt 4 holds everywhere")).to_be_visible()
     page.keyboard.press("q")
-    expect(page.get_by_role("link", name=re.compile("Warehouse row"))).to_contain_text("one attempt holds everywhere")
+    expect(page.get_by_role("link", name=re.compile("Warehouse row"))).to_contain_text(
+        "one attempt holds everywhere"
+    )
 
 
 def test_where_what_was_found_covers_half_the_region_one_ruling_is_offered(signed_in, no_barriers):
@@ -182,7 +230,9 @@ def test_where_what_was_found_covers_half_the_region_one_ruling_is_offered(signe
     offer = page.get_by_role("button", name="does not hold")
     expect(offer).to_have_count(0)
     page.get_by_role("button", name="show findings").click()
-    expect(page.get_by_text(re.compile("What was found covers [5-9][0-9] % of the region"))).to_be_visible()
+    expect(
+        page.get_by_text(re.compile("What was found covers [5-9][0-9] % of the region"))
+    ).to_be_visible()
     no_barriers()
     with page.expect_response(re.compile("/verdict/")) as told:
         offer.click()
@@ -219,7 +269,9 @@ def test_a_ruling_can_be_taken_back_before_the_server_has_answered(signed_in):
         route.continue_()
 
     waylay(page, re.compile("/verdict/"), slowly)
-    with page.expect_response(lambda answer: "/verdict/" in answer.url and answer.request.method == "DELETE"):
+    with page.expect_response(
+        lambda answer: "/verdict/" in answer.url and answer.request.method == "DELETE"
+    ):
         page.keyboard.press("l")
         page.keyboard.press("u")
     page.unroute(re.compile("/verdict/"))
@@ -254,12 +306,16 @@ def test_single_keys_can_be_changed_and_switched_off(signed_in, no_barriers):
     expect(dialog.get_by_role("alert")).to_contain_text("already means")
     page.keyboard.press("Escape")
     page.keyboard.press("'")
-    expect(page.get_by_role("button", name=re.compile("^whole"))).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_role("button", name=re.compile("^whole"))).to_have_attribute(
+        "aria-pressed", "true"
+    )
     page.keyboard.press("?")
     dialog.get_by_label("single keys act").uncheck()
     page.keyboard.press("Escape")
     page.keyboard.press("3")
-    expect(page.get_by_role("button", name=re.compile("^whole"))).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_role("button", name=re.compile("^whole"))).to_have_attribute(
+        "aria-pressed", "true"
+    )
 
 
 def test_the_size_judged_for_rewords_the_findings_without_a_new_check(signed_in):
@@ -274,7 +330,9 @@ def test_the_size_judged_for_rewords_the_findings_without_a_new_check(signed_in)
 
 
 @pytest.mark.parametrize("surround", ["dark", "light"])
-def test_the_grey_around_the_picture_has_three_steps_without_barriers(signed_in, no_barriers, surround):
+def test_the_grey_around_the_picture_has_three_steps_without_barriers(
+    signed_in, no_barriers, surround
+):
     page = signed_in()
     open_picture(page, "Boat shed")
     page.keyboard.press("?")
@@ -304,10 +362,14 @@ def test_a_guest_sees_released_pictures_and_nothing_else(signed_in, no_barriers)
     expect(page.get_by_text("undecided")).to_have_count(0)
 
 
-def test_each_further_kind_has_its_evidence_and_what_changed_outside_stands_below(signed_in, no_barriers):
+def test_each_further_kind_has_its_evidence_and_what_changed_outside_stands_below(
+    signed_in, no_barriers
+):
     page = signed_in()
     open_picture(page, "Market hall")
-    to = lambda number: page.get_by_role("button", name=re.compile(f"region . [a-z ]+, attempt {number}: ")).first.click()
+    to = lambda number: page.get_by_role(
+        "button", name=re.compile(f"region . [a-z ]+, attempt {number}: ")
+    ).first.click()
     to(5)
     look_at_both_sides(page)
     outside = page.get_by_role("region", name="Outside every region")
@@ -321,5 +383,7 @@ def test_each_further_kind_has_its_evidence_and_what_changed_outside_stands_belo
     look_at_both_sides(page)
     residue = page.locator("[data-finding]").filter(has_text="residue").first
     expect(residue).to_be_visible()
-    expect(page.get_by_text("pixels here are still the original's, and look like the thing").first).to_be_visible()
+    expect(
+        page.get_by_text("pixels here are still the original's, and look like the thing").first
+    ).to_be_visible()
     no_barriers()

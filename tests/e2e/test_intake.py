@@ -1,4 +1,6 @@
-"""Bringing in, in a real browser: a job is made, good and bad files are dropped, paired, corrected, stored, and looked at."""
+"""Bringing in, in a real browser: a job is made, good and bad files are dropped, paired, corrected,
+stored, and looked at.
+"""
 
 from __future__ import annotations
 
@@ -49,16 +51,33 @@ def test_a_job_is_made(signed_in, no_barriers):
     no_barriers()
 
 
-def test_bad_files_are_refused_one_by_one_and_good_ones_are_paired_and_brought_in(signed_in, no_barriers):
+def test_bad_files_are_refused_one_by_one_and_good_ones_are_paired_and_brought_in(
+    signed_in, no_barriers
+):
     page = signed_in()
     page.get_by_role("link", name="Jobs").click()
-    page.get_by_role("listitem").filter(has_text="Reed walk").get_by_role("link", name="bring pictures in").click()
+    page.get_by_role("listitem").filter(has_text="Reed walk").get_by_role(
+        "link", name="bring pictures in"
+    ).click()
     result = filled(ORIGINAL, MASK, TRUTH.astype(float) + 30)
-    drop(page, file("reeds.png", png(ORIGINAL)), file("reeds-fortnimm.png", png(result)), file("reeds-mask.png", png(MASK.astype(np.uint8) * 255)),
-         file("slipway.png", png(OTHER)), file("slipway result.png", png(filled(OTHER, MASK, holding(OTHER_TRUTH, MASK)))),
-         file("notes.txt", b"no picture"), file("cut.jpg", jpeg(TRUTH)[:9000]), file("reeds copy.png", png(ORIGINAL)), file("stray-result.png", png(textured(420, 560, seed=77))))
+    drop(
+        page,
+        file("reeds.png", png(ORIGINAL)),
+        file("reeds-fortnimm.png", png(result)),
+        file("reeds-mask.png", png(MASK.astype(np.uint8) * 255)),
+        file("slipway.png", png(OTHER)),
+        file("slipway result.png", png(filled(OTHER, MASK, holding(OTHER_TRUTH, MASK)))),
+        file("notes.txt", b"no picture"),
+        file("cut.jpg", jpeg(TRUTH)[:9000]),
+        file("reeds copy.png", png(ORIGINAL)),
+        file("stray-result.png", png(textured(420, 560, seed=77))),
+    )
     refused = page.get_by_role("alert", name="Not taken")
-    for words in ("notes.txt: is not a picture that can be read", "cut.jpg: is damaged or cut short", "is here already, as"):
+    for words in (
+        "notes.txt: is not a picture that can be read",
+        "cut.jpg: is damaged or cut short",
+        "is here already, as",
+    ):
         expect(refused).to_contain_text(words, timeout=30_000)
     refused.get_by_role("button", name="seen").click()
     expect(page.get_by_text("6 files waiting, nothing stored yet")).to_be_visible()
@@ -67,7 +86,8 @@ def test_bad_files_are_refused_one_by_one_and_good_ones_are_paired_and_brought_i
     expect(reeds).to_contain_text("fits; 1 changed place")
     expect(picture(page, "Stray")).to_contain_text("no original")
     no_barriers()
-    # The stray result is put where it does not belong, and is refused there; nothing of the picture is stored.
+    # The stray result is put where it does not belong, and is refused there; nothing of the picture
+    # is stored.
     page.get_by_label("stray-result.png belongs to").select_option(label="Slipway")
     slipway = picture(page, "Slipway")
     expect(slipway).to_contain_text("cannot belong to this original")
@@ -93,7 +113,9 @@ def test_what_was_brought_in_goes_through_what_the_demos_pictures_do(signed_in):
     expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=120_000)
     page.get_by_role("link", name=re.compile("Reeds at dusk")).click()
     expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
-    expect(page.get_by_text(re.compile("Fortnimm, outside service, 6.5 s, 0.12", re.IGNORECASE))).to_be_visible()
+    expect(
+        page.get_by_text(re.compile("Fortnimm, outside service, 6.5 s, 0.12", re.IGNORECASE))
+    ).to_be_visible()
     look_at_both_sides(page)
     expect(page.locator("[data-finding]").first).to_contain_text("seam")
     page.goto("/")
@@ -106,7 +128,9 @@ def test_what_was_brought_in_goes_through_what_the_demos_pictures_do(signed_in):
 def test_a_file_on_its_way_can_be_cancelled(signed_in):
     page = signed_in()
     page.get_by_role("link", name="Jobs").click()
-    page.get_by_role("listitem").filter(has_text="Reed walk").get_by_role("link", name="bring pictures in").click()
+    page.get_by_role("listitem").filter(has_text="Reed walk").get_by_role(
+        "link", name="bring pictures in"
+    ).click()
     expect(page.get_by_label("files to bring in")).to_be_attached()
     page.route(re.compile("/arrivals/$"), lambda route: None)  # a connection that hangs
     page.reload()
@@ -114,4 +138,9 @@ def test_a_file_on_its_way_can_be_cancelled(signed_in):
     page.get_by_role("button", name="cancel slow.png").click()
     expect(page.get_by_role("alert", name="Not taken")).to_contain_text("slow.png: cancelled")
     page.unroute_all(behavior="ignoreErrors")
-    assert page.evaluate("async () => (await (await fetch(location.pathname.replace('/jobs', '/api/jobs') + '/intake/')).json()).arrivals.length") == 0
+    assert (
+        page.evaluate(
+            "async () => (await (await fetch(location.pathname.replace('/jobs', '/api/jobs') + '/intake/')).json()).arrivals.length"
+        )
+        == 0
+    )

@@ -1,4 +1,6 @@
-"""The ledger with more attempts than there is room for, and what is asked for although it was folded."""
+"""The ledger with more attempts than there is room for, and what is asked for although it was
+folded.
+"""
 
 from __future__ import annotations
 
@@ -24,20 +26,42 @@ def many(signed_in):
     expect(page.get_by_role("heading", name="Desk")).to_be_visible()
 
     def ask(path, **body):
-        token = next(one["value"] for one in page.context.cookies() if one["name"] == "zweiblick_csrf")
-        answer = page.request.post(path, headers={"X-CSRFToken": token, "Referer": page.url}, **body)
+        token = next(
+            one["value"] for one in page.context.cookies() if one["name"] == "zweiblick_csrf"
+        )
+        answer = page.request.post(
+            path, headers={"X-CSRFToken": token, "Referer": page.url}, **body
+        )
         assert answer.ok, answer.text()
         return answer.json()
 
-    job = ask("/api/jobs/", data={"name": "Lock gate", "sizes": [{"name": "card", "spec": "148x105mm@300dpi@300mm"}]})["id"]
-    put = lambda name, data: ask(f"/api/jobs/{job}/arrivals/", multipart={"file": {"name": name, "mimeType": "image/png", "buffer": data}})["id"]
-    original, mask = put("gate.png", png(ORIGINAL)), put("gate-mask.png", png(np.repeat(MASK[..., None], 3, 2).astype(np.uint8) * 255))
+    job = ask(
+        "/api/jobs/",
+        data={"name": "Lock gate", "sizes": [{"name": "card", "spec": "148x105mm@300dpi@300mm"}]},
+    )["id"]
+    put = lambda name, data: ask(
+        f"/api/jobs/{job}/arrivals/",
+        multipart={"file": {"name": name, "mimeType": "image/png", "buffer": data}},
+    )["id"]
+    original, mask = (
+        put("gate.png", png(ORIGINAL)),
+        put("gate-mask.png", png(np.repeat(MASK[..., None], 3, 2).astype(np.uint8) * 255)),
+    )
     results = []
     for number in range(10):
         fill = ORIGINAL.copy()
         fill[MASK] = np.clip(TRUTH[MASK].astype(int) + 3 * number, 0, 255)
-        results.append({"arrival": put(f"gate-{number + 1}.png", png(fill)), "method": ("by hand", "patches", "network")[number % 3], "kind": "by hand"})
-    return page, ask(f"/api/jobs/{job}/pictures/", data={"name": "Lock gate", "original": original, "mask": mask, "results": results})["picture"]
+        results.append(
+            {
+                "arrival": put(f"gate-{number + 1}.png", png(fill)),
+                "method": ("by hand", "patches", "network")[number % 3],
+                "kind": "by hand",
+            }
+        )
+    return page, ask(
+        f"/api/jobs/{job}/pictures/",
+        data={"name": "Lock gate", "original": original, "mask": mask, "results": results},
+    )["picture"]
 
 
 def test_beyond_eight_attempts_older_ones_are_folded_walked_to_and_unfolded(many, no_barriers):
@@ -46,13 +70,17 @@ def test_beyond_eight_attempts_older_ones_are_folded_walked_to_and_unfolded(many
     expect(page.locator(SETTLED)).to_be_visible(timeout=120_000)
     columns = page.get_by_role("table").get_by_role("columnheader")
     # The newest of each of three sources, and the one that is looked at, which is one of them.
-    expect(columns).to_have_text(["region", re.compile("^8,"), re.compile("^9,"), re.compile("^10,")])
+    expect(columns).to_have_text(
+        ["region", re.compile("^8,"), re.compile("^9,"), re.compile("^10,")]
+    )
     no_barriers()
     page.keyboard.press("ArrowLeft")
     page.keyboard.press("ArrowLeft")
     page.keyboard.press("ArrowLeft")
     expect(current(page)).to_have_attribute("aria-label", re.compile("region 1 .*, attempt 7: "))
-    expect(columns).to_have_text(["region", re.compile("^7,"), re.compile("^8,"), re.compile("^9,"), re.compile("^10,")])
+    expect(columns).to_have_text(
+        ["region", re.compile("^7,"), re.compile("^8,"), re.compile("^9,"), re.compile("^10,")]
+    )
     page.get_by_role("button", name="6 older folded: show").click()
     expect(columns).to_have_count(11)
     no_barriers()
@@ -65,7 +93,9 @@ def test_folded_cells_drawn_by_lot_are_asked_for_all_the_same(signed_in):
     open_picture(page, "Market hall")
     bench = bench_of(page)
     drawn = [cell for cell in bench["cells"] if asked_anyway(cell["id"], cell["state"])]
-    assert [cell["id"] for cell in bench["cells"] if cell["asked"]] == [cell["id"] for cell in drawn]
+    assert [cell["id"] for cell in bench["cells"] if cell["asked"]] == [
+        cell["id"] for cell in drawn
+    ]
     marked = page.get_by_role("button", name=re.compile("not needed, asked for all the same"))
     expect(marked).to_have_count(len(drawn))
     undecided = any(region["state"] == "undecided" for region in bench["regions"])

@@ -1,4 +1,6 @@
-"""Cold looks, flaws of one's own, the client's bar, what changed, assembling, and the size as delivered, by keyboard."""
+"""Cold looks, flaws of one's own, the client's bar, what changed, assembling, and the size as
+delivered, by keyboard.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,9 @@ def test_a_cold_look_shows_no_name_is_uncovered_and_counted(signed_in, no_barrie
     expect(page.locator(SETTLED)).to_be_visible()
     expect(page.locator('[data-cold="true"]')).to_be_visible()
     main = page.get_by_role("main", name="The picture")
-    assert page.locator(STAGE).get_attribute("aria-label") == "a picture, alone" and not re.search("Warehouse|Boat|Market|Quay|Jetty", page.content().split("<main")[1])
+    assert page.locator(STAGE).get_attribute("aria-label") == "a picture, alone" and not re.search(
+        "Warehouse|Boat|Market|Quay|Jetty", page.content().split("<main")[1]
+    )
     page.keyboard.press("r")
     expect(page.get_by_role("button", name="mirrored")).to_have_attribute("aria-pressed", "true")
     for _ in range(2):
@@ -87,10 +91,20 @@ def test_an_outline_is_drawn_by_hand_and_lies_where_it_was_drawn(signed_in):
     seen = page.get_by_role("region", name="Seen by people")
     expect(seen).to_contain_text("scale, clear")
     bench = bench_of(page)
-    cell = page.evaluate("async (id) => (await fetch(`/api/cells/${id}/`)).json()", cell_here(page, bench)["id"])
+    cell = page.evaluate(
+        "async (id) => (await fetch(`/api/cells/${id}/`)).json()", cell_here(page, bench)["id"]
+    )
     left, top, width, height = cell["own"][0]["bbox"]
-    middle = [bench["regions"][0]["bbox"][0] + bench["regions"][0]["bbox"][2] / 2, bench["regions"][0]["bbox"][1] + bench["regions"][0]["bbox"][3] / 2]
-    assert abs(width - 80) < 6 and abs(height - 80) < 6 and abs(left + width / 2 - middle[0]) < 8 and abs(top + height / 2 - middle[1]) < 8
+    middle = [
+        bench["regions"][0]["bbox"][0] + bench["regions"][0]["bbox"][2] / 2,
+        bench["regions"][0]["bbox"][1] + bench["regions"][0]["bbox"][3] / 2,
+    ]
+    assert (
+        abs(width - 80) < 6
+        and abs(height - 80) < 6
+        and abs(left + width / 2 - middle[0]) < 8
+        and abs(top + height / 2 - middle[1]) < 8
+    )
     seen.get_by_role("button", name="take it back").click()
     expect(seen).to_have_count(0)
 
@@ -98,7 +112,11 @@ def test_an_outline_is_drawn_by_hand_and_lies_where_it_was_drawn(signed_in):
 def cell_here(page, bench):
     number = int(re.search(r"attempt=(\d+)", page.url)[1]) if "attempt=" in page.url else None
     shown = int(page.locator(STAGE).get_attribute("data-image"))
-    attempt = next(one["id"] for one in bench["attempts"] if one["image"]["id"] == shown or one["number"] == number)
+    attempt = next(
+        one["id"]
+        for one in bench["attempts"]
+        if one["image"]["id"] == shown or one["number"] == number
+    )
     return next(one for one in bench["cells"] if one["attempt"] == attempt)
 
 
@@ -107,11 +125,16 @@ def bar_put_back(signed_in):
     page = signed_in()
     yield page
     job = bench_of(page)["job_id"]
-    page.evaluate("""async (job) => fetch(`/api/jobs/${job}/bar/`, {method: 'PUT', headers: {'Content-Type': 'application/json',
-        'X-CSRFToken': document.cookie.match(/zweiblick_csrf=([^;]*)/)[1]}, body: JSON.stringify({bar: {}})})""", job)
+    page.evaluate(
+        """async (job) => fetch(`/api/jobs/${job}/bar/`, {method: 'PUT', headers: {'Content-Type': 'application/json',
+        'X-CSRFToken': document.cookie.match(/zweiblick_csrf=([^;]*)/)[1]}, body: JSON.stringify({bar: {}})})""",
+        job,
+    )
 
 
-def test_what_lies_under_the_clients_bar_is_shown_so_and_holds_nothing_up(bar_put_back, no_barriers):
+def test_what_lies_under_the_clients_bar_is_shown_so_and_holds_nothing_up(
+    bar_put_back, no_barriers
+):
     page = bar_put_back
     at(page, "Boat shed")
     page.keyboard.press("ArrowLeft")
@@ -173,7 +196,11 @@ def test_a_print_is_as_large_as_on_paper_once_the_screen_was_measured(signed_in,
     page.get_by_role("slider").press("ArrowRight")
     page.get_by_role("dialog").get_by_role("button", name="that is its width").press("Enter")
     expect(page.get_by_role("button", name="screen measured")).to_be_visible()
-    per = float(page.evaluate("localStorage.getItem(Object.keys(localStorage).find((name) => name.startsWith('zweiblick.screen')))"))
+    per = float(
+        page.evaluate(
+            "localStorage.getItem(Object.keys(localStorage).find((name) => name.startsWith('zweiblick.screen')))"
+        )
+    )
     # The slider's own steps are hundredths.
     assert per == pytest.approx(96 / 25.4, abs=0.02)
     expect(page.locator(STAGE)).to_have_attribute("data-zoom", f"{size['millimetres'] * per:.3f}")

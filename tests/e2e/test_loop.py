@@ -1,4 +1,6 @@
-"""Sending back, in a real browser with a real desk: rule, send, returned, recheck, done. In this order on one demo."""
+"""Sending back, in a real browser with a real desk: rule, send, returned, recheck, done. In this
+order on one demo.
+"""
 
 from __future__ import annotations
 
@@ -64,7 +66,9 @@ def test_what_comes_back_is_checked_by_itself_and_says_what_became_of_it(signed_
     page.get_by_role("link", name="Slips").click()
     expect(page.get_by_role("heading", name="Slips")).to_be_visible()
     no_barriers()
-    back = page.get_by_role("region", name="Came back").get_by_role("link", name=re.compile("Boat shed"))
+    back = page.get_by_role("region", name="Came back").get_by_role(
+        "link", name=re.compile("Boat shed")
+    )
     expect(back).to_contain_text(re.compile("fixed|still there|worse|new flaw"), timeout=120_000)
     back.click()
     expect(page.get_by_text("came back as attempt 6")).to_be_visible()
@@ -72,7 +76,9 @@ def test_what_comes_back_is_checked_by_itself_and_says_what_became_of_it(signed_
     no_barriers()
     page.get_by_role("link", name="to the Bench").click()
     expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
-    expect(current(page)).to_have_attribute("aria-label", re.compile("attempt 6: .*came back: (fixed|still there|worse|new flaw)"))
+    expect(current(page)).to_have_attribute(
+        "aria-label", re.compile("attempt 6: .*came back: (fixed|still there|worse|new flaw)")
+    )
     expect(ledger(page).get_by_text("from 2")).to_be_visible()
     look_at_both_sides(page)
     no_barriers()
@@ -84,9 +90,16 @@ def test_what_comes_back_is_checked_by_itself_and_says_what_became_of_it(signed_
 def test_a_pass_that_came_over_is_shown_and_one_more_pass_ends_with_done(signed_in):
     page = signed_in()
     open_picture(page, "Jetty")
-    expect(page.get_by_role("button", name=re.compile("region 1 barrel, attempt 4: passes, carried over"))).to_be_visible(timeout=60_000)
+    expect(
+        page.get_by_role(
+            "button", name=re.compile("region 1 barrel, attempt 4: passes, carried over")
+        )
+    ).to_be_visible(timeout=60_000)
     to_attempt(page, 4)
-    expect(current(page)).to_have_attribute("aria-label", re.compile("region 2 buoy, attempt 4: undecided; nothing found; came back: fixed"))
+    expect(current(page)).to_have_attribute(
+        "aria-label",
+        re.compile("region 2 buoy, attempt 4: undecided; nothing found; came back: fixed"),
+    )
     expect(page.get_by_text(re.compile("sent back; now: fixed"))).to_be_visible()
     at_full_size(page)
     with page.expect_response(re.compile("/verdict/")):
@@ -97,13 +110,21 @@ def test_a_pass_that_came_over_is_shown_and_one_more_pass_ends_with_done(signed_
 def test_slips_stand_in_each_state_and_a_failed_one_is_sent_again(signed_in):
     page = signed_in()
     page.get_by_role("link", name="Slips").click()
-    for words in ("written, not sent yet", "could not be worked", "being worked: Mona Reetz", "sent: Mona Reetz", "withdrawn"):
+    for words in (
+        "written, not sent yet",
+        "could not be worked",
+        "being worked: Mona Reetz",
+        "sent: Mona Reetz",
+        "withdrawn",
+    ):
         expect(page.get_by_text(words).first).to_be_visible()
     page.get_by_role("link", name=re.compile("could not be worked")).click()
     expect(page.get_by_role("alert")).to_contain_text("the desk was closed for the day")
     page.get_by_role("button", name="send it again").click()
     expect(page.get_by_text(re.compile("came back as attempt 8"))).to_be_visible(timeout=120_000)
-    expect(page.get_by_role("region", name="What was locked")).to_contain_text("the same in all", timeout=120_000)
+    expect(page.get_by_role("region", name="What was locked")).to_contain_text(
+        "the same in all", timeout=120_000
+    )
 
 
 def test_a_retoucher_takes_a_slip_up_and_returns_a_result(signed_in, no_barriers):
@@ -126,13 +147,19 @@ def test_a_retoucher_takes_a_slip_up_and_returns_a_result(signed_in, no_barriers
         mask = read(files.read("masks/region-2.png")).pixels[..., 0] > 127
     pixels[mask] = cv2.GaussianBlur(pixels, (0, 0), 5)[mask]
     page.get_by_label("minutes it took").fill("25")
-    page.get_by_label("return a result").set_input_files({"name": "back.txt", "mimeType": "text/plain", "buffer": b"not a picture"})
+    page.get_by_label("return a result").set_input_files(
+        {"name": "back.txt", "mimeType": "text/plain", "buffer": b"not a picture"}
+    )
     expect(page.get_by_role("alert")).to_contain_text("back.txt: is not a picture")
     data = cv2.imencode(".png", np.ascontiguousarray(pixels[..., ::-1]))[1].tobytes()
-    page.get_by_label("return a result").set_input_files({"name": "back.png", "mimeType": "image/png", "buffer": data})
+    page.get_by_label("return a result").set_input_files(
+        {"name": "back.png", "mimeType": "image/png", "buffer": data}
+    )
     expect(page.get_by_text("came back as attempt 5")).to_be_visible(timeout=30_000)
     # The blur took the line's jump away and the texture with it.
-    expect(page.get_by_role("region", name="region 2, hand-cart")).to_contain_text(re.compile("new flaw|worse|still there"), timeout=120_000)
+    expect(page.get_by_role("region", name="region 2, hand-cart")).to_contain_text(
+        re.compile("new flaw|worse|still there"), timeout=120_000
+    )
 
 
 def test_a_guest_finds_no_slips_and_no_jobs(signed_in):

@@ -14,7 +14,9 @@ from house import MASKS, PASSWORD, TRUTH, do_all_work
 
 @pytest.fixture(autouse=True)
 def _no_broker(settings, monkeypatch, request):
-    """Work is done in the test itself, unless the test starts a worker of its own; passwords are hashed quickly."""
+    """Work is done in the test itself, unless the test starts a worker of its own; passwords are
+    hashed quickly.
+    """
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
     if "own_worker" not in request.keywords:
         monkeypatch.setattr("work.leases.dispatch", lambda pk: None)
@@ -25,13 +27,27 @@ _judged: dict[str, object] = {}
 
 @pytest.fixture(autouse=True)
 def _judged_once(monkeypatch):
-    """The core judges the same pixels and masks the same way (its own tests hold it to that), so each pair is judged once in a run of these tests."""
+    """The core judges the same pixels and masks the same way (its own tests hold it to that), so
+    each pair is judged once in a run of these tests.
+    """
     from zweiblick_core.check import check
 
     def once(original, result, regions, size, progress):
         parts = [original.pixels, result.pixels, *(region.mask for region in regions)]
-        key = hashlib.sha256(b"".join(np.ascontiguousarray(part).tobytes() for part in parts) + repr([*(part.shape for part in parts),
-                             *(region.bbox for region in regions), size, original.profile, result.profile, original.format, result.format]).encode()).hexdigest()
+        key = hashlib.sha256(
+            b"".join(np.ascontiguousarray(part).tobytes() for part in parts)
+            + repr(
+                [
+                    *(part.shape for part in parts),
+                    *(region.bbox for region in regions),
+                    size,
+                    original.profile,
+                    result.profile,
+                    original.format,
+                    result.format,
+                ]
+            ).encode()
+        ).hexdigest()
         if key not in _judged:
             _judged[key] = check(original, result, regions, size, progress)
         report = copy.deepcopy(_judged[key])
@@ -58,26 +74,49 @@ def people(job):
     from people.models import Person
 
     found = {}
-    for name, role in (("vera", "supervisor"), ("ines", "supervisor"), ("mona", "retoucher"), ("archive", "guest"), ("stranger", None)):
+    for name, role in (
+        ("vera", "supervisor"),
+        ("ines", "supervisor"),
+        ("mona", "retoucher"),
+        ("archive", "guest"),
+        ("stranger", None),
+    ):
         found[name] = Person.objects.create_user(name, password=PASSWORD, name=name.title())
         if role:
             Membership.objects.create(job=job, person=found[name], role=role)
-    Membership.objects.create(job=Job.objects.create(name="Another job"), person=found["stranger"], role="supervisor")
+    Membership.objects.create(
+        job=Job.objects.create(name="Another job"), person=found["stranger"], role="supervisor"
+    )
     return found
 
 
 @pytest.fixture
 def picture(job, people):
-    """Two regions, three attempts: one copies and is too bright, one holds in the first region only, one holds."""
+    """Two regions, three attempts: one copies and is too bright, one holds in the first region
+    only, one holds.
+    """
     from attempts.intake import Facts, add_attempt, add_picture
 
     both = np.any(MASKS, axis=0)
     original = with_thing(TRUTH, both)
-    picture = add_picture(job, "Slipway", "slipway.png", png(original), [("buoy", MASKS[0]), ("hose reel", MASKS[1])], people["vera"])
+    picture = add_picture(
+        job,
+        "Slipway",
+        "slipway.png",
+        png(original),
+        [("buoy", MASKS[0]), ("hose reel", MASKS[1])],
+        people["vera"],
+    )
     bad = filled(TRUTH, both, TRUTH.astype(float) + 26)
     half = filled(holding(TRUTH, MASKS[0]), MASKS[1], TRUTH.astype(float) + 26)
     for number, pixels in enumerate((bad, half, holding(TRUTH, both)), 1):
-        add_attempt(picture, f"slipway-{number}.png", png(pixels), Facts(f"method {number}", "built in", "us", 2.0), people["vera"])
+        add_attempt(
+            picture,
+            f"slipway-{number}.png",
+            png(pixels),
+            Facts(f"method {number}", "built in", "us", 2.0),
+            people["vera"],
+        )
     return picture
 
 

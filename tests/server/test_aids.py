@@ -1,4 +1,6 @@
-"""Aids as tiles: drawn at once where somebody looks, the whole frame as work, and the same either way."""
+"""Aids as tiles: drawn at once where somebody looks, the whole frame as work, and the same either
+way.
+"""
 
 from __future__ import annotations
 
@@ -12,14 +14,24 @@ from builders import disc, png, textured
 from house import do_all_work
 from PIL import Image as Pil
 
-from zweiblick_core.aids import AIDS, Known, aid_of, find_lines, find_matches, matches_within, measure_ground
+from zweiblick_core.aids import (
+    AIDS,
+    Known,
+    aid_of,
+    find_lines,
+    find_matches,
+    matches_within,
+    measure_ground,
+)
 
 pytestmark = pytest.mark.django_db
 
 
 @pytest.fixture
 def wide(job, people, settings, tmp_path):
-    """A picture of six tiles with one attempt, its tiles made and its check left alone; nothing was drawn of it before."""
+    """A picture of six tiles with one attempt, its tiles made and its check left alone; nothing was
+    drawn of it before.
+    """
     settings.DERIVED = tmp_path
     from attempts.intake import Facts, add_attempt, add_picture
     from images.storage import build_pyramid
@@ -29,7 +41,9 @@ def wide(job, people, settings, tmp_path):
     picture = add_picture(job, "Quay", "quay.png", png(truth), [("cart", mask)], people["vera"])
     pixels = truth.copy()
     pixels[mask] = np.roll(truth, 150, axis=1)[mask]
-    attempt = add_attempt(picture, "quay-1.png", png(pixels), Facts("copy", "by hand"), people["vera"])
+    attempt = add_attempt(
+        picture, "quay-1.png", png(pixels), Facts("copy", "by hand"), people["vera"]
+    )
     for image in (picture.original, attempt.image):
         build_pyramid(image)
     return picture, attempt, truth, pixels
@@ -38,7 +52,9 @@ def wide(job, people, settings, tmp_path):
 def pixels_at(client, address):
     answer = client.get(address)
     assert answer.status_code == 200, answer.content
-    return np.asarray(Pil.open(io.BytesIO(b"".join(answer.streaming_content))).convert("RGB")).astype(int)
+    return np.asarray(
+        Pil.open(io.BytesIO(b"".join(answer.streaming_content))).convert("RGB")
+    ).astype(int)
 
 
 def test_a_full_size_tile_is_there_at_once_and_is_what_the_frame_would_show(signed_in, wide):
@@ -46,7 +62,10 @@ def test_a_full_size_tile_is_there_at_once_and_is_what_the_frame_would_show(sign
     client = signed_in("vera")
     for name in ("grain", "tone", "local-contrast"):
         whole = aid_of(name).draw(pixels, Known(measure_ground(truth)), 0, 0).astype(int)
-        tile = pixels_at(client, f"/api/images/{attempt.image_id}/aids/{name}/tiles/512,0,512,512/512,512/0/default.png")
+        tile = pixels_at(
+            client,
+            f"/api/images/{attempt.image_id}/aids/{name}/tiles/512,0,512,512/512,512/0/default.png",
+        )
         # The same scale on both sides: the original's ground, not the attempt's own.
         assert np.abs(tile - whole[:512, 512:1024]).max() <= 1
 
@@ -65,8 +84,14 @@ def test_half_size_is_made_of_full_size_and_the_rest_waits_for_the_frame(signed_
     small = f"{base}tiles/full/325,175/0/default.png"
     assert client.get(small).status_code == 503 and not Work.objects.filter(kind="aid").exists()
     state = client.get(base).json()
-    assert state == {"ready": False, "state": "waiting", "progress": 0.0} and Work.objects.filter(kind="aid").count() == 1
-    assert client.get(base).json()["state"] == "waiting" and Work.objects.filter(kind="aid").count() == 1
+    assert (
+        state == {"ready": False, "state": "waiting", "progress": 0.0}
+        and Work.objects.filter(kind="aid").count() == 1
+    )
+    assert (
+        client.get(base).json()["state"] == "waiting"
+        and Work.objects.filter(kind="aid").count() == 1
+    )
     do_all_work()
     assert client.get(base).json() == {"ready": True, "state": "done", "progress": 1.0}
     assert np.abs(pixels_at(client, small).mean() - whole.mean()) < 1
@@ -86,7 +111,9 @@ def test_every_aid_draws_the_whole_frame_as_the_core_does(wide):
         derived = aid_image(attempt.image, aid)
         assert derived.ready
         folder = folder_of(derived)
-        assert sorted(str(file.relative_to(folder)) for file in folder.glob("*/*/0/*.png")) == sorted(tiles_in(folder_of(pyramid_of(attempt.image))))
+        assert sorted(
+            str(file.relative_to(folder)) for file in folder.glob("*/*/0/*.png")
+        ) == sorted(tiles_in(folder_of(pyramid_of(attempt.image))))
         tile = read(folder / "512,0,512,512/512,512/0/default.png").pixels.astype(int)
         if aid.needs:
             # The fill was copied from 150 pixels to the left: its map is one colour.
@@ -97,7 +124,9 @@ def test_every_aid_draws_the_whole_frame_as_the_core_does(wide):
             assert apart.max() <= 1 or (apart > 1).mean() < 1e-3
 
 
-def test_a_whole_frame_stands_back_while_somebody_looks_and_is_drawn_all_the_same(signed_in, wide, monkeypatch):
+def test_a_whole_frame_stands_back_while_somebody_looks_and_is_drawn_all_the_same(
+    signed_in, wide, monkeypatch
+):
     from images import aiding
 
     _, attempt, *_ = wide
@@ -109,7 +138,12 @@ def test_a_whole_frame_stands_back_while_somebody_looks_and_is_drawn_all_the_sam
 
     looks = lambda ago: monkeypatch.setattr(aiding, "_looked_at", lambda: now[0] - ago)
     monkeypatch.setattr(aiding, "time", SimpleNamespace(time=lambda: now[0], sleep=sleep))
-    draw = lambda name: (aiding.ask_aid(attempt.image, aid_of(name)), do_all_work(), waited.copy(), waited.clear())[2]
+    draw = lambda name: (
+        aiding.ask_aid(attempt.image, aid_of(name)),
+        do_all_work(),
+        waited.copy(),
+        waited.clear(),
+    )[2]
     looks(60)
     assert draw("darks") == []
     moment = now[0]
@@ -117,8 +151,17 @@ def test_a_whole_frame_stands_back_while_somebody_looks_and_is_drawn_all_the_sam
     assert sum(draw("lights")) == pytest.approx(aiding.LOOKED - 0.2, abs=0.1)
     looks(0.0)
     waits = draw("sharpened")
-    assert 0 < sum(waits) <= aiding.STOOD_BACK * len(aiding.tiles_in(aiding.folder_of(aiding.pyramid_of(attempt.image)))) * 1.05
-    assert all(aiding.stands(aiding.aid_image(attempt.image, aid_of(name))) for name in ("darks", "lights", "sharpened"))
+    assert (
+        0
+        < sum(waits)
+        <= aiding.STOOD_BACK
+        * len(aiding.tiles_in(aiding.folder_of(aiding.pyramid_of(attempt.image))))
+        * 1.05
+    )
+    assert all(
+        aiding.stands(aiding.aid_image(attempt.image, aid_of(name)))
+        for name in ("darks", "lights", "sharpened")
+    )
 
 
 def test_whoever_asks_for_a_tile_is_seen_to_look(signed_in, wide):
@@ -127,7 +170,10 @@ def test_whoever_asks_for_a_tile_is_seen_to_look(signed_in, wide):
     _, attempt, *_ = wide
     assert aiding._looked_at() == 0
     before = time.time()
-    pixels_at(signed_in("vera"), f"/api/images/{attempt.image_id}/aids/tone/tiles/512,0,512,512/512,512/0/default.png")
+    pixels_at(
+        signed_in("vera"),
+        f"/api/images/{attempt.image_id}/aids/tone/tiles/512,0,512,512/512,512/0/default.png",
+    )
     assert aiding._looked_at() >= before - 1
 
 
@@ -145,24 +191,46 @@ def test_what_was_deleted_is_drawn_anew_and_never_passed_off_as_whole(signed_in,
     tile = f"/api/images/{attempt.image_id}/aids/matches/tiles/512,0,512,512/512,512/0/default.png"
     client = signed_in("vera")
     small = f"/api/images/{attempt.image_id}/aids/matches/tiles/full/325,175/0/default.png"
-    assert client.get(small).status_code == 503 and ask_aid(attempt.image, matches)["state"] == "waiting"
+    assert (
+        client.get(small).status_code == 503
+        and ask_aid(attempt.image, matches)["state"] == "waiting"
+    )
     assert pixels_at(client, tile)[330:370, 90:130].reshape(-1, 3).std(axis=1).mean() > 10
 
 
-def test_a_match_map_is_there_at_once_where_somebody_looks_and_finds_only_what_is_seen(signed_in, wide, monkeypatch):
+def test_a_match_map_is_there_at_once_where_somebody_looks_and_finds_only_what_is_seen(
+    signed_in, wide, monkeypatch
+):
     from images import aiding
 
     _, attempt, truth, pixels = wide
     searches = []
-    monkeypatch.setattr(aiding, "matches_within", lambda window, *given: searches.append(window.shape) or matches_within(window, *given))
+    monkeypatch.setattr(
+        aiding,
+        "matches_within",
+        lambda window, *given: searches.append(window.shape) or matches_within(window, *given),
+    )
     client = signed_in("vera")
     base = f"/api/images/{attempt.image_id}/aids/matches/tiles/"
     pixels_at(client, f"{base}1024,0,276,512/276,512/0/default.png")
     assert searches == []
-    whole = aid_of("matches").draw(pixels, Known(measure_ground(truth), None, (find_matches(pixels, attempt.picture.regions.get().current.core),)), 0, 0).astype(int)
+    whole = (
+        aid_of("matches")
+        .draw(
+            pixels,
+            Known(
+                measure_ground(truth),
+                None,
+                (find_matches(pixels, attempt.picture.regions.get().current.core),),
+            ),
+            0,
+            0,
+        )
+        .astype(int)
+    )
     for x, y, width, height in ((512, 0, 512, 512), (512, 512, 512, 188)):
         drawn = pixels_at(client, f"{base}{x},{y},{width},{height}/{width},{height}/0/default.png")
-        assert np.array_equal(drawn, whole[y:y + height, x:x + width])
+        assert np.array_equal(drawn, whole[y : y + height, x : x + width])
     half = pixels_at(client, f"{base}0,0,1024,700/512,350/0/default.png")
     assert np.abs(half - whole[:700, :1024].reshape(350, 2, 512, 2, 3).mean(axis=(1, 3))).max() <= 1
     assert len(searches) == 1  # kept for whoever comes next
@@ -177,15 +245,33 @@ def test_another_outline_makes_another_match_map(wide, people):
     before, same = aid_image(attempt.image, matches).key, aid_image(attempt.image, grain).key
     region = picture.regions.get()
     old = region.current
-    region.current = RegionVersion.objects.create(region=region, version=2, x=old.x, y=old.y, width=40, height=40, mask_png=encode_mask(np.ones((40, 40), bool)))
+    region.current = RegionVersion.objects.create(
+        region=region,
+        version=2,
+        x=old.x,
+        y=old.y,
+        width=40,
+        height=40,
+        mask_png=encode_mask(np.ones((40, 40), bool)),
+    )
     region.save()
-    assert aid_image(attempt.image, matches).key != before and aid_image(attempt.image, grain).key == same
+    assert (
+        aid_image(attempt.image, matches).key != before
+        and aid_image(attempt.image, grain).key == same
+    )
 
 
 def test_a_name_that_is_no_aid_is_refused_plainly(signed_in, wide):
     _, attempt, *_ = wide
     client = signed_in("vera")
-    assert client.get(f"/api/images/{attempt.image_id}/aids/rainbow/").json() == {"error": "There is no such aid."}
+    assert client.get(f"/api/images/{attempt.image_id}/aids/rainbow/").json() == {
+        "error": "There is no such aid."
+    }
     assert client.get(f"/api/images/{attempt.image_id}/aids/grain/tiles/../../x").status_code == 404
-    assert client.get(f"/api/images/{attempt.image_id}/aids/grain/tiles/9,9,9,9/9,9/0/default.png").status_code == 404
+    assert (
+        client.get(
+            f"/api/images/{attempt.image_id}/aids/grain/tiles/9,9,9,9/9,9/0/default.png"
+        ).status_code
+        == 404
+    )
     assert {row["name"] for row in client.get("/api/aids/").json()} == {aid.name for aid in AIDS}

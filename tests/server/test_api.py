@@ -26,13 +26,24 @@ def cell(data, region, attempt):
 
 
 def rule(client, one, ruling, revision=None, **more):
-    return client.post(f"/api/cells/{one['id']}/verdict/", {"ruling": ruling, **more}, content_type="application/json",
-                       headers={"If-Match": f'"{one["revision"] if revision is None else revision}"'})
+    return client.post(
+        f"/api/cells/{one['id']}/verdict/",
+        {"ruling": ruling, **more},
+        content_type="application/json",
+        headers={"If-Match": f'"{one["revision"] if revision is None else revision}"'},
+    )
 
 
 def test_the_desk_lists_what_is_undecided_and_how_bad(signed_in, checked):
     (row,) = signed_in("vera").get("/api/desk/").json()["pictures"]
-    assert (row["name"], row["regions"], row["undecided"], row["attempts"], row["state"], row["worst"]) == ("Slipway", 2, 2, 3, "undecided", None)
+    assert (
+        row["name"],
+        row["regions"],
+        row["undecided"],
+        row["attempts"],
+        row["state"],
+        row["worst"],
+    ) == ("Slipway", 2, 2, 3, "undecided", None)
 
 
 def test_the_bench_orders_attempts_by_how_well_they_hold(signed_in, checked):
@@ -48,8 +59,14 @@ def test_findings_carry_evidence_natural_range_and_a_severity_for_each_size(sign
     data = bench(client, checked)
     detail = client.get(f"/api/cells/{cell(data, 1, 1)['id']}/").json()
     finding = detail["findings"][0]
-    assert set(finding["severities"]) == {str(size["id"]) for size in data["sizes"]} and finding["answer"] == "unread"
-    assert finding["measure"]["value"] > finding["measure"]["natural"]["high"] and finding["evidence"]["type"] == "rim"
+    assert (
+        set(finding["severities"]) == {str(size["id"]) for size in data["sizes"]}
+        and finding["answer"] == "unread"
+    )
+    assert (
+        finding["measure"]["value"] > finding["measure"]["natural"]["high"]
+        and finding["evidence"]["type"] == "rim"
+    )
     wall, phone = (finding["severities"][str(size["id"])]["severity"] for size in data["sizes"])
     assert wall >= phone
 
@@ -63,16 +80,26 @@ def test_a_pass_folds_the_regions_other_cells_and_the_next_region_is_left(signed
     assert data["undecided"] == [data["regions"][1]["id"]] and data["done"] is None
 
 
-def test_one_attempt_that_holds_everywhere_makes_the_picture_done_and_taking_back_undoes_it(signed_in, checked):
+def test_one_attempt_that_holds_everywhere_makes_the_picture_done_and_taking_back_undoes_it(
+    signed_in, checked
+):
     client = signed_in("vera")
     data = rule(client, cell(bench(client, checked), 1, 3), "passes").json()
     data = rule(client, cell(data, 2, 3), "passes").json()
     assert data["state"] == "done" and data["done"] == cell(data, 2, 3)["attempt"]
     one = cell(data, 2, 3)
-    data = client.delete(f"/api/cells/{one['id']}/verdict/", headers={"If-Match": f'"{one["revision"]}"'}).json()
+    data = client.delete(
+        f"/api/cells/{one['id']}/verdict/", headers={"If-Match": f'"{one["revision"]}"'}
+    ).json()
     assert data["state"] == "undecided" and cell(data, 2, 3)["verdict"] is None
-    told = [(entry["what"], entry["about"]) for entry in client.get(f"/api/pictures/{checked.pk}/history/").json()]
-    assert told[0] == ("verdict taken back", "region 2 in attempt 3") and told[1] == ("verdict", "region 2 in attempt 3")
+    told = [
+        (entry["what"], entry["about"])
+        for entry in client.get(f"/api/pictures/{checked.pk}/history/").json()
+    ]
+    assert told[0] == ("verdict taken back", "region 2 in attempt 3") and told[1] == (
+        "verdict",
+        "region 2 in attempt 3",
+    )
 
 
 def test_taking_back_a_second_verdict_lets_the_first_stand_again(signed_in, checked):
@@ -80,7 +107,9 @@ def test_taking_back_a_second_verdict_lets_the_first_stand_again(signed_in, chec
     data = rule(client, cell(bench(client, checked), 1, 3), "rework").json()
     data = rule(client, cell(data, 1, 3), "passes").json()
     one = cell(data, 1, 3)
-    data = client.delete(f"/api/cells/{one['id']}/verdict/", headers={"If-Match": f'"{one["revision"]}"'}).json()
+    data = client.delete(
+        f"/api/cells/{one['id']}/verdict/", headers={"If-Match": f'"{one["revision"]}"'}
+    ).json()
     assert cell(data, 1, 3)["state"] == "rework"
 
 
@@ -108,9 +137,15 @@ def test_answers_are_appended_and_can_be_taken_back(signed_in, checked):
 
     client, finding = signed_in("vera"), Finding.objects.first()
     for said in ("confirmed", "acceptable", "unread"):
-        answer = client.post(f"/api/findings/{finding.pk}/answer/", {"answer": said}, content_type="application/json")
+        answer = client.post(
+            f"/api/findings/{finding.pk}/answer/", {"answer": said}, content_type="application/json"
+        )
         assert answer.json() == {"id": finding.pk, "answer": said}
-    assert list(FindingRuling.objects.filter(finding=finding).values_list("answer", flat=True)) == ["confirmed", "acceptable", "unread"]
+    assert list(FindingRuling.objects.filter(finding=finding).values_list("answer", flat=True)) == [
+        "confirmed",
+        "acceptable",
+        "unread",
+    ]
 
 
 def test_a_finding_that_is_not_there_no_longer_counts_as_worst(signed_in, checked):
@@ -118,7 +153,11 @@ def test_a_finding_that_is_not_there_no_longer_counts_as_worst(signed_in, checke
     data = bench(client, checked)
     one = cell(data, 1, 1)
     for finding in client.get(f"/api/cells/{one['id']}/").json()["findings"]:
-        client.post(f"/api/findings/{finding['id']}/answer/", {"answer": "not there"}, content_type="application/json")
+        client.post(
+            f"/api/findings/{finding['id']}/answer/",
+            {"answer": "not there"},
+            content_type="application/json",
+        )
     assert cell(bench(client, checked), 1, 1)["worst_kind"] is None
 
 
@@ -126,13 +165,19 @@ def test_tiles_are_the_pictures_own_pixels(signed_in, checked):
     client = signed_in("vera")
     image = bench(client, checked)["attempts"][2]["image"]
     info = client.get(f"{image['tiles']}info.json").json()
-    assert info["width"] == 400 and info["tiles"][0]["height"] == 512 and info["preferredFormats"] == ["png"]
+    assert (
+        info["width"] == 400
+        and info["tiles"][0]["height"] == 512
+        and info["preferredFormats"] == ["png"]
+    )
     tile = client.get(f"{image['tiles']}full/400,300/0/default.png")
     data = b"".join(tile.streaming_content)
     pixels = np.asarray(PillowImage.open(io.BytesIO(data)))
     untouched = np.ones(TRUTH.shape[:2], bool)
     untouched[110:190] = False
-    assert np.array_equal(pixels[untouched], TRUTH[untouched]) and "immutable" in tile["Cache-Control"]
+    assert (
+        np.array_equal(pixels[untouched], TRUTH[untouched]) and "immutable" in tile["Cache-Control"]
+    )
     assert client.get(f"{image['tiles']}../../../secrets").status_code == 404
 
 
@@ -141,9 +186,16 @@ def test_signing_in_needs_the_right_password_and_a_csrf_token(people):
     token = client.get("/api/session/").json()["csrf"]
     sent = {"username": "vera", "password": PASSWORD}
     assert client.post("/api/session/", sent, content_type="application/json").status_code == 403
-    wrong = client.post("/api/session/", {**sent, "password": "no"}, content_type="application/json", headers={"X-CSRFToken": token})
+    wrong = client.post(
+        "/api/session/",
+        {**sent, "password": "no"},
+        content_type="application/json",
+        headers={"X-CSRFToken": token},
+    )
     assert wrong.status_code == 401 and "do not go together" in wrong.json()["error"]
-    right = client.post("/api/session/", sent, content_type="application/json", headers={"X-CSRFToken": token})
+    right = client.post(
+        "/api/session/", sent, content_type="application/json", headers={"X-CSRFToken": token}
+    )
     assert right.json()["role"] == "supervisor" and "zweiblick_session" in right.cookies
 
 
@@ -153,7 +205,10 @@ def test_the_committed_api_description_is_the_servers(settings):
 
     made = SchemaGenerator().get_schema(public=True)
     kept = yaml.safe_load((settings.REPO / "docs" / "openapi.yaml").read_text())
-    assert kept["paths"].keys() == made["paths"].keys() and kept["components"]["schemas"].keys() == made["components"]["schemas"].keys()
+    assert (
+        kept["paths"].keys() == made["paths"].keys()
+        and kept["components"]["schemas"].keys() == made["components"]["schemas"].keys()
+    )
 
 
 def test_a_failed_check_says_why_and_can_be_asked_for_again(signed_in, picture, monkeypatch):
@@ -166,7 +221,10 @@ def test_a_failed_check_says_why_and_can_be_asked_for_again(signed_in, picture, 
     do_all_work()
     client = signed_in("vera")
     data = bench(client, picture)
-    assert data["attempts"][0]["check_of"]["state"] == "failed" and "damaged" in data["attempts"][0]["check_of"]["reason"]
+    assert (
+        data["attempts"][0]["check_of"]["state"] == "failed"
+        and "damaged" in data["attempts"][0]["check_of"]["reason"]
+    )
     monkeypatch.undo()
     monkeypatch.setattr("work.leases.dispatch", lambda pk: None)
     for attempt in data["attempts"]:
@@ -175,15 +233,27 @@ def test_a_failed_check_says_why_and_can_be_asked_for_again(signed_in, picture, 
     assert all(one["check_of"]["state"] == "done" for one in bench(client, picture)["attempts"])
 
 
-def test_how_much_of_a_region_visible_findings_cover_is_told_by_size_and_an_answer_takes_its_part_away(signed_in, checked):
+def test_how_much_of_a_region_visible_findings_cover_is_told_by_size_and_an_answer_takes_its_part_away(
+    signed_in, checked
+):
     client = signed_in("vera")
     bench = client.get(f"/api/pictures/{checked.pk}/bench/").json()
-    cell = next(one for one in bench["cells"] if one["attempt"] == bench["attempts"][0]["id"] and one["findings"])
+    cell = next(
+        one
+        for one in bench["cells"]
+        if one["attempt"] == bench["attempts"][0]["id"] and one["findings"]
+    )
     detail = client.get(f"/api/cells/{cell['id']}/").json()
     sizes = [str(size["id"]) for size in bench["sizes"]]
-    assert sorted(detail["covered"]) == sorted(sizes) and all(0 <= share <= 1 for share in detail["covered"].values())
+    assert sorted(detail["covered"]) == sorted(sizes) and all(
+        0 <= share <= 1 for share in detail["covered"].values()
+    )
     seen = [one for one in detail["findings"] if one["severities"][sizes[0]]["severity"] >= 0.15]
     assert seen and detail["covered"][sizes[0]] > 0
     for one in seen:
-        client.post(f"/api/findings/{one['id']}/answer/", {"answer": "not there"}, content_type="application/json")
+        client.post(
+            f"/api/findings/{one['id']}/answer/",
+            {"answer": "not there"},
+            content_type="application/json",
+        )
     assert client.get(f"/api/cells/{cell['id']}/").json()["covered"][sizes[0]] == 0

@@ -1,4 +1,6 @@
-"""Bringing in: files arrive, are paired by name, fit or are refused, and are stored whole or not at all."""
+"""Bringing in: files arrive, are paired by name, fit or are refused, and are stored whole or not at
+all.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,9 @@ def arrive(client, job, name, data):
 
 
 def bring(client, job, **body):
-    return client.post(f"/api/jobs/{job.pk}/pictures/", {"mask": None, **body}, content_type="application/json")
+    return client.post(
+        f"/api/jobs/{job.pk}/pictures/", {"mask": None, **body}, content_type="application/json"
+    )
 
 
 def one(arrival, **more):
@@ -42,8 +46,18 @@ def nothing_kept(job, settings):
     from images.models import Blob, Image
     from jobs.models import Picture
 
-    files = [path for path in settings.ARRIVALS.rglob("*") if path.is_file()] if settings.ARRIVALS.exists() else []
-    return not (Arrival.objects.exists() or Picture.objects.exists() or Image.objects.exists() or Blob.objects.exists() or files)
+    files = (
+        [path for path in settings.ARRIVALS.rglob("*") if path.is_file()]
+        if settings.ARRIVALS.exists()
+        else []
+    )
+    return not (
+        Arrival.objects.exists()
+        or Picture.objects.exists()
+        or Image.objects.exists()
+        or Blob.objects.exists()
+        or files
+    )
 
 
 @pytest.fixture(autouse=True)
@@ -57,27 +71,45 @@ def heic_like():
     return buffer.getvalue()
 
 
-@pytest.mark.parametrize("name, data, words", [
-    ("notes.txt", b"nothing to see", "not a picture"), ("empty.png", b"", "empty"), ("cut.png", png(TRUTH)[:4000], "cut short"), ("cut.jpg", jpeg(TRUTH)[:5000], "cut short"),
-    ("photo.webp", heic_like(), "is a WEBP file; JPEG, PNG and TIFF are read"),
-])
-def test_what_cannot_be_used_is_refused_with_one_message_and_nothing_is_kept(vera, job, settings, name, data, words):
+@pytest.mark.parametrize(
+    "name, data, words",
+    [
+        ("notes.txt", b"nothing to see", "not a picture"),
+        ("empty.png", b"", "empty"),
+        ("cut.png", png(TRUTH)[:4000], "cut short"),
+        ("cut.jpg", jpeg(TRUTH)[:5000], "cut short"),
+        ("photo.webp", heic_like(), "is a WEBP file; JPEG, PNG and TIFF are read"),
+    ],
+)
+def test_what_cannot_be_used_is_refused_with_one_message_and_nothing_is_kept(
+    vera, job, settings, name, data, words
+):
     answer = arrive(vera, job, name, data)
-    assert answer.status_code == 400 and words in answer.json()["error"] and answer.json()["error"].startswith(name)
+    assert (
+        answer.status_code == 400
+        and words in answer.json()["error"]
+        and answer.json()["error"].startswith(name)
+    )
     assert nothing_kept(job, settings)
 
 
 def test_too_many_pixels_are_refused_before_they_are_unpacked(vera, job, settings):
     settings.MOST_PIXELS = 50_000
     answer = arrive(vera, job, "large.png", png(TRUTH))
-    assert answer.status_code == 400 and "pixels" in answer.json()["error"] and nothing_kept(job, settings)
+    assert (
+        answer.status_code == 400
+        and "pixels" in answer.json()["error"]
+        and nothing_kept(job, settings)
+    )
     # A bomb: a few kilobytes that would unpack to 400 million pixels.
     settings.MOST_PIXELS = 250_000_000
     buffer = io.BytesIO()
     PillowImage.new("1", (20_000, 20_000)).save(buffer, "PNG")
     assert len(buffer.getvalue()) < 200_000
     bomb = arrive(vera, job, "bomb.png", buffer.getvalue())
-    assert bomb.status_code == 400 and "pixels" in bomb.json()["error"] and nothing_kept(job, settings)
+    assert (
+        bomb.status_code == 400 and "pixels" in bomb.json()["error"] and nothing_kept(job, settings)
+    )
 
 
 def test_a_file_twice_is_refused_waiting_or_brought_in(vera, job):
@@ -85,36 +117,82 @@ def test_a_file_twice_is_refused_waiting_or_brought_in(vera, job):
     again = arrive(vera, job, "quay copy.png", png(ORIGINAL))
     assert again.status_code == 400 and "here already, as quay.png" in again.json()["error"]
     result = arrive(vera, job, "quay-hand.png", png(RESULT)).json()
-    assert bring(vera, job, name="Quay", original=first["id"], results=[one(result["id"])]).status_code == 201
+    assert (
+        bring(vera, job, name="Quay", original=first["id"], results=[one(result["id"])]).status_code
+        == 201
+    )
     late = arrive(vera, job, "quay.png", png(ORIGINAL))
     assert late.status_code == 400 and "brought in already" in late.json()["error"]
 
 
 def test_two_files_of_one_name_are_both_there(vera, job):
-    first, second = arrive(vera, job, "quay.png", png(ORIGINAL)).json(), arrive(vera, job, "quay.png", png(TRUTH)).json()
+    first, second = (
+        arrive(vera, job, "quay.png", png(ORIGINAL)).json(),
+        arrive(vera, job, "quay.png", png(TRUTH)).json(),
+    )
     assert (first["name"], second["name"]) == ("quay.png", "quay (2).png")
-    placed = [i for group in vera.get(f"/api/jobs/{job.pk}/intake/").json()["groups"] for i in [group["original"], *group["results"]] if i]
+    placed = [
+        i
+        for group in vera.get(f"/api/jobs/{job.pk}/intake/").json()["groups"]
+        for i in [group["original"], *group["results"]]
+        if i
+    ]
     assert sorted(placed) == sorted([first["id"], second["id"]])
 
 
 def test_files_are_paired_by_name_and_the_pairing_is_only_a_proposal(vera, job):
-    ids = {name: arrive(vera, job, name, data).json()["id"] for name, data in (
-        ("quay-result-1.png", png(RESULT)), ("quay.png", png(ORIGINAL)), ("quay_mask.png", png(MASK.astype(np.uint8) * 255)), ("rail.png", png(TRUTH)))}
+    ids = {
+        name: arrive(vera, job, name, data).json()["id"]
+        for name, data in (
+            ("quay-result-1.png", png(RESULT)),
+            ("quay.png", png(ORIGINAL)),
+            ("quay_mask.png", png(MASK.astype(np.uint8) * 255)),
+            ("rail.png", png(TRUTH)),
+        )
+    }
     data = vera.get(f"/api/jobs/{job.pk}/intake/").json()
-    assert data["groups"] == [{"name": "Quay", "original": ids["quay.png"], "mask": ids["quay_mask.png"], "results": [ids["quay-result-1.png"]]},
-                              {"name": "Rail", "original": ids["rail.png"], "mask": None, "results": []}]
+    assert data["groups"] == [
+        {
+            "name": "Quay",
+            "original": ids["quay.png"],
+            "mask": ids["quay_mask.png"],
+            "results": [ids["quay-result-1.png"]],
+        },
+        {"name": "Rail", "original": ids["rail.png"], "mask": None, "results": []},
+    ]
     assert job.pictures.count() == 0
 
 
 def test_regions_come_from_the_mask_or_from_what_changed(vera, job):
     two = np.zeros_like(MASK)
     two[20:60, 20:60] = two[150:190, 200:260] = True
-    first, result, mask = (arrive(vera, job, name, data).json()["id"] for name, data in (
-        ("a.png", png(ORIGINAL)), ("a-1.png", png(RESULT)), ("a-mask.png", png(two.astype(np.uint8) * 255))))
-    assert bring(vera, job, name="Masked", original=first, mask=mask, results=[one(result)]).json()["regions"] == 2
+    first, result, mask = (
+        arrive(vera, job, name, data).json()["id"]
+        for name, data in (
+            ("a.png", png(ORIGINAL)),
+            ("a-1.png", png(RESULT)),
+            ("a-mask.png", png(two.astype(np.uint8) * 255)),
+        )
+    )
+    assert (
+        bring(vera, job, name="Masked", original=first, mask=mask, results=[one(result)]).json()[
+            "regions"
+        ]
+        == 2
+    )
     other = filled(ORIGINAL, MASK, holding(TRUTH, MASK) + 3.0)
-    first, result = (arrive(vera, job, name, data).json()["id"] for name, data in (("b.png", png(with_thing(TRUTH, MASK, (200, 40, 40)))), ("b-1.png", png(other))))
-    fit = vera.post(f"/api/jobs/{job.pk}/fit/", {"original": first, "result": result}, content_type="application/json").json()
+    first, result = (
+        arrive(vera, job, name, data).json()["id"]
+        for name, data in (
+            ("b.png", png(with_thing(TRUTH, MASK, (200, 40, 40)))),
+            ("b-1.png", png(other)),
+        )
+    )
+    fit = vera.post(
+        f"/api/jobs/{job.pk}/fit/",
+        {"original": first, "result": result},
+        content_type="application/json",
+    ).json()
     assert fit == {"fits": True, "reason": "", "regions": 1}
     made = bring(vera, job, name="Proposed", original=first, results=[one(result)]).json()
     from regions.models import RegionVersion
@@ -124,38 +202,94 @@ def test_regions_come_from_the_mask_or_from_what_changed(vera, job):
 
 
 def test_facts_of_an_attempt_are_kept_and_its_check_runs_like_any_other(vera, job):
-    first, result = (arrive(vera, job, name, data).json()["id"] for name, data in (("a.png", png(ORIGINAL)), ("a-1.png", png(filled(ORIGINAL, MASK, TRUTH.astype(float) + 30)))))
-    made = bring(vera, job, name="Quay", original=first, results=[one(result, method="Fortnimm", kind="outside service", maker="them", seconds=6.5, cost="0.12")]).json()
+    first, result = (
+        arrive(vera, job, name, data).json()["id"]
+        for name, data in (
+            ("a.png", png(ORIGINAL)),
+            ("a-1.png", png(filled(ORIGINAL, MASK, TRUTH.astype(float) + 30))),
+        )
+    )
+    made = bring(
+        vera,
+        job,
+        name="Quay",
+        original=first,
+        results=[
+            one(
+                result,
+                method="Fortnimm",
+                kind="outside service",
+                maker="them",
+                seconds=6.5,
+                cost="0.12",
+            )
+        ],
+    ).json()
     do_all_work()
     bench = vera.get(f"/api/pictures/{made['picture']}/bench/").json()
     (attempt,) = bench["attempts"]
-    assert (attempt["method"], attempt["kind"], attempt["maker"], attempt["seconds"], attempt["cost"]) == ("Fortnimm", "outside service", "them", 6.5, "0.12")
-    assert attempt["check_of"]["state"] == "done" and bench["cells"][0]["worst_kind"] == "seam" and bench["original"]["ready"]
+    assert (
+        attempt["method"],
+        attempt["kind"],
+        attempt["maker"],
+        attempt["seconds"],
+        attempt["cost"],
+    ) == ("Fortnimm", "outside service", "them", 6.5, "0.12")
+    assert (
+        attempt["check_of"]["state"] == "done"
+        and bench["cells"][0]["worst_kind"] == "seam"
+        and bench["original"]["ready"]
+    )
 
 
 def test_a_cropped_result_is_taken_shown_in_its_originals_place_and_says_what_was_done(vera, job):
     spread = np.clip(holding(TRUTH, MASK).astype(int), 0, 255).astype(np.uint8)
     spread[20:60, 220:270] += 9  # a stain away from the region
     result = np.ascontiguousarray(spread[10:, 16:])
-    first, second, mask = (arrive(vera, job, name, png(pixels)).json()["id"] for name, pixels in (("a.png", ORIGINAL), ("a-1.png", result),
-        ("a_mask.png", np.repeat((MASK * 255).astype(np.uint8)[..., None], 3, 2))))
+    first, second, mask = (
+        arrive(vera, job, name, png(pixels)).json()["id"]
+        for name, pixels in (
+            ("a.png", ORIGINAL),
+            ("a-1.png", result),
+            ("a_mask.png", np.repeat((MASK * 255).astype(np.uint8)[..., None], 3, 2)),
+        )
+    )
     made = bring(vera, job, name="Quay", original=first, mask=mask, results=[one(second)]).json()
     do_all_work()
     bench = vera.get(f"/api/pictures/{made['picture']}/bench/").json()
     attempt = bench["attempts"][0]
     about = " ".join(attempt["check_of"]["about"])
-    assert "cropped to" in about and "matched to" in about and attempt["image"]["width"] == 300 and "laid onto the original" in attempt["image"]["facts"]
+    assert (
+        "cropped to" in about
+        and "matched to" in about
+        and attempt["image"]["width"] == 300
+        and "laid onto the original" in attempt["image"]["facts"]
+    )
     (stain,) = attempt["check_of"]["outside"]
-    assert abs(stain["bbox"][0] + stain["bbox"][2] / 2 - 245) < 14 and stain["kind"] == "overreach" and set(stain["severities"]) == {str(size["id"]) for size in bench["sizes"]}
+    assert (
+        abs(stain["bbox"][0] + stain["bbox"][2] / 2 - 245) < 14
+        and stain["kind"] == "overreach"
+        and set(stain["severities"]) == {str(size["id"]) for size in bench["sizes"]}
+    )
     tile = vera.get(f"{attempt['image']['tiles']}full/300,220/0/default.png")
     shown = np.asarray(PillowImage.open(io.BytesIO(b"".join(tile.streaming_content))))
     assert np.array_equal(shown[10:, 16:], result) and (shown[:9] == 119).all()
 
 
 def test_a_result_that_cannot_belong_is_refused_and_everything_stays_where_it_was(vera, job):
-    first, good, bad = (arrive(vera, job, name, data).json()["id"] for name, data in (
-        ("a.png", png(ORIGINAL)), ("a-1.png", png(RESULT)), ("a-2.png", png(textured(220, 300, seed=99)))))
-    fit = vera.post(f"/api/jobs/{job.pk}/fit/", {"original": first, "result": bad}, content_type="application/json").json()
+    first, good, bad = (
+        arrive(vera, job, name, data).json()["id"]
+        for name, data in (
+            ("a.png", png(ORIGINAL)),
+            ("a-1.png", png(RESULT)),
+            ("a-2.png", png(textured(220, 300, seed=99))),
+        )
+    )
+    fit = vera.post(
+        f"/api/jobs/{job.pk}/fit/",
+        {"original": first, "result": bad},
+        content_type="application/json",
+    ).json()
     assert not fit["fits"] and "same thing" in fit["reason"]
     answer = bring(vera, job, name="Quay", original=first, results=[one(good), one(bad)])
     assert answer.status_code == 400 and answer.json()["error"].startswith("a-2.png: cannot belong")
@@ -163,12 +297,22 @@ def test_a_result_that_cannot_belong_is_refused_and_everything_stays_where_it_wa
 
 
 def test_a_mask_of_another_size_and_nothing_changed_are_refused(vera, job):
-    first, same, mask = (arrive(vera, job, name, data).json()["id"] for name, data in (
-        ("a.png", png(ORIGINAL)), ("a-1.jpg", jpeg(ORIGINAL, 100)), ("a-mask.png", png(np.full((10, 10), 255, np.uint8)))))
+    first, same, mask = (
+        arrive(vera, job, name, data).json()["id"]
+        for name, data in (
+            ("a.png", png(ORIGINAL)),
+            ("a-1.jpg", jpeg(ORIGINAL, 100)),
+            ("a-mask.png", png(np.full((10, 10), 255, np.uint8))),
+        )
+    )
     small = bring(vera, job, name="Quay", original=first, mask=mask, results=[one(same)])
     assert small.status_code == 400 and "10x10" in small.json()["error"]
     nothing = bring(vera, job, name="Quay", original=first, results=[one(same)])
-    assert nothing.status_code == 400 and "no region can be proposed" in nothing.json()["error"] and job.arrivals.count() == 3
+    assert (
+        nothing.status_code == 400
+        and "no region can be proposed" in nothing.json()["error"]
+        and job.arrivals.count() == 3
+    )
 
 
 def test_a_further_result_joins_a_picture_that_is_there(vera, picture):
@@ -178,8 +322,14 @@ def test_a_further_result_joins_a_picture_that_is_there(vera, picture):
     pixels = read(blob_bytes(picture.attempts.first().image.blob)).pixels.copy()
     pixels[140:160, 100:120] += 1
     arrival = arrive(vera, picture.job, "late.png", png(pixels)).json()
-    answer = vera.post(f"/api/pictures/{picture.pk}/attempts/", one(arrival["id"]), content_type="application/json")
-    assert answer.status_code == 201 and answer.json()["attempts"] == 4 and picture.job.arrivals.count() == 0
+    answer = vera.post(
+        f"/api/pictures/{picture.pk}/attempts/", one(arrival["id"]), content_type="application/json"
+    )
+    assert (
+        answer.status_code == 201
+        and answer.json()["attempts"] == 4
+        and picture.job.arrivals.count() == 0
+    )
 
 
 @pytest.mark.parametrize("kind", ["grey", "alpha", "sixteen", "cmyk"])
@@ -191,7 +341,9 @@ def test_grey_alpha_sixteen_bit_and_cmyk_pictures_are_taken_and_judged(vera, job
         if kind == "grey":
             PillowImage.fromarray(pixels).convert("L").save(buffer, "PNG")
         elif kind == "alpha":
-            PillowImage.fromarray(np.dstack([pixels, np.full(pixels.shape[:2], 255, np.uint8)])).save(buffer, "PNG")
+            PillowImage.fromarray(
+                np.dstack([pixels, np.full(pixels.shape[:2], 255, np.uint8)])
+            ).save(buffer, "PNG")
         elif kind == "cmyk":
             PillowImage.fromarray(pixels).convert("CMYK").save(buffer, "JPEG", quality=96)
         else:
@@ -199,11 +351,18 @@ def test_grey_alpha_sixteen_bit_and_cmyk_pictures_are_taken_and_judged(vera, job
         return buffer.getvalue()
 
     bright = filled(ORIGINAL, MASK, TRUTH.astype(float) + 40)
-    answers = [arrive(vera, job, name, encoded(pixels)) for name, pixels in ((f"{kind}.{'jpg' if kind == 'cmyk' else 'png'}", ORIGINAL),
-            (f"{kind}-1.{'jpg' if kind == 'cmyk' else 'png'}", bright))]
+    answers = [
+        arrive(vera, job, name, encoded(pixels))
+        for name, pixels in (
+            (f"{kind}.{'jpg' if kind == 'cmyk' else 'png'}", ORIGINAL),
+            (f"{kind}-1.{'jpg' if kind == 'cmyk' else 'png'}", bright),
+        )
+    ]
     assert [answer.status_code for answer in answers] == [201, 201], answers[0].content
     first, second = (answer.json() for answer in answers)
-    assert first["facts"].split(",")[1].strip().startswith("16 bit" if kind == "sixteen" else "8 bit")
+    assert (
+        first["facts"].split(",")[1].strip().startswith("16 bit" if kind == "sixteen" else "8 bit")
+    )
     made = bring(vera, job, name="Quay", original=first["id"], results=[one(second["id"])])
     assert made.status_code == 201, made.content
     do_all_work()
@@ -221,13 +380,27 @@ def test_an_arrival_can_be_forgotten_and_old_ones_are(vera, job, settings):
     assert forget_old() == 1 and job.arrivals.count() == 0
 
 
-def test_a_job_needs_sizes_that_are_understood_and_somebody_who_may_make_jobs(vera, people, signed_in):
+def test_a_job_needs_sizes_that_are_understood_and_somebody_who_may_make_jobs(
+    vera, people, signed_in
+):
     people["vera"].makes_jobs = True
     people["vera"].save()
-    ask = lambda client, **body: client.post("/api/jobs/", {"name": "Spring", "sizes": [{"name": "wall", "spec": "420x594mm@150dpi@700mm"}], **body},
-            content_type="application/json")
+    ask = lambda client, **body: client.post(
+        "/api/jobs/",
+        {"name": "Spring", "sizes": [{"name": "wall", "spec": "420x594mm@150dpi@700mm"}], **body},
+        content_type="application/json",
+    )
     assert ask(signed_in("mona")).status_code == 403
     made = ask(vera, people=[{"person": people["mona"].pk, "role": "retoucher"}]).json()
-    assert made["role"] == "supervisor" and {person["name"] for person in made["people"]} == {"Vera", "Mona"}
-    assert "not understood" in ask(vera, sizes=[{"name": "x", "spec": "as large as it gets"}]).json()["error"]
-    assert ask(vera, people=[{"person": people["stranger"].pk, "role": "retoucher"}]).status_code == 400
+    assert made["role"] == "supervisor" and {person["name"] for person in made["people"]} == {
+        "Vera",
+        "Mona",
+    }
+    assert (
+        "not understood"
+        in ask(vera, sizes=[{"name": "x", "spec": "as large as it gets"}]).json()["error"]
+    )
+    assert (
+        ask(vera, people=[{"person": people["stranger"].pk, "role": "retoucher"}]).status_code
+        == 400
+    )

@@ -40,7 +40,14 @@ def test_a_mask_of_another_size_is_refused_whole(job, people):
 
     before = counts()
     with pytest.raises(Refused, match="10x10"):
-        add_picture(job, "Reeds", "reeds.png", png(TRUTH), [("buoy", MASKS[0]), ("rope", np.ones((10, 10), bool))], people["vera"])
+        add_picture(
+            job,
+            "Reeds",
+            "reeds.png",
+            png(TRUTH),
+            [("buoy", MASKS[0]), ("rope", np.ones((10, 10), bool))],
+            people["vera"],
+        )
     assert counts() == before
 
 
@@ -70,7 +77,7 @@ def test_a_regions_mask_comes_back_as_it_was_drawn(picture):
     region = picture.regions.first()
     whole = np.zeros(TRUTH.shape[:2], bool)
     x, y, w, h = region.current.bbox
-    whole[y:y + h, x:x + w] = region.current.mask
+    whole[y : y + h, x : x + w] = region.current.mask
     assert np.array_equal(whole, MASKS[0])
     (ring,) = region.current.outlines
     assert abs(np.array(ring)[:, 0].min() - x) < 1.5
@@ -94,7 +101,12 @@ def test_derived_pictures_can_be_deleted_and_are_rebuilt(picture):
     build_pyramid(picture.original)
     assert ask_pyramid(picture.original)
     shutil.rmtree(folder_of(pyramid_of(picture.original)))
-    assert not ask_pyramid(picture.original) and Work.objects.filter(kind="pyramid", subject=str(picture.original.pk), state="waiting").exists()
+    assert (
+        not ask_pyramid(picture.original)
+        and Work.objects.filter(
+            kind="pyramid", subject=str(picture.original.pk), state="waiting"
+        ).exists()
+    )
     build_pyramid(picture.original)
     assert (folder_of(pyramid_of(picture.original)) / "info.json").exists()
     first = crop_of(blob, picture.regions.first().current.bbox)
@@ -103,4 +115,6 @@ def test_derived_pictures_can_be_deleted_and_are_rebuilt(picture):
 
 def test_bringing_in_is_in_the_history(picture):
     told = list(picture.history.order_by("id").values_list("what", "about"))
-    assert told[0] == ("picture brought in", "Slipway") and ("attempt brought in", "attempt 3") in told
+    assert (
+        told[0] == ("picture brought in", "Slipway") and ("attempt brought in", "attempt 3") in told
+    )

@@ -1,4 +1,6 @@
-"""Who may do what: every endpoint against every role. An endpoint without a line here fails the first test."""
+"""Who may do what: every endpoint against every role. An endpoint without a line here fails the
+first test.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,13 @@ from house import do_all_work
 
 pytestmark = pytest.mark.django_db
 
-SUPERVISOR, RETOUCHER, OTHER_RETOUCHER, GUEST, STRANGER = "vera", "mona", "otto", "archive", "stranger"
+SUPERVISOR, RETOUCHER, OTHER_RETOUCHER, GUEST, STRANGER = (
+    "vera",
+    "mona",
+    "otto",
+    "archive",
+    "stranger",
+)
 SEEN = {SUPERVISOR: 200, RETOUCHER: 200, OTHER_RETOUCHER: 200, GUEST: 404, STRANGER: 404}
 EVERYBODY = dict.fromkeys(SEEN, 200)
 RULES = {SUPERVISOR: "ok", RETOUCHER: 403, OTHER_RETOUCHER: 403, GUEST: 404, STRANGER: 404}
@@ -24,42 +32,110 @@ SLIP_WORKED = {SUPERVISOR: "ok", RETOUCHER: "ok", OTHER_RETOUCHER: 404, GUEST: 4
 BRINGS_IN = {SUPERVISOR: "ok", RETOUCHER: 404, OTHER_RETOUCHER: 404, GUEST: 404, STRANGER: 404}
 
 TABLE = [
-    ("get", "/api/desk/", None, EVERYBODY), ("get", "/api/pictures/{picture}/bench/", None, SEEN), ("get", "/api/pictures/{picture}/history/", None, SEEN),
+    ("get", "/api/desk/", None, EVERYBODY),
+    ("get", "/api/pictures/{picture}/bench/", None, SEEN),
+    ("get", "/api/pictures/{picture}/history/", None, SEEN),
     ("get", "/api/pictures/{picture}/spot/?x=40&y=30&a={image}&b={image}", None, SEEN),
-    ("get", "/api/regions/{region}/spread/", None, SEEN), ("post", "/api/regions/{region}/picks/", {"attempt": "{attempt}"}, RULES),
-    ("get", "/api/regions/{region}/pairs/", None, {**RULES, SUPERVISOR: 200}), ("post", "/api/regions/{region}/pairs/", {"left": "{image}", "right": "{other_image}",
-            "better": "left"}, RULES), ("delete", "/api/regions/{region}/pairs/", None, RULES),
-    ("post", "/api/cells/{cell}/own-findings/", {"kind": "lost", "severity": "clear", "polygon": [[5, 5], [40, 5], [40, 40]]}, RULES),
-    ("delete", "/api/own-findings/{own}/", None, RULES), ("put", "/api/jobs/{job}/bar/", {"bar": {"grain": 0.7}}, RULES),
+    ("get", "/api/regions/{region}/spread/", None, SEEN),
+    ("post", "/api/regions/{region}/picks/", {"attempt": "{attempt}"}, RULES),
+    ("get", "/api/regions/{region}/pairs/", None, {**RULES, SUPERVISOR: 200}),
+    (
+        "post",
+        "/api/regions/{region}/pairs/",
+        {"left": "{image}", "right": "{other_image}", "better": "left"},
+        RULES,
+    ),
+    ("delete", "/api/regions/{region}/pairs/", None, RULES),
+    (
+        "post",
+        "/api/cells/{cell}/own-findings/",
+        {"kind": "lost", "severity": "clear", "polygon": [[5, 5], [40, 5], [40, 40]]},
+        RULES,
+    ),
+    ("delete", "/api/own-findings/{own}/", None, RULES),
+    ("put", "/api/jobs/{job}/bar/", {"bar": {"grain": 0.7}}, RULES),
     ("get", "/api/attempts/{attempt}/changes/?before={attempt}", None, SEEN),
-    ("post", "/api/pictures/{picture}/assemblies/", {"parts": [{"region": "{region}", "attempt": "{attempt}"}, {"region": "{other_region}", "attempt": "{half}"}]}, RULES),
-    ("get", "/api/cold/", None, EVERYBODY), ("post", "/api/attempts/{attempt}/cold-looks/", {"clicks": [[40, 40]]}, {**SEEN, SUPERVISOR: "ok", RETOUCHER: "ok",
-            OTHER_RETOUCHER: "ok"}),
+    (
+        "post",
+        "/api/pictures/{picture}/assemblies/",
+        {
+            "parts": [
+                {"region": "{region}", "attempt": "{attempt}"},
+                {"region": "{other_region}", "attempt": "{half}"},
+            ]
+        },
+        RULES,
+    ),
+    ("get", "/api/cold/", None, EVERYBODY),
+    (
+        "post",
+        "/api/attempts/{attempt}/cold-looks/",
+        {"clicks": [[40, 40]]},
+        {**SEEN, SUPERVISOR: "ok", RETOUCHER: "ok", OTHER_RETOUCHER: "ok"},
+    ),
     ("get", "/api/findings/{finding}/picture/", None, SEEN),
     ("get", "/api/kinds/", None, EVERYBODY),
-    ("get", "/api/aids/", None, EVERYBODY), ("get", "/api/images/{image}/aids/grain/", None, SEEN), ("get", "/api/images/{image}/aids/grain/tiles/info.json", None, SEEN),
-    ("get", "/api/pictures/{picture}/crop/", None, SEEN), ("get", "/api/pictures/{picture}/regions/{region}/crop/", None, SEEN), ("get", "/api/cells/{cell}/", None, SEEN),
-    ("get", "/api/cells/{cell}/crop/", None, SEEN), ("get", "/api/images/{image}/tiles/info.json", None, SEEN), ("get", "/api/released/", None, EVERYBODY),
-    ("post", "/api/cells/{cell}/verdict/", {"ruling": "passes"}, RULES), ("delete", "/api/cells/{ruled}/verdict/", None, RULES),
-    ("post", "/api/findings/{finding}/answer/", {"answer": "confirmed"}, RULES), ("post", "/api/attempts/{attempt}/check/", {}, RULES),
-    ("post", "/api/attempts/{failed}/slips/", {}, RULES), ("get", "/api/slips/", None, EVERYBODY), ("get", "/api/slips/{slip}/", None, SLIP_SEEN),
-    ("patch", "/api/slips/{written}/", {"note": "please"}, {**BRINGS_IN}), ("post", "/api/slips/{written}/send/", {}, {**BRINGS_IN}),
-    ("post", "/api/slips/{slip}/withdraw/", {}, SLIP_RULED), ("post", "/api/slips/{slip}/take-up/", {}, SLIP_WORKED), ("get", "/api/slips/{slip}/package/", None, SLIP_SEEN),
-    ("post", "/api/slips/{slip}/result/", "file", SLIP_WORKED), ("get", "/api/slips/{slip}/regions/{slip_region}/before/", None, SLIP_SEEN),
-    ("get", "/api/jobs/", None, EVERYBODY), ("post", "/api/jobs/", {"name": "Another", "sizes": [{"name": "web", "spec": "1080px"}]}, {SUPERVISOR: "ok",
-            **dict.fromkeys((RETOUCHER, OTHER_RETOUCHER, GUEST, STRANGER), 403)}),
-    ("get", "/api/colleagues/", None, EVERYBODY), ("get", "/api/jobs/{job}/intake/", None, BRINGS_IN), ("post", "/api/jobs/{job}/arrivals/", "file", BRINGS_IN),
+    ("get", "/api/aids/", None, EVERYBODY),
+    ("get", "/api/images/{image}/aids/grain/", None, SEEN),
+    ("get", "/api/images/{image}/aids/grain/tiles/info.json", None, SEEN),
+    ("get", "/api/pictures/{picture}/crop/", None, SEEN),
+    ("get", "/api/pictures/{picture}/regions/{region}/crop/", None, SEEN),
+    ("get", "/api/cells/{cell}/", None, SEEN),
+    ("get", "/api/cells/{cell}/crop/", None, SEEN),
+    ("get", "/api/images/{image}/tiles/info.json", None, SEEN),
+    ("get", "/api/released/", None, EVERYBODY),
+    ("post", "/api/cells/{cell}/verdict/", {"ruling": "passes"}, RULES),
+    ("delete", "/api/cells/{ruled}/verdict/", None, RULES),
+    ("post", "/api/findings/{finding}/answer/", {"answer": "confirmed"}, RULES),
+    ("post", "/api/attempts/{attempt}/check/", {}, RULES),
+    ("post", "/api/attempts/{failed}/slips/", {}, RULES),
+    ("get", "/api/slips/", None, EVERYBODY),
+    ("get", "/api/slips/{slip}/", None, SLIP_SEEN),
+    ("patch", "/api/slips/{written}/", {"note": "please"}, {**BRINGS_IN}),
+    ("post", "/api/slips/{written}/send/", {}, {**BRINGS_IN}),
+    ("post", "/api/slips/{slip}/withdraw/", {}, SLIP_RULED),
+    ("post", "/api/slips/{slip}/take-up/", {}, SLIP_WORKED),
+    ("get", "/api/slips/{slip}/package/", None, SLIP_SEEN),
+    ("post", "/api/slips/{slip}/result/", "file", SLIP_WORKED),
+    ("get", "/api/slips/{slip}/regions/{slip_region}/before/", None, SLIP_SEEN),
+    ("get", "/api/jobs/", None, EVERYBODY),
+    (
+        "post",
+        "/api/jobs/",
+        {"name": "Another", "sizes": [{"name": "web", "spec": "1080px"}]},
+        {SUPERVISOR: "ok", **dict.fromkeys((RETOUCHER, OTHER_RETOUCHER, GUEST, STRANGER), 403)},
+    ),
+    ("get", "/api/colleagues/", None, EVERYBODY),
+    ("get", "/api/jobs/{job}/intake/", None, BRINGS_IN),
+    ("post", "/api/jobs/{job}/arrivals/", "file", BRINGS_IN),
     ("post", "/api/jobs/{job}/fit/", {"picture": "{picture}", "result": "{arrival}"}, BRINGS_IN),
-    ("post", "/api/jobs/{job}/pictures/", {"name": "New", "original": "{arrival}", "mask": None, "results": [{"arrival": "{second}", "method": "x", "kind": "by hand"}]},
-            BRINGS_IN),
-    ("post", "/api/pictures/{picture}/attempts/", {"arrival": "{result}", "method": "x", "kind": "by hand"}, RULES),
-    ("get", "/api/arrivals/{arrival}/small/", None, BRINGS_IN), ("delete", "/api/arrivals/{arrival}/", None, BRINGS_IN),
+    (
+        "post",
+        "/api/jobs/{job}/pictures/",
+        {
+            "name": "New",
+            "original": "{arrival}",
+            "mask": None,
+            "results": [{"arrival": "{second}", "method": "x", "kind": "by hand"}],
+        },
+        BRINGS_IN,
+    ),
+    (
+        "post",
+        "/api/pictures/{picture}/attempts/",
+        {"arrival": "{result}", "method": "x", "kind": "by hand"},
+        RULES,
+    ),
+    ("get", "/api/arrivals/{arrival}/small/", None, BRINGS_IN),
+    ("delete", "/api/arrivals/{arrival}/", None, BRINGS_IN),
 ]
 
 
 @pytest.fixture
 def ids(checked, people):
-    """Everything an address can name: a ruled cell, a written slip, one sent to mona, files that arrived."""
+    """Everything an address can name: a ruled cell, a written slip, one sent to mona, files that
+    arrived.
+    """
     from arrivals.receiving import receive
     from looks.own import add_own
     from looks.spread import choose
@@ -75,7 +151,11 @@ def ids(checked, people):
     vera = people["vera"]
     vera.makes_jobs = True
     vera.save()
-    Membership.objects.create(job=checked.job, person=Person.objects.create_user("otto", password="a long password"), role="retoucher")
+    Membership.objects.create(
+        job=checked.job,
+        person=Person.objects.create_user("otto", password="a long password"),
+        role="retoucher",
+    )
     first, second, third = checked.attempts.all()
     regions = list(checked.regions.all())
     cell = lambda attempt, region: Cell.objects.get(attempt=attempt, region=region)
@@ -83,21 +163,55 @@ def ids(checked, people):
     sent = send_slip(edit_slip(write_slip(first, vera), vera, None, [], people["mona"], True), vera)
     rule(cell(second, regions[1]).pk, vera, "rework", None, None)
     written = write_slip(second, vera)
-    other = add_picture(checked.job, "Another", "another.png", png(textured(80, 80, seed=8)), [("one", np.pad(np.ones((20, 20), bool), 30))], vera)
-    failed = add_attempt(other, "another-1.png", png(textured(80, 80, seed=9)), Facts("x", "by hand"), vera)
+    other = add_picture(
+        checked.job,
+        "Another",
+        "another.png",
+        png(textured(80, 80, seed=8)),
+        [("one", np.pad(np.ones((20, 20), bool), 30))],
+        vera,
+    )
+    failed = add_attempt(
+        other, "another-1.png", png(textured(80, 80, seed=9)), Facts("x", "by hand"), vera
+    )
     rule(cell(failed, other.regions.first()).pk, vera, "rework", None, None)
     rule(cell(third, regions[0]).pk, vera, "passes", None, None)
     choose(regions[0], vera, first, third, third)
-    own = add_own(cell(third, regions[0]), vera, "lost", "faint", None, "", [[5, 5], [40, 5], [40, 40]])
+    own = add_own(
+        cell(third, regions[0]), vera, "lost", "faint", None, "", [[5, 5], [40, 5], [40, 40]]
+    )
     new = textured(90, 120, seed=31)
     changed = new.copy()
     changed[30:60, 40:80] = 128
-    arrivals = [receive(checked.job, name, png(pixels), vera) for name, pixels in (("new.png", new), ("new-result.png", changed), ("later.png", near(checked)))]
-    return {"picture": checked.pk, "region": regions[0].pk, "cell": cell(third, regions[0]).pk, "ruled": cell(third, regions[0]).pk, "image": third.image_id,
-            "other_image": first.image_id, "own": own.pk, "other_region": regions[1].pk, "half": second.pk, "attempt": third.pk,
-            "finding": Finding.objects.first().pk, "failed": failed.pk, "slip": sent.pk, "written": written.pk, "slip_region": sent.regions.first().region_id,
-                    "job": checked.job_id,
-            "arrival": arrivals[0].pk, "second": arrivals[1].pk, "result": arrivals[2].pk}
+    arrivals = [
+        receive(checked.job, name, png(pixels), vera)
+        for name, pixels in (
+            ("new.png", new),
+            ("new-result.png", changed),
+            ("later.png", near(checked)),
+        )
+    ]
+    return {
+        "picture": checked.pk,
+        "region": regions[0].pk,
+        "cell": cell(third, regions[0]).pk,
+        "ruled": cell(third, regions[0]).pk,
+        "image": third.image_id,
+        "other_image": first.image_id,
+        "own": own.pk,
+        "other_region": regions[1].pk,
+        "half": second.pk,
+        "attempt": third.pk,
+        "finding": Finding.objects.first().pk,
+        "failed": failed.pk,
+        "slip": sent.pk,
+        "written": written.pk,
+        "slip_region": sent.regions.first().region_id,
+        "job": checked.job_id,
+        "arrival": arrivals[0].pk,
+        "second": arrivals[1].pk,
+        "result": arrivals[2].pk,
+    }
 
 
 def near(picture, levels=1):
@@ -133,9 +247,23 @@ def test_every_endpoint_has_a_line_and_asks_for_a_sign_in(ids):
     client = Client()
     for method, path, body, _ in TABLE:
         assert asked(client, method, path, body, ids).status_code == 401, path
-    plain = lambda pattern: re.sub(r"<\w+:\w+>|\(\?P<\w+>[^)]*\)|\{\w+\}", "*", pattern).strip("^$/")
-    known = {plain(path.partition("?")[0].replace("tiles/info.json", "tiles/*").replace("before", "*").replace("/aids/grain", "/aids/*")) for _, path, _, _ in TABLE}
-    served = {plain(str(entry.pattern)) for entry in urlpatterns if str(entry.pattern).lstrip("^").startswith("api/")}
+    plain = lambda pattern: re.sub(r"<\w+:\w+>|\(\?P<\w+>[^)]*\)|\{\w+\}", "*", pattern).strip(
+        "^$/"
+    )
+    known = {
+        plain(
+            path.partition("?")[0]
+            .replace("tiles/info.json", "tiles/*")
+            .replace("before", "*")
+            .replace("/aids/grain", "/aids/*")
+        )
+        for _, path, _, _ in TABLE
+    }
+    served = {
+        plain(str(entry.pattern))
+        for entry in urlpatterns
+        if str(entry.pattern).lstrip("^").startswith("api/")
+    }
     assert served - known == {"api/session", "api/schema"}, "an endpoint has no line in this table"
 
 
@@ -154,9 +282,15 @@ def test_each_role_may_do_what_the_table_says_and_no_more(signed_in, ids, checke
 
 
 def test_lists_hold_only_what_one_may_see(signed_in, ids):
-    numbers = {name: len(signed_in(name).get("/api/slips/").json()) for name in (SUPERVISOR, RETOUCHER, OTHER_RETOUCHER, GUEST, STRANGER)}
+    numbers = {
+        name: len(signed_in(name).get("/api/slips/").json())
+        for name in (SUPERVISOR, RETOUCHER, OTHER_RETOUCHER, GUEST, STRANGER)
+    }
     assert numbers == {SUPERVISOR: 2, RETOUCHER: 1, OTHER_RETOUCHER: 0, GUEST: 0, STRANGER: 0}
-    jobs = {name: [job["name"] for job in signed_in(name).get("/api/jobs/").json()] for name in (RETOUCHER, GUEST, STRANGER)}
+    jobs = {
+        name: [job["name"] for job in signed_in(name).get("/api/jobs/").json()]
+        for name in (RETOUCHER, GUEST, STRANGER)
+    }
     assert jobs == {RETOUCHER: ["Harbour Year"], GUEST: [], STRANGER: ["Another job"]}
     assert signed_in(STRANGER).get("/api/desk/").json() == {"pictures": []}
     assert signed_in(RETOUCHER).get("/api/colleagues/").json() == []
@@ -166,12 +300,22 @@ def test_a_guest_sees_what_was_released_to_them_and_nothing_else(signed_in, chec
     from jobs.models import Release
 
     client = signed_in(GUEST)
-    assert client.get("/api/released/").json() == [] and client.get("/api/desk/").json() == {"pictures": []}
+    assert client.get("/api/released/").json() == [] and client.get("/api/desk/").json() == {
+        "pictures": []
+    }
     assert client.get(f"/api/images/{ids['image']}/tiles/info.json").status_code == 404
-    Release.objects.create(picture=checked, attempt_id=ids["attempt"], person=people["archive"], released_by=people["vera"])
+    Release.objects.create(
+        picture=checked,
+        attempt_id=ids["attempt"],
+        person=people["archive"],
+        released_by=people["vera"],
+    )
     do_all_work()
     (row,) = client.get("/api/released/").json()
-    assert row["picture"] == "Slipway" and client.get(f"{row['image']['tiles']}info.json").status_code == 200
+    assert (
+        row["picture"] == "Slipway"
+        and client.get(f"{row['image']['tiles']}info.json").status_code == 200
+    )
     for other in (checked.attempts.first().image_id, checked.original.pk):
         assert client.get(f"/api/images/{other}/tiles/info.json").status_code == 404
     for method, path, body, expected in TABLE:

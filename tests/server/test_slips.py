@@ -25,7 +25,13 @@ def failed(checked, people):
 
     attempt = checked.attempts.get(number=2)
     for region, ruling in ((1, "passes"), (2, "rework")):
-        rule(Cell.objects.get(attempt=attempt, region__number=region).pk, people["vera"], ruling, None, None)
+        rule(
+            Cell.objects.get(attempt=attempt, region__number=region).pk,
+            people["vera"],
+            ruling,
+            None,
+            None,
+        )
     return attempt
 
 
@@ -40,29 +46,44 @@ def pixels_of(attempt):
 
 
 def returned(client, slip, pixels, name="back.png"):
-    return client.post(f"/api/slips/{slip}/result/", {"file": SimpleUploadedFile(name, png(pixels)), "seconds": "300"})
+    return client.post(
+        f"/api/slips/{slip}/result/",
+        {"file": SimpleUploadedFile(name, png(pixels)), "seconds": "300"},
+    )
 
 
 @pytest.fixture
 def sent(signed_in, failed, people):
     client = signed_in("vera")
     slip = post(client, f"/api/attempts/{failed.pk}/slips/").json()
-    client.patch(f"/api/slips/{slip['id']}/", {"worker": people["mona"].pk}, content_type="application/json")
+    client.patch(
+        f"/api/slips/{slip['id']}/", {"worker": people["mona"].pk}, content_type="application/json"
+    )
     assert post(client, f"/api/slips/{slip['id']}/send/").json()["state"] == "sent"
     return slip["id"]
 
 
-def test_a_slip_holds_the_failed_regions_only_with_what_is_wrong_and_what_to_change(signed_in, failed):
+def test_a_slip_holds_the_failed_regions_only_with_what_is_wrong_and_what_to_change(
+    signed_in, failed
+):
     slip = post(signed_in("vera"), f"/api/attempts/{failed.pk}/slips/").json()
     assert slip["state"] == "written" and [region["number"] for region in slip["regions"]] == [2]
     (region,) = slip["regions"]
     assert "seam" in [flaw["kind"] for flaw in region["flaws"]]
-    assert "match tone" in [change["what"] for change in region["changes"]] and region["flaws"][0]["high"] < region["flaws"][0]["value"]
+    assert (
+        "match tone" in [change["what"] for change in region["changes"]]
+        and region["flaws"][0]["high"] < region["flaws"][0]["value"]
+    )
 
 
 def test_only_confirmed_findings_are_sent_where_some_are_confirmed(signed_in, failed):
     client = signed_in("vera")
-    findings = [f for f in client.get(f"/api/cells/{failed.cells.get(region__number=2).pk}/").json()["findings"]]
+    findings = [
+        f
+        for f in client.get(f"/api/cells/{failed.cells.get(region__number=2).pk}/").json()[
+            "findings"
+        ]
+    ]
     post(client, f"/api/findings/{findings[0]['id']}/answer/", {"answer": "confirmed"})
     for other in findings[1:]:
         post(client, f"/api/findings/{other['id']}/answer/", {"answer": "not there"})
@@ -74,9 +95,24 @@ def test_suggested_changes_and_notes_can_be_edited_until_it_is_sent(signed_in, f
     client = signed_in("vera")
     slip = post(client, f"/api/attempts/{failed.pk}/slips/").json()
     region = slip["regions"][0]["region"]
-    edit = lambda **body: client.patch(f"/api/slips/{slip['id']}/", body, content_type="application/json")
-    changed = edit(note="before Friday", regions=[{"region": region, "note": "mind the rope", "changes": [{"what": "looser outline", "values": {"pixels": 9}}]}]).json()
-    assert changed["note"] == "before Friday" and changed["regions"][0]["changes"][0]["values"] == {"pixels": 9} and changed["regions"][0]["note"] == "mind the rope"
+    edit = lambda **body: client.patch(
+        f"/api/slips/{slip['id']}/", body, content_type="application/json"
+    )
+    changed = edit(
+        note="before Friday",
+        regions=[
+            {
+                "region": region,
+                "note": "mind the rope",
+                "changes": [{"what": "looser outline", "values": {"pixels": 9}}],
+            }
+        ],
+    ).json()
+    assert (
+        changed["note"] == "before Friday"
+        and changed["regions"][0]["changes"][0]["values"] == {"pixels": 9}
+        and changed["regions"][0]["note"] == "mind the rope"
+    )
     wrong = edit(regions=[{"region": region, "changes": [{"what": "do magic"}]}])
     assert wrong.status_code == 400 and "no change" in wrong.json()["error"]
     assert edit(worker=99999).status_code == 400
@@ -85,7 +121,9 @@ def test_suggested_changes_and_notes_can_be_edited_until_it_is_sent(signed_in, f
     assert late.status_code == 400 and "not sent yet" in late.json()["error"]
 
 
-def test_a_region_is_on_one_open_slip_only_and_nothing_failed_is_nothing_to_send(signed_in, failed, sent):
+def test_a_region_is_on_one_open_slip_only_and_nothing_failed_is_nothing_to_send(
+    signed_in, failed, sent
+):
     client = signed_in("vera")
     again = post(client, f"/api/attempts/{failed.pk}/slips/")
     assert again.status_code == 400 and "already" in again.json()["error"]
@@ -101,32 +139,59 @@ def test_the_package_has_pictures_masks_ready_to_use_and_evidence(signed_in, sen
         slip = json.loads(files.read("slip.json"))
         mask = read(files.read(slip["regions"][0]["mask"])).pixels[..., 0] > 127
         assert np.array_equal(mask, MASKS[1]) and slip["schema"] == "zweiblick.slip/1"
-        assert files.read(slip["files"]["original"]) and np.array_equal(read(files.read(slip["files"]["attempt"])).pixels, pixels_of(failed))
-        assert len(slip["locked"]) == 1 and read(files.read(slip["regions"][0]["flaws"][0]["crop"])).width > 10
+        assert files.read(slip["files"]["original"]) and np.array_equal(
+            read(files.read(slip["files"]["attempt"])).pixels, pixels_of(failed)
+        )
+        assert (
+            len(slip["locked"]) == 1
+            and read(files.read(slip["regions"][0]["flaws"][0]["crop"])).width > 10
+        )
 
 
-def test_a_mended_region_comes_back_fixed_and_the_pass_beside_it_carries_over(signed_in, sent, failed):
-    mended = filled(pixels_of(failed), MASKS[1], TRUTH + np.random.default_rng(8).normal(0, 0.8, TRUTH.shape))
+def test_a_mended_region_comes_back_fixed_and_the_pass_beside_it_carries_over(
+    signed_in, sent, failed
+):
+    mended = filled(
+        pixels_of(failed), MASKS[1], TRUTH + np.random.default_rng(8).normal(0, 0.8, TRUTH.shape)
+    )
     mona, vera = signed_in("mona"), signed_in("vera")
     assert post(mona, f"/api/slips/{sent}/take-up/").json()["state"] == "working"
     answer = returned(mona, sent, mended)
     assert answer.status_code == 201 and answer.json()["state"] == "returned"
     do_all_work()
     slip = vera.get(f"/api/slips/{sent}/").json()
-    assert slip["state"] == "rechecked" and slip["regions"][0]["outcome"] == "fixed" and slip["locks"] == [{"number": 1, "same": True,
-            "compared": slip["locks"][0]["compared"], "differing": 0}]
+    assert (
+        slip["state"] == "rechecked"
+        and slip["regions"][0]["outcome"] == "fixed"
+        and slip["locks"]
+        == [{"number": 1, "same": True, "compared": slip["locks"][0]["compared"], "differing": 0}]
+    )
     bench = vera.get(f"/api/pictures/{failed.picture_id}/bench/").json()
     new = bench["attempts"][-1]
-    assert len(bench["attempts"]) == 4 and new["made_from"] == [failed.pk] and new["maker"] == "Mona" and new["seconds"] == 300
+    assert (
+        len(bench["attempts"]) == 4
+        and new["made_from"] == [failed.pk]
+        and new["maker"] == "Mona"
+        and new["seconds"] == 300
+    )
     cells = {cell["region"]: cell for cell in bench["cells"] if cell["attempt"] == new["id"]}
     first, second = (cells[region["id"]] for region in bench["regions"])
-    assert first["verdict"]["ruling"] == "passes" and first["verdict"]["carried"] and second["verdict"] is None and second["outcome"] == "fixed"
+    assert (
+        first["verdict"]["ruling"] == "passes"
+        and first["verdict"]["carried"]
+        and second["verdict"] is None
+        and second["outcome"] == "fixed"
+    )
     # One more pass and ONE attempt holds everywhere.
-    done = vera.post(f"/api/cells/{second['id']}/verdict/", {"ruling": "passes"}, content_type="application/json").json()
+    done = vera.post(
+        f"/api/cells/{second['id']}/verdict/", {"ruling": "passes"}, content_type="application/json"
+    ).json()
     assert done["state"] == "done" and done["done"] == new["id"]
 
 
-def test_a_locked_region_that_was_touched_is_named_and_its_pass_does_not_carry(signed_in, sent, failed):
+def test_a_locked_region_that_was_touched_is_named_and_its_pass_does_not_carry(
+    signed_in, sent, failed
+):
     touched = filled(pixels_of(failed), MASKS[1], TRUTH.astype(float) + 1)
     touched[150, 110] = 255 - touched[150, 110]
     returned(signed_in("mona"), sent, touched)
@@ -146,26 +211,48 @@ def test_an_unchanged_region_is_still_there_and_a_spoilt_one_is_worse(signed_in,
     assert signed_in("vera").get(f"/api/slips/{sent}/").json()["regions"][0]["outcome"] == "worse"
 
 
-def test_the_same_file_and_a_stranger_picture_are_refused_and_nothing_is_stored(signed_in, sent, failed):
+def test_the_same_file_and_a_stranger_picture_are_refused_and_nothing_is_stored(
+    signed_in, sent, failed
+):
     mona = signed_in("mona")
     same = returned(mona, sent, pixels_of(failed))
     assert same.status_code == 400 and "already" in same.json()["error"]
     other = returned(mona, sent, TRUTH[:200])
-    assert other.status_code == 400 and "cropped" in other.json()["error"] and "pixel by pixel" in other.json()["error"]
+    assert (
+        other.status_code == 400
+        and "cropped" in other.json()["error"]
+        and "pixel by pixel" in other.json()["error"]
+    )
     stranger = returned(mona, sent, textured(220, 300, seed=404))
     assert stranger.status_code == 400 and "not show the same" in stranger.json()["error"]
-    assert mona.post(f"/api/slips/{sent}/result/", {"file": SimpleUploadedFile("x.png", b"no picture")}).status_code == 400
-    assert failed.picture.attempts.count() == 3 and mona.get(f"/api/slips/{sent}/").json()["state"] == "sent"
+    assert (
+        mona.post(
+            f"/api/slips/{sent}/result/", {"file": SimpleUploadedFile("x.png", b"no picture")}
+        ).status_code
+        == 400
+    )
+    assert (
+        failed.picture.attempts.count() == 3
+        and mona.get(f"/api/slips/{sent}/").json()["state"] == "sent"
+    )
 
 
 def test_a_slip_is_answered_once(signed_in, sent, failed):
     mona = signed_in("mona")
-    assert returned(mona, sent, filled(pixels_of(failed), MASKS[1], TRUTH.astype(float) + 3)).status_code == 201
-    second = returned(mona, sent, filled(pixels_of(failed), MASKS[1], TRUTH.astype(float) + 4), "again.png")
+    assert (
+        returned(
+            mona, sent, filled(pixels_of(failed), MASKS[1], TRUTH.astype(float) + 3)
+        ).status_code
+        == 201
+    )
+    second = returned(
+        mona, sent, filled(pixels_of(failed), MASKS[1], TRUTH.astype(float) + 4), "again.png"
+    )
     assert second.status_code == 409 and failed.picture.attempts.count() == 4
 
 
 # -- the desk, in this process but over HTTP
+
 
 @pytest.fixture
 def desk(tmp_path, settings):
@@ -188,13 +275,19 @@ def to_desk(client, failed):
     return slip
 
 
-def test_the_desk_works_on_the_sent_region_only_and_the_result_is_rechecked(signed_in, failed, desk):
+def test_the_desk_works_on_the_sent_region_only_and_the_result_is_rechecked(
+    signed_in, failed, desk
+):
     client = signed_in("vera")
     slip = to_desk(client, failed)
     do_all_work()
     do_all_work()
     after = client.get(f"/api/slips/{slip}/").json()
-    assert after["state"] == "rechecked" and after["regions"][0]["outcome"] in ("fixed", "still there", "new flaw") and after["locks"][0]["same"]
+    assert (
+        after["state"] == "rechecked"
+        and after["regions"][0]["outcome"] in ("fixed", "still there", "new flaw")
+        and after["locks"][0]["same"]
+    )
     new = failed.picture.attempts.get(number=4)
     apart = (pixels_of(new) != pixels_of(failed)).any(axis=2)
     assert apart[MASKS[1]].mean() > 0.5 and not apart[:, :200].any()
@@ -224,7 +317,9 @@ def test_a_desk_that_is_not_there_is_waited_for(signed_in, failed, settings):
     assert client.get(f"/api/slips/{slip}/").json()["state"] == "sent"
 
 
-def test_a_desk_that_cannot_do_it_says_why_and_it_can_be_sent_again(signed_in, failed, desk, monkeypatch):
+def test_a_desk_that_cannot_do_it_says_why_and_it_can_be_sent_again(
+    signed_in, failed, desk, monkeypatch
+):
     from zweiblick_core.errors import Refused
 
     def broken(package, told):
@@ -235,7 +330,11 @@ def test_a_desk_that_cannot_do_it_says_why_and_it_can_be_sent_again(signed_in, f
     slip = to_desk(client, failed)
     do_all_work()
     after = client.get(f"/api/slips/{slip}/").json()
-    assert after["state"] == "failed" and "does not fit" in after["reason"] and failed.picture.attempts.count() == 3
+    assert (
+        after["state"] == "failed"
+        and "does not fit" in after["reason"]
+        and failed.picture.attempts.count() == 3
+    )
     assert post(client, f"/api/slips/{slip}/send/").json()["state"] == "sent"
 
 
@@ -243,11 +342,16 @@ def test_a_wrong_key_gets_nothing_from_the_desk(desk, settings):
     import requests
 
     url = f"{settings.DESK_URL}/slips/{'0' * 32}"
-    assert requests.get(url, timeout=5).status_code == 403 and requests.get(url, headers={"X-Desk-Key": "secret"}, timeout=5).status_code == 404
+    assert (
+        requests.get(url, timeout=5).status_code == 403
+        and requests.get(url, headers={"X-Desk-Key": "secret"}, timeout=5).status_code == 404
+    )
 
 
 @pytest.mark.parametrize("kills", [1, 2])
-def test_a_desk_that_is_killed_in_the_middle_goes_on_and_answers_once(signed_in, failed, settings, tmp_path, monkeypatch, kills):
+def test_a_desk_that_is_killed_in_the_middle_goes_on_and_answers_once(
+    signed_in, failed, settings, tmp_path, monkeypatch, kills
+):
     import os
     import signal
     import socket
@@ -264,8 +368,22 @@ def test_a_desk_that_is_killed_in_the_middle_goes_on_and_answers_once(signed_in,
     monkeypatch.setattr("slips.sending.PATIENCE", 0.5)
 
     def start():
-        process = subprocess.Popen([sys.executable, "-m", "standins.desk", "--port", str(port), "--folder", str(tmp_path), "--pace", "1.5"], cwd=settings.REPO,
-                                   env={**os.environ, "PYTHONPATH": str(settings.REPO), "ZWEIBLICK_DESK_KEY": "secret"}, start_new_session=True)
+        process = subprocess.Popen(
+            [
+                sys.executable,
+                "-m",
+                "standins.desk",
+                "--port",
+                str(port),
+                "--folder",
+                str(tmp_path),
+                "--pace",
+                "1.5",
+            ],
+            cwd=settings.REPO,
+            env={**os.environ, "PYTHONPATH": str(settings.REPO), "ZWEIBLICK_DESK_KEY": "secret"},
+            start_new_session=True,
+        )
         deadline = time.monotonic() + 30
         while time.monotonic() < deadline:
             try:
@@ -287,11 +405,23 @@ def test_a_desk_that_is_killed_in_the_middle_goes_on_and_answers_once(signed_in,
         process = start()
     try:
         deadline = time.monotonic() + 60
-        while client.get(f"/api/slips/{slip}/").json()["state"] != "rechecked" and time.monotonic() < deadline:
+        while (
+            client.get(f"/api/slips/{slip}/").json()["state"] != "rechecked"
+            and time.monotonic() < deadline
+        ):
             do_all_work()
-        assert client.get(f"/api/slips/{slip}/").json()["state"] == "rechecked" and failed.picture.attempts.count() == 4
-        history = [entry["what"] for entry in client.get(f"/api/pictures/{failed.picture_id}/history/").json()]
-        assert [history.count(what) for what in ("slip sent", "slip taken up", "slip returned", "slip rechecked")] == [1, 1, 1, 1]
+        assert (
+            client.get(f"/api/slips/{slip}/").json()["state"] == "rechecked"
+            and failed.picture.attempts.count() == 4
+        )
+        history = [
+            entry["what"]
+            for entry in client.get(f"/api/pictures/{failed.picture_id}/history/").json()
+        ]
+        assert [
+            history.count(what)
+            for what in ("slip sent", "slip taken up", "slip returned", "slip rechecked")
+        ] == [1, 1, 1, 1]
     finally:
         os.killpg(process.pid, signal.SIGKILL)
         process.wait()

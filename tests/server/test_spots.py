@@ -16,7 +16,14 @@ def asked(checked, people):
     client.force_login(people["vera"])
     picture = Picture.objects.get(name="Slipway")
     attempt = picture.attempts.order_by("id").first()
-    return lambda **query: client.get(f"/api/pictures/{picture.pk}/spot/", {"a": picture.original.pk, "b": attempt.image_id, **query}), picture, attempt
+    return (
+        lambda **query: client.get(
+            f"/api/pictures/{picture.pk}/spot/",
+            {"a": picture.original.pk, "b": attempt.image_id, **query},
+        ),
+        picture,
+        attempt,
+    )
 
 
 def test_a_spot_reads_the_pixels_of_both_images(asked):
@@ -32,7 +39,9 @@ def test_a_spot_reads_the_pixels_of_both_images(asked):
         assert (told["ciede2000"] == 0) == (told["a"]["srgb"] == told["b"]["srgb"])
 
 
-@pytest.mark.parametrize("query", [{"x": -1, "y": 0}, {"x": 0, "y": 10**6}, {"x": "left", "y": 0}, {"y": 0}])
+@pytest.mark.parametrize(
+    "query", [{"x": -1, "y": 0}, {"x": 0, "y": 10**6}, {"x": "left", "y": 0}, {"y": 0}]
+)
 def test_a_spot_outside_is_refused_in_words(asked, query):
     answer = asked[0](**query)
     assert answer.status_code == 400 and answer.json()
@@ -52,4 +61,8 @@ def test_a_findings_picture_is_cut_from_the_tiles_and_says_what_is_where(signed_
     for finding in Finding.objects.all():
         found = client.get(f"/api/findings/{finding.pk}/picture/").json()
         picture = read(base64.b64decode(found["png"].partition(",")[2]))
-        assert (picture.width, picture.height) == (found["width"], found["height"]) and found["says"] and picture.pixels.std() > 1
+        assert (
+            (picture.width, picture.height) == (found["width"], found["height"])
+            and found["says"]
+            and picture.pixels.std() > 1
+        )

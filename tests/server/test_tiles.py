@@ -1,4 +1,6 @@
-"""Tiles by the hundred: whoever was allowed one gets the others quickly, nobody else gets any, and what is taken is gone within seconds."""
+"""Tiles by the hundred: whoever was allowed one gets the others quickly, nobody else gets any, and
+what is taken is gone within seconds.
+"""
 
 from __future__ import annotations
 
@@ -24,8 +26,14 @@ def test_the_next_tiles_of_a_picture_ask_the_database_nothing(tile, django_asser
     whole = b"".join(client.get(first).streaming_content)
     with django_assert_num_queries(0):
         answer = client.get(first)
-        assert answer.status_code == 200 and answer["Cache-Control"] == "private, max-age=31536000, immutable" and "Cookie" in answer["Vary"]
-        assert b"".join(answer.streaming_content)[:8] == whole[:8] == bytes.fromhex("89504e470d0a1a0a")
+        assert (
+            answer.status_code == 200
+            and answer["Cache-Control"] == "private, max-age=31536000, immutable"
+            and "Cookie" in answer["Vary"]
+        )
+        assert (
+            b"".join(answer.streaming_content)[:8] == whole[:8] == bytes.fromhex("89504e470d0a1a0a")
+        )
 
 
 @pytest.mark.parametrize(("who", "status"), [(None, 401), ("stranger", 404), ("archive", 404)])
@@ -69,7 +77,9 @@ def test_a_granted_picture_has_no_more_tiles_than_it_has(tile):
     assert client.get(first.replace("400,300", "401,300")).status_code == 404
 
 
-def test_an_aids_tiles_are_granted_like_the_images_own_and_the_match_maps_are_not(tile, django_assert_num_queries):
+def test_an_aids_tiles_are_granted_like_the_images_own_and_the_match_maps_are_not(
+    tile, django_assert_num_queries
+):
     client, first = tile
     base = first.split("tiles/")[0]
     assert client.get(f"{base}aids/grain/tiles/full/400,300/0/default.png").status_code == 200

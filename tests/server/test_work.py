@@ -1,4 +1,6 @@
-"""Long work: leases, fencing, takeover, and a worker that is really killed in the middle of a check."""
+"""Long work: leases, fencing, takeover, and a worker that is really killed in the middle of a
+check.
+"""
 
 from __future__ import annotations
 
@@ -76,7 +78,11 @@ def test_work_that_never_answers_fails_after_some_tries(picture, settings):
     from work.tasks import do_work
 
     work = Work.objects.filter(kind="check").first()
-    Work.objects.filter(pk=work.pk).update(tries=settings.WORK_TRIES, state="running", leased_until=timezone.now() - timedelta(seconds=1))
+    Work.objects.filter(pk=work.pk).update(
+        tries=settings.WORK_TRIES,
+        state="running",
+        leased_until=timezone.now() - timedelta(seconds=1),
+    )
     do_work(work.pk)
     work.refresh_from_db()
     assert work.state == "failed" and Check.objects.get(pk=work.subject).state == "failed"
@@ -109,8 +115,12 @@ def _wait(condition, seconds):
 
 @pytest.mark.own_worker
 @pytest.mark.django_db(transaction=True)
-def test_a_worker_killed_in_the_middle_of_a_check_loses_and_doubles_nothing(job, people, settings, tmp_path):
-    """The real thing: a Celery worker is killed with its whole process group; another finishes what it left."""
+def test_a_worker_killed_in_the_middle_of_a_check_loses_and_doubles_nothing(
+    job, people, settings, tmp_path
+):
+    """The real thing: a Celery worker is killed with its whole process group; another finishes what
+    it left.
+    """
     from django.db import connection
 
     from attempts.intake import Facts, add_attempt, add_picture
@@ -122,21 +132,59 @@ def test_a_worker_killed_in_the_middle_of_a_check_loses_and_doubles_nothing(job,
     from demo import scenario
 
     it = scenario.scene("boatshed")
-    environment = {**os.environ, "ZWEIBLICK_DB_NAME": connection.settings_dict["NAME"], "ZWEIBLICK_WORK_LEASE": "2", "ZWEIBLICK_STORE": str(settings.STORE)}
+    environment = {
+        **os.environ,
+        "ZWEIBLICK_DB_NAME": connection.settings_dict["NAME"],
+        "ZWEIBLICK_WORK_LEASE": "2",
+        "ZWEIBLICK_STORE": str(settings.STORE),
+    }
     settings.WORK_LEASE = 2.0
 
     def worker(name):
-        command = [sys.executable, "-m", "celery", "-A", "config", "worker", "--concurrency=1", "--loglevel=WARNING", "-n", f"{name}@test"]
-        return subprocess.Popen(command, cwd=settings.REPO / "server", env=environment, start_new_session=True, stdout=(tmp_path / name).open("wb"), stderr=subprocess.STDOUT)
+        command = [
+            sys.executable,
+            "-m",
+            "celery",
+            "-A",
+            "config",
+            "worker",
+            "--concurrency=1",
+            "--loglevel=WARNING",
+            "-n",
+            f"{name}@test",
+        ]
+        return subprocess.Popen(
+            command,
+            cwd=settings.REPO / "server",
+            env=environment,
+            start_new_session=True,
+            stdout=(tmp_path / name).open("wb"),
+            stderr=subprocess.STDOUT,
+        )
 
     first = worker("first")
     second = None
     try:
-        picture = add_picture(job, "Boat shed", "boatshed.jpg", (scenario.PICTURES / "boatshed.jpg").read_bytes(), [("sign", it.regions[0])], people["vera"])
+        picture = add_picture(
+            job,
+            "Boat shed",
+            "boatshed.jpg",
+            (scenario.PICTURES / "boatshed.jpg").read_bytes(),
+            [("sign", it.regions[0])],
+            people["vera"],
+        )
         data, ending = scenario.encode(scenario.boatshed_tight(it), 95)
-        attempt = add_attempt(picture, f"tight.{ending}", data, Facts("service", "outside service"), people["vera"])
+        attempt = add_attempt(
+            picture, f"tight.{ending}", data, Facts("service", "outside service"), people["vera"]
+        )
         work = Work.objects.get(kind="check")
-        assert _wait(lambda: Work.objects.get(pk=work.pk).state == "running" and Check.objects.get().state == "running", 60), (tmp_path / "first").read_text()
+        assert _wait(
+            lambda: (
+                Work.objects.get(pk=work.pk).state == "running"
+                and Check.objects.get().state == "running"
+            ),
+            60,
+        ), (tmp_path / "first").read_text()
         os.killpg(first.pid, signal.SIGKILL)
         first.wait()
         assert Check.objects.get().state == "running" and Finding.objects.count() == 0

@@ -11,16 +11,36 @@ import { KeysDialog } from "./ui/KeysDialog";
 import { Notice } from "./ui/Notice";
 import { SignInForm, SignInPage } from "./ui/SignIn";
 
-const BenchPage = lazy(() => import("./bench/BenchPage").then((module) => ({ default: module.BenchPage })));
-const SpreadPage = lazy(() => import("./spread/SpreadPage").then((module) => ({ default: module.SpreadPage })));
-const ColdPage = lazy(() => import("./cold/ColdPage").then((module) => ({ default: module.ColdPage })));
-const SlipsPage = lazy(() => import("./slips/SlipsPage").then((module) => ({ default: module.SlipsPage })));
-const SlipPage = lazy(() => import("./slips/SlipPage").then((module) => ({ default: module.SlipPage })));
-const JobsPage = lazy(() => import("./intake/JobsPage").then((module) => ({ default: module.JobsPage })));
-const IntakePage = lazy(() => import("./intake/IntakePage").then((module) => ({ default: module.IntakePage })));
-const Released = lazy(() => import("./released/Released").then((module) => ({ default: module.Released })));
+const BenchPage = lazy(() =>
+  import("./bench/BenchPage").then((module) => ({ default: module.BenchPage })),
+);
+const SpreadPage = lazy(() =>
+  import("./spread/SpreadPage").then((module) => ({ default: module.SpreadPage })),
+);
+const ColdPage = lazy(() =>
+  import("./cold/ColdPage").then((module) => ({ default: module.ColdPage })),
+);
+const SlipsPage = lazy(() =>
+  import("./slips/SlipsPage").then((module) => ({ default: module.SlipsPage })),
+);
+const SlipPage = lazy(() =>
+  import("./slips/SlipPage").then((module) => ({ default: module.SlipPage })),
+);
+const JobsPage = lazy(() =>
+  import("./intake/JobsPage").then((module) => ({ default: module.JobsPage })),
+);
+const IntakePage = lazy(() =>
+  import("./intake/IntakePage").then((module) => ({ default: module.IntakePage })),
+);
+const Released = lazy(() =>
+  import("./released/Released").then((module) => ({ default: module.Released })),
+);
 
-const PLACES = [{ to: "/", words: "Desk" }, { to: "/slips", words: "Slips" }, { to: "/jobs", words: "Jobs" }];
+const PLACES = [
+  { to: "/", words: "Desk" },
+  { to: "/slips", words: "Slips" },
+  { to: "/jobs", words: "Jobs" },
+];
 
 /** An error in the program leaves a way on, and says so. */
 class Caught extends Component<{ children: ReactNode }, { error: Error | null }> {
@@ -30,7 +50,14 @@ class Caught extends Component<{ children: ReactNode }, { error: Error | null }>
   }
   override render() {
     if (!this.state.error) return this.props.children;
-    return <Notice title="This screen met an error in the program" alert>What was stored is safe. ({this.state.error.message}) <p><a href="/">to the desk</a></p></Notice>;
+    return (
+      <Notice title="This screen met an error in the program" alert>
+        What was stored is safe. ({this.state.error.message}){" "}
+        <p>
+          <a href="/">to the desk</a>
+        </p>
+      </Notice>
+    );
   }
 }
 
@@ -43,26 +70,60 @@ export function App() {
   useEffect(() => onExpired(() => setExpired(true)), []);
   useKeys({ help: () => setHelp(true) });
   if (session.isPending) return <Notice title="Zweiblick" busy />;
-  if (session.isError) return (
-      <Notice title="The server cannot be reached" alert>{session.error.message}<p><button type="button" className="plain" onClick={() => void session.refetch()}>try again</button></p></Notice>
+  if (session.isError)
+    return (
+      <Notice title="The server cannot be reached" alert>
+        {session.error.message}
+        <p>
+          <button type="button" className="plain" onClick={() => void session.refetch()}>
+            try again
+          </button>
+        </p>
+      </Notice>
     );
   if (!session.data.signed_in) return <SignInPage />;
   const guest = session.data.role === "guest";
   return (
     <div className="grid h-full grid-rows-[auto_1fr]">
-      {onBench && !guest ? <span /> : (
-        <nav className="flex h-[40px] items-center gap-4 border-b px-6" style={{ borderColor: "var(--line)" }} aria-label="Zweiblick">
+      {onBench && !guest ? (
+        <span />
+      ) : (
+        <nav
+          className="flex h-[40px] items-center gap-4 border-b px-6"
+          style={{ borderColor: "var(--line)" }}
+          aria-label="Zweiblick"
+        >
           <strong>Zweiblick</strong>
-          {!guest && PLACES.map(({ to, words }) => <NavLink key={to} to={to} end={to === "/"} className={({ isActive }) => `px-1 text-inherit ${isActive ? "font-semibold no-underline" : ""}`}>{words}</NavLink>)}
-          <span className="ml-auto">{session.data.name}, {session.data.role ?? "in no job yet"}</span>
-          <button type="button" className="plain" onClick={() => setHelp(true)}>keys <Key action="help" /></button>
-          <button type="button" className="plain" onClick={() => signOut.mutate()}>sign out</button>
+          {!guest &&
+            PLACES.map(({ to, words }) => (
+              <NavLink
+                key={to}
+                to={to}
+                end={to === "/"}
+                className={({ isActive }) =>
+                  `px-1 text-inherit ${isActive ? "font-semibold no-underline" : ""}`
+                }
+              >
+                {words}
+              </NavLink>
+            ))}
+          <span className="ml-auto">
+            {session.data.name}, {session.data.role ?? "in no job yet"}
+          </span>
+          <button type="button" className="plain" onClick={() => setHelp(true)}>
+            keys <Key action="help" />
+          </button>
+          <button type="button" className="plain" onClick={() => signOut.mutate()}>
+            sign out
+          </button>
         </nav>
       )}
       <div className="min-h-0 overflow-auto">
         <Caught>
           <Suspense fallback={<Notice title="One moment …" busy />}>
-            {guest ? <Released /> : (
+            {guest ? (
+              <Released />
+            ) : (
               <Routes>
                 <Route path="/" element={<Desk />} />
                 <Route path="/pictures/:id" element={<BenchPage />} />
@@ -72,7 +133,14 @@ export function App() {
                 <Route path="/slips/:id" element={<SlipPage />} />
                 <Route path="/jobs" element={<JobsPage />} />
                 <Route path="/jobs/:id" element={<IntakePage />} />
-                <Route path="*" element={<Notice title="There is nothing at this address"><a href="/">to the desk</a></Notice>} />
+                <Route
+                  path="*"
+                  element={
+                    <Notice title="There is nothing at this address">
+                      <a href="/">to the desk</a>
+                    </Notice>
+                  }
+                />
               </Routes>
             )}
           </Suspense>

@@ -9,7 +9,12 @@ export const ACTIONS = {
   difference: { words: "what differs between A and B", key: "i", held: false, where: "Look" },
   less: { words: "move the line towards A; amplify less", key: ",", held: false, where: "Look" },
   more: { words: "move the line towards B; amplify more", key: ".", held: false, where: "Look" },
-  turn: { words: "turn the line; another measure of difference", key: "r", held: false, where: "Look" },
+  turn: {
+    words: "turn the line; another measure of difference",
+    key: "r",
+    held: false,
+    where: "Look",
+  },
   pin: { words: "pin the spot that is read, or let it go", key: "p", held: false, where: "Look" },
   nextA: { words: "another image to compare with", key: "x", held: false, where: "Look" },
   turnRound: { words: "A becomes B and B becomes A", key: "\\", held: false, where: "Look" },
@@ -17,33 +22,93 @@ export const ACTIONS = {
   nextAid: { words: "the next aid", key: "y", held: false, where: "Look" },
   aidSides: { words: "the aid on both sides, on A, on B", key: "0", held: false, where: "Look" },
   bare: { words: "hide every mark while held", key: "d", held: true, where: "Look" },
-  zoomActual: { words: "100 %: one picture pixel on one screen pixel", key: "1", held: false, where: "Look" },
+  zoomActual: {
+    words: "100 %: one picture pixel on one screen pixel",
+    key: "1",
+    held: false,
+    where: "Look",
+  },
   zoomDouble: { words: "200 %", key: "2", held: false, where: "Look" },
   zoomRegion: { words: "fit the region", key: "3", held: false, where: "Look" },
   zoomWhole: { words: "whole picture", key: "4", held: false, where: "Look" },
-  zoomDelivery: { words: "as large as delivered, at the size judged for", key: "5", held: false, where: "Look" },
+  zoomDelivery: {
+    words: "as large as delivered, at the size judged for",
+    key: "5",
+    held: false,
+    where: "Look",
+  },
   nextFinding: { words: "next finding", key: "f", held: false, where: "Findings" },
   previousFinding: { words: "previous finding", key: "e", held: false, where: "Findings" },
-  evidence: { words: "the chosen finding's picture, large", key: ";", held: false, where: "Findings" },
+  evidence: {
+    words: "the chosen finding's picture, large",
+    key: ";",
+    held: false,
+    where: "Findings",
+  },
   confirmed: { words: "confirmed", key: "c", held: false, where: "Findings" },
   notThere: { words: "not there", key: "o", held: false, where: "Findings" },
-  acceptable: { words: "acceptable: there, but may stay", key: "a", held: false, where: "Findings" },
-  ownFlaw: { words: "outline a flaw of your own, or leave it", key: "+", held: false, where: "Findings" },
+  acceptable: {
+    words: "acceptable: there, but may stay",
+    key: "a",
+    held: false,
+    where: "Findings",
+  },
+  ownFlaw: {
+    words: "outline a flaw of your own, or leave it",
+    key: "+",
+    held: false,
+    where: "Findings",
+  },
   bar: { words: "the client's bar", key: "9", held: false, where: "Rule" },
   passes: { words: "passes", key: "j", held: false, where: "Rule" },
-  passesAtSize: { words: "passes at the sizes that the findings let pass, or the one judged for", key: "k", held: false, where: "Rule" },
+  passesAtSize: {
+    words: "passes at the sizes that the findings let pass, or the one judged for",
+    key: "k",
+    held: false,
+    where: "Rule",
+  },
   rework: { words: "rework", key: "l", held: false, where: "Rule" },
   rebuild: { words: "rebuild by hand, from the original", key: "m", held: false, where: "Rule" },
-  sendBack: { words: "write a slip from this attempt's failed regions", key: "b", held: false, where: "Rule" },
+  sendBack: {
+    words: "write a slip from this attempt's failed regions",
+    key: "b",
+    held: false,
+    where: "Rule",
+  },
   takeBack: { words: "take the last ruling back", key: "u", held: false, where: "Rule" },
-  changes: { words: "what changed from A, or from what it was made from", key: "6", held: false, where: "Findings" },
+  changes: {
+    words: "what changed from A, or from what it was made from",
+    key: "6",
+    held: false,
+    where: "Findings",
+  },
   assemble: { words: "put the best of several together", key: "7", held: false, where: "Rule" },
   pick: { words: "pick the attempt as the best here", key: "=", held: false, where: "Spread" },
-  blind: { words: "blind pairs: two attempts without names", key: "/", held: false, where: "Spread" },
-  leftBetter: { words: "blind pair: the left one holds better", key: "[", held: false, where: "Spread" },
-  rightBetter: { words: "blind pair: the right one holds better", key: "]", held: false, where: "Spread" },
+  blind: {
+    words: "blind pairs: two attempts without names",
+    key: "/",
+    held: false,
+    where: "Spread",
+  },
+  leftBetter: {
+    words: "blind pair: the left one holds better",
+    key: "[",
+    held: false,
+    where: "Spread",
+  },
+  rightBetter: {
+    words: "blind pair: the right one holds better",
+    key: "]",
+    held: false,
+    where: "Spread",
+  },
   noDifference: { words: "blind pair: no difference", key: "-", held: false, where: "Spread" },
-  spread: { words: "spread every attempt of the region; back to the bench", key: "g", held: false, where: "Go" },
+  spread: {
+    words: "spread every attempt of the region; back to the bench",
+    key: "g",
+    held: false,
+    where: "Go",
+  },
   cold: { words: "look at results cold", key: "8", held: false, where: "Go" },
   next: { words: "next undecided region", key: "n", held: false, where: "Go" },
   desk: { words: "back to the desk", key: "q", held: false, where: "Go" },
@@ -52,7 +117,12 @@ export const ACTIONS = {
 } as const;
 export type Action = keyof typeof ACTIONS;
 /** Keys that are not single characters and so need no switch. */
-export const FIXED_KEYS: [string, string][] = [["arrow keys", "walk the ledger"], ["Shift + arrow keys", "move the pinned spot by a pixel"], ["Esc", "close a dialog"], ["Tab", "every control, in order"]];
+export const FIXED_KEYS: [string, string][] = [
+  ["arrow keys", "walk the ledger"],
+  ["Shift + arrow keys", "move the pinned spot by a pixel"],
+  ["Esc", "close a dialog"],
+  ["Tab", "every control, in order"],
+];
 
 type Settings = { on: boolean; keys: Partial<Record<Action, string>> };
 const STORE = "zweiblick.keys";
@@ -62,7 +132,9 @@ let settings: Settings = read();
 function read(): Settings {
   try {
     const kept = JSON.parse(localStorage.getItem(STORE) ?? "null") as Settings | null;
-    return kept && typeof kept.on === "boolean" ? { on: kept.on, keys: kept.keys ?? {} } : { on: true, keys: {} };
+    return kept && typeof kept.on === "boolean"
+      ? { on: kept.on, keys: kept.keys ?? {} }
+      : { on: true, keys: {} };
   } catch {
     return { on: true, keys: {} };
   }
@@ -81,7 +153,9 @@ export function keyOf(action: Action): string {
 /** Give an action another key. Returns what stands in the way, or null. */
 export function changeKey(action: Action, key: string): string | null {
   if ([...key].length !== 1 || key.trim() === "") return "one visible character is needed";
-  const taken = (Object.keys(ACTIONS) as Action[]).find((other) => other !== action && keyOf(other) === key);
+  const taken = (Object.keys(ACTIONS) as Action[]).find(
+    (other) => other !== action && keyOf(other) === key,
+  );
   if (taken) return `“${key}” already means “${ACTIONS[taken].words}”`;
   write({ ...settings, keys: { ...settings.keys, [action]: key } });
   return null;
@@ -96,14 +170,20 @@ export function resetKeys(): void {
 }
 
 export function useKeySettings(): Settings {
-  return useSyncExternalStore((call) => {
-    listeners.add(call);
-    return () => listeners.delete(call);
-  }, () => settings);
+  return useSyncExternalStore(
+    (call) => {
+      listeners.add(call);
+      return () => listeners.delete(call);
+    },
+    () => settings,
+  );
 }
 
 function typing(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+  );
 }
 
 /** Handlers by action; a `held` one gets `true` when its key goes down and `false` when it comes up. Key repeat is ignored. */
@@ -118,13 +198,23 @@ export function useKeys(handlers: Handlers, active = true): void {
     if (!active) return undefined;
     const holding = new Set<Action>();
     const find = (event: KeyboardEvent): Action | undefined =>
-      (Object.keys(ACTIONS) as Action[]).find((action) => keyOf(action) === event.key || keyOf(action) === event.key.toLowerCase());
+      (Object.keys(ACTIONS) as Action[]).find(
+        (action) => keyOf(action) === event.key || keyOf(action) === event.key.toLowerCase(),
+      );
     const release = (action: Action) => {
       holding.delete(action);
       current.current[action]?.(false);
     };
     const down = (event: KeyboardEvent) => {
-      if (!settings.on || event.repeat || event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
+      if (
+        !settings.on ||
+        event.repeat ||
+        event.ctrlKey ||
+        event.metaKey ||
+        event.altKey ||
+        typing(event.target)
+      )
+        return;
       if (document.querySelector("[role=dialog]")) return;
       const action = find(event);
       const handler = action && current.current[action];

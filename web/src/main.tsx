@@ -9,7 +9,13 @@ import { applySurround } from "./ui/surround";
 
 const client = new QueryClient({
   // What the server refused is not asked again by itself; a server that could not be reached is.
-  defaultOptions: { queries: { retry: (failures, error) => !(error instanceof ApiError && error.status >= 400 && error.status < 500) && failures < 3, refetchOnWindowFocus: true } },
+  defaultOptions: {
+    queries: {
+      retry: (failures, error) =>
+        !(error instanceof ApiError && error.status >= 400 && error.status < 500) && failures < 3,
+      refetchOnWindowFocus: true,
+    },
+  },
 });
 applySurround();
 const root = document.getElementById("root");
@@ -17,7 +23,9 @@ if (!root) throw new Error("the page has no root");
 createRoot(root).render(
   <StrictMode>
     <QueryClientProvider client={client}>
-      <BrowserRouter><App /></BrowserRouter>
+      <BrowserRouter>
+        <App />
+      </BrowserRouter>
     </QueryClientProvider>
   </StrictMode>,
 );

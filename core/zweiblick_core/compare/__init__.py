@@ -1,8 +1,24 @@
-"""Two attempts against each other: what is the same to the pixel, how a spot reads in both, what they were told, which people prefer."""
+"""Two attempts against each other: what is the same to the pixel, how a spot reads in both, what
+they were told, which people prefer.
+"""
 
 from .differing import Setting, differing
 from .locks import Proof, same_pixels
 from .pairs import Choice, Strength, agreement, next_pair, strengths
 from .spots import AROUND, Spot, apart, spot
 
-__all__ = ["AROUND", "Choice", "Proof", "Setting", "Spot", "Strength", "agreement", "apart", "differing", "next_pair", "same_pixels", "spot", "strengths"]
+__all__ = [
+    "AROUND",
+    "Choice",
+    "Proof",
+    "Setting",
+    "Spot",
+    "Strength",
+    "agreement",
+    "apart",
+    "differing",
+    "next_pair",
+    "same_pixels",
+    "spot",
+    "strengths",
+]

@@ -17,10 +17,15 @@ class Setting:
 
 
 def differing(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[Setting]:
-    """The settings that two attempts do not share, by name. Numbers that are equal are the same whether whole or not; True is not 1."""
+    """The settings that two attempts do not share, by name. Numbers that are equal are the same
+    whether whole or not; True is not 1.
+    """
 
     def alike(one: Any, other: Any) -> bool:
         return bool(one == other) and isinstance(one, bool) == isinstance(other, bool)
 
-    return [Setting(name, before.get(name), after.get(name)) for name in sorted({*before, *after})
-            if not (name in before and name in after and alike(before[name], after[name]))]
+    return [
+        Setting(name, before.get(name), after.get(name))
+        for name in sorted({*before, *after})
+        if not (name in before and name in after and alike(before[name], after[name]))
+    ]

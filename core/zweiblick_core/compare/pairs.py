@@ -9,7 +9,8 @@ from itertools import combinations
 
 import numpy as np
 
-#: Every attempt is taken to have once held its own against an average one: without it, one that never lost would be infinitely better.
+#: Every attempt is taken to have once held its own against an average one: without it, one that
+#: never lost would be infinitely better.
 _PRIOR = 0.5
 #: Half the width of a 90 % interval of a normal distribution, in deviations.
 _NINETY = 1.645
@@ -26,7 +27,9 @@ class Choice:
 
 @dataclass(frozen=True)
 class Strength:
-    """How well an attempt does in pairs. `chance`: of being found better than an average one, 0..1; low, high: its 90 % interval; `pairs`: how many it was in."""
+    """How well an attempt does in pairs. `chance`: of being found better than an average one, 0..1;
+    low, high: its 90 % interval; `pairs`: how many it was in.
+    """
 
     attempt: int
     chance: float
@@ -52,7 +55,8 @@ def _sums(attempts: Sequence[int], choices: Iterable[Choice]) -> tuple[np.ndarra
 
 
 def strengths(attempts: Sequence[int], choices: Iterable[Choice]) -> list[Strength]:
-    """The strengths of Bradley and Terry 1952, best first, by the iteration of Hunter 2004; intervals from the curvature of the likelihood.
+    """The strengths of Bradley and Terry 1952, best first, by the iteration of Hunter 2004;
+    intervals from the curvature of the likelihood.
 
     Attempts that were in no pair have the widest interval, and stand where they stood.
     """
@@ -76,13 +80,25 @@ def strengths(attempts: Sequence[int], choices: Iterable[Choice]) -> list[Streng
     curvature = np.diag(weight.sum(axis=1) + own) - weight
     spread = np.sqrt(np.maximum(np.diag(np.linalg.inv(curvature)), 0))
     chance = lambda value: float(1 / (1 + np.exp(-value)))
-    found = [Strength(attempt, round(chance(log[i]), 4), round(chance(log[i] - _NINETY * spread[i]), 4), round(chance(log[i] + _NINETY * spread[i]), 4), int(met[i].sum()))
-             for i, attempt in enumerate(attempts)]
+    found = [
+        Strength(
+            attempt,
+            round(chance(log[i]), 4),
+            round(chance(log[i] - _NINETY * spread[i]), 4),
+            round(chance(log[i] + _NINETY * spread[i]), 4),
+            int(met[i].sum()),
+        )
+        for i, attempt in enumerate(attempts)
+    ]
     return sorted(found, key=lambda one: -one.chance)
 
 
-def next_pair(attempts: Sequence[int], choices: Sequence[Choice], seed: int = 0) -> tuple[int, int] | None:
-    """Left and right of the pair that tells most: seldom shown together, and near each other so far. Sides are random; None below two attempts."""
+def next_pair(
+    attempts: Sequence[int], choices: Sequence[Choice], seed: int = 0
+) -> tuple[int, int] | None:
+    """Left and right of the pair that tells most: seldom shown together, and near each other so
+    far. Sides are random; None below two attempts.
+    """
     if len(attempts) < 2:
         return None
     _, met = _sums(attempts, choices)
@@ -95,14 +111,18 @@ def next_pair(attempts: Sequence[int], choices: Sequence[Choice], seed: int = 0)
         p, q = known[pair[0]], known[pair[1]]
         ahead = p * (1 - q) / max(1e-9, p * (1 - q) + q * (1 - p))
         # The same two again at once would be known again.
-        return ahead * (1 - ahead) / (1 + met[i, j]) / (4 if set(pair) == last else 1), chance.random()
+        return ahead * (1 - ahead) / (1 + met[i, j]) / (
+            4 if set(pair) == last else 1
+        ), chance.random()
 
     pair = max(combinations(attempts, 2), key=tells)
     return pair if chance.random() < 0.5 else (pair[1], pair[0])
 
 
 def agreement(first: dict[int, float], second: dict[int, float]) -> float | None:
-    """Kendall's tau-b of two orders over what both rate, -1..1; None where either has fewer than two different values."""
+    """Kendall's tau-b of two orders over what both rate, -1..1; None where either has fewer than
+    two different values.
+    """
     both = [key for key in first if key in second]
     same = other = ties_first = ties_second = 0
     for a, b in combinations(both, 2):

@@ -1,4 +1,5 @@
-"""The registry: one module per kind, all with `measure(window, carriers) -> list[Reading] | Abstention` and a `NULL`.
+"""The registry: one module per kind, all with `measure(window, carriers) -> list[Reading] |
+Abstention` and a `NULL`.
 
 A new kind is one new module and one line here.
 """
@@ -8,7 +9,20 @@ from collections.abc import Callable
 from ..carriers import Carriers
 from ..report import Abstention, Reading
 from ..windows import Window
-from . import grain, halo, invented, line, repeat, residue, seam, shadow, smear, soft, tone, untouched
+from . import (
+    grain,
+    halo,
+    invented,
+    line,
+    repeat,
+    residue,
+    seam,
+    shadow,
+    smear,
+    soft,
+    tone,
+    untouched,
+)
 
 Measure = Callable[[Window, Carriers], list[Reading] | Abstention]
 

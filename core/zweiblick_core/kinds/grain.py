@@ -1,8 +1,12 @@
-"""Grain: noise finer, coarser or missing inside, an outline that shows once the picture is denoised or sharpened.
+"""Grain: noise finer, coarser or missing inside, an outline that shows once the picture is denoised
+or sharpened.
 
-Told in two ways. Only flat places show grain alone. There the mean amplitude of the finest Laplacian (Immerkaer 1996) is compared with what the surroundings have at the
-same brightness; a little texture that leaks into it is predicted from coarser scales and taken off. The null is the same outline laid over
-untouched parts of the same result. In textured places it is told by colour (`colour_grain`); and that it is missing by how far the fill shows what denoising
+Told in two ways. Only flat places show grain alone. There the mean amplitude of the finest
+Laplacian (Immerkaer 1996) is compared with what the surroundings have at the
+same brightness; a little texture that leaks into it is predicted from coarser scales and taken off.
+The null is the same outline laid over
+untouched parts of the same result. In textured places it is told by colour (`colour_grain`); and
+that it is missing by how far the fill shows what denoising
 would do to its surroundings (`trials`).
 """
 
@@ -50,24 +54,27 @@ TEXTURE = 1.6
 _HALF, _WIDTH = 4.6, 0.8
 FLOOR = (0.06, 0.04)
 TAIL = 0.8
-#: Where not even half or twice the grain could be told (natural logarithm of its amplitude), nothing can.
+#: Where not even half or twice the grain could be told (natural logarithm of its amplitude),
+#: nothing can.
 TELLING = 0.7
 #: A ratio of noise below e^this is nothing a person could bring out.
 _LEAST = (0.16, 0.12)
 #: In colour: the least that counts, natural logarithm of the ratio, and the least spread.
 _LEAST_IN_COLOUR, FLOOR_IN_COLOUR = (0.32, 0.26, 0.24), (0.10, 0.08, 0.06)
-#: In brightness alone: excess that scores 0.5 and its width, the least that counts, and by how much more than in colour grain must be.
+#: In brightness alone: excess that scores 0.5 and its width, the least that counts, and by how much
+#: more than in colour grain must be.
 _HALF_LAID_ON, _WIDTH_LAID_ON, _LEAST_LAID_ON, _BEYOND_COLOUR = 3.3, 0.4, 0.2, 0.2
 #: The same in textured places: excess that scores 0.5, and parts of what denoising takes.
 _HALF_TEXTURED, _LEAST_TEXTURED = (4.6, 3.5, 3.1), (0.3, 0.22, 0.16)
 
 
 def _columns(cells: Cells) -> list[np.ndarray]:
-    return [cells.level, cells.level ** 2, cells.coarse]
+    return [cells.level, cells.level**2, cells.coarse]
 
 
 class Expectations:
-    """What grain is around, by brightness, over flat cells: those whose finest detail is about the picture's grain and no more.
+    """What grain is around, by brightness, over flat cells: those whose finest detail is about the
+    picture's grain and no more.
 
     `sigma`: the picture's grain in its flattest places, levels of 255, a function of luma.
     """
@@ -81,10 +88,13 @@ class Expectations:
         usual = np.interp(around.level * 255, levels[:, 0], levels[:, 1])
         # The root mean of a normal deviate is .676 of its deviation.
         quiet = ground.known & (np.exp(around.noise) < 0.676 * TEXTURE * usual + 0.15)
-        # The fill's own grain may be anything, so it is called flat by what is coarser than grain; and so is all else, or nulls would not be like it.
+        # The fill's own grain may be anything, so it is called flat by what is coarser than grain;
+        # and so is all else, or nulls would not be like it.
         self.flat_below = float(np.percentile(middle[quiet], 70)) if quiet.sum() > 20 else -99.0
         calm = ground.known & (middle <= self.flat_below)
-        self.usual_middle = float(np.percentile(around.logs[calm][:, 2], 80)) if calm.sum() > 20 else -4.0
+        self.usual_middle = (
+            float(np.percentile(around.logs[calm][:, 2], 80)) if calm.sum() > 20 else -4.0
+        )
         self.flat = calm & self._is_noise(around)
         noise = around.noise[..., None]
         self.slope = regressed(noise, _columns(around), self.flat)
@@ -92,26 +102,45 @@ class Expectations:
         self.beyond_middle = {-1: 0.0, 1: 0.0}
 
     def _is_noise(self, cells: Cells) -> np.ndarray:
-        """Whether a cell's finest detail may be grain: fine texture (grass, cloth) has as much at middle scales as it has at the finest, grain has hardly any there."""
+        """Whether a cell's finest detail may be grain: fine texture (grass, cloth) has as much at
+        middle scales as it has at the finest, grain has hardly any there.
+        """
         deviation = np.exp(cells.noise) / 0.676
-        # White noise behind a Gaussian: variance over 8 pi sigma^4; twice that for grain that is somewhat correlated.
-        alone = np.log(0.004 + 2 * 6.5e-4 * deviation ** 2)
+        # White noise behind a Gaussian: variance over 8 pi sigma^4; twice that for grain that is
+        # somewhat correlated.
+        alone = np.log(0.004 + 2 * 6.5e-4 * deviation**2)
         is_noise: np.ndarray = cells.logs[..., 2] <= np.maximum(alone, self.usual_middle) + 0.4
         return is_noise
 
-    def departure(self, corner: tuple[int, int], shape: np.ndarray, cells: Cells | None = None) -> tuple[dict[int, np.ndarray], np.ndarray]:
-        """By -1 (less) and 1 (more): (rows, columns) how far a shape's grain lies beyond what flat cells beside it have; and which of its cells are flat."""
-        where = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
-        # Around it, at the same brightness: a picture whose grain changes from one side to the other is judged by this side.
+    def departure(
+        self, corner: tuple[int, int], shape: np.ndarray, cells: Cells | None = None
+    ) -> tuple[dict[int, np.ndarray], np.ndarray]:
+        """By -1 (less) and 1 (more): (rows, columns) how far a shape's grain lies beyond what flat
+        cells beside it have; and which of its cells are flat.
+        """
+        where = (
+            slice(corner[0], corner[0] + shape.shape[0]),
+            slice(corner[1], corner[1] + shape.shape[1]),
+        )
+        # Around it, at the same brightness: a picture whose grain changes from one side to the
+        # other is judged by this side.
         by = self.ground.grown_by(shape)
-        side = tuple(slice(max(0, at - 12 - by), at + size + 12 + by) for at, size in zip(corner, shape.shape, strict=True))
+        side = tuple(
+            slice(max(0, at - 12 - by), at + size + 12 + by)
+            for at, size in zip(corner, shape.shape, strict=True)
+        )
         near = self.flat[side].copy()
-        own_place = tuple(slice(max(0, at - by - one.start), at + size + by - one.start) for at, size, one in zip(corner, shape.shape, side, strict=True))
+        own_place = tuple(
+            slice(max(0, at - by - one.start), at + size + by - one.start)
+            for at, size, one in zip(corner, shape.shape, side, strict=True)
+        )
         near[own_place] &= False if by else ~shape
         if near.sum() < BESIDE:
-            # Flat places far away say nothing of this one: a meadow's blades under a grainy sky are not its grain.
+            # Flat places far away say nothing of this one: a meadow's blades under a grainy sky are
+            # not its grain.
             return dict.fromkeys((-1, 1), np.zeros(shape.shape)), np.zeros(shape.shape, bool)
-        # Where what lies beside differs among itself, as sky and meadow do, either may be what belongs here.
+        # Where what lies beside differs among itself, as sky and meadow do, either may be what
+        # belongs here.
         low, high = np.percentile(self.own[side][near], [25, 75])
         own, flat = self.own[where], self.flat[where]
         if cells is not None:
@@ -124,7 +153,9 @@ class Expectations:
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
-    """One reading for less grain than around and one for more, in flat places; and one for less in textured ones. See the module's docstring for the methods."""
+    """One reading for less grain than around and one for more, in flat places; and one for less in
+    textured ones. See the module's docstring for the methods.
+    """
     ground = ground_of(window)
     if isinstance(ground, str):
         return Abstention(ground)
@@ -139,14 +170,19 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     if colour is not None:
         coloured = [_in_colour(window, ground, colour, sign) for sign in (-1, 1)]
         # By each way what it tells; of two that tell the same, the surer.
-        flat = coloured if isinstance(flat, Abstention) else [max(pair, key=lambda one: one.score) for pair in zip(flat, coloured, strict=True)]
+        flat = (
+            coloured
+            if isinstance(flat, Abstention)
+            else [max(pair, key=lambda one: one.score) for pair in zip(flat, coloured, strict=True)]
+        )
         laid_on = _laid_on(window, ground, colour)
         if laid_on is not None and laid_on.score > flat[1].score:
             flat[1] = laid_on
     if not shown.tells:
         return flat
     lacking = _as_denoised(window, ground, shown)
-    # That no flat place shows it is no reason to be silent where another way tells it; but that nothing is missing does not say that there is not too much.
+    # That no flat place shows it is no reason to be silent where another way tells it; but that
+    # nothing is missing does not say that there is not too much.
     if isinstance(flat, Abstention):
         return [lacking] if lacking.score >= 0.5 else flat
     return [*flat, lacking]
@@ -154,54 +190,114 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
 
 def _as_denoised(window: Window, ground: Ground, shown: Shown) -> Reading:
     made = judged(window, ground, shown, _HALF_TEXTURED, _LEAST_TEXTURED)
-    reading = reading_of("grain", window, ground, made, Measure("gone of what denoising would take", made.amount, "parts", made.natural), 2,
-                         {"what": "less grain", "textured_share": float(shown.seen[ground.inside].mean())})
+    reading = reading_of(
+        "grain",
+        window,
+        ground,
+        made,
+        Measure("gone of what denoising would take", made.amount, "parts", made.natural),
+        2,
+        {"what": "less grain", "textured_share": float(shown.seen[ground.inside].mean())},
+    )
     reading.evidence["ratio"] = float(np.exp(-reading.evidence["missing_by_size"][0]))
     return reading
 
 
 def _borne_out(shown: Shown, cells: np.ndarray) -> float:
-    """0.5 to 1: whether cells that look quiet show anything of what denoising would do to them. Where nothing does, a few that are quieter than others are chance."""
+    """0.5 to 1: whether cells that look quiet show anything of what denoising would do to them.
+    Where nothing does, a few that are quieter than others are chance.
+    """
     if not shown.tells or not cells.any():
         return 1.0
-    beyond = max(float(excess(pool[cells].max(), shown.values[:, k], TRIED_FLOOR[k])) for k, pool in enumerate(shown.found))
+    beyond = max(
+        float(excess(pool[cells].max(), shown.values[:, k], TRIED_FLOOR[k]))
+        for k, pool in enumerate(shown.found)
+    )
     return float(np.clip(0.5 + 0.5 * beyond, 0.5, 1.0))
 
 
-def _in_flat_places(window: Window, carriers: Carriers, ground: Ground, shown: Shown) -> list[Reading] | Abstention:
+def _in_flat_places(
+    window: Window, carriers: Carriers, ground: Ground, shown: Shown
+) -> list[Reading] | Abstention:
     expectations = Expectations(ground, carriers.result_grain)
     if not ground.enough or expectations.flat.sum() < 60:
         return Abstention("too few flat places around the region to know its grain")
     departure, flat = expectations.departure(ground.corner, ground.inside, ground.fill)
     if flat.sum() < LEAST_CELLS:
-        return Abstention("the fill, or what lies beside it, has no flat place that would show grain alone")
+        return Abstention(
+            "the fill, or what lies beside it, has no flat place that would show grain alone"
+        )
 
     def chance(corner: tuple[int, int], shape: np.ndarray, cells: Cells | None) -> np.ndarray:
         off, here = expectations.departure(corner, shape, cells)
         here &= ground.known_at(corner, shape, cells)
         if here.sum() < LEAST_CELLS:
             return np.full(2 * len(PATCHES), -9.0)
-        return np.array([float(pool.max()) for sign in (-1, 1) for pool in pools(off[sign], here, PATCHES, ground)])
+        return np.array(
+            [
+                float(pool.max())
+                for sign in (-1, 1)
+                for pool in pools(off[sign], here, PATCHES, ground)
+            ]
+        )
 
     values = ground.nulls(chance, (len(PATCHES) - 1, 2 * len(PATCHES) - 1))
     values = ground.usable(values)
     if len(values) < LEAST_CONTROLS:
         return Abstention("too few flat places around the region to know its grain")
-    least = [min(least_told(values[:, first + k], FLOOR[k], _HALF, TAIL) for k in range(len(PATCHES))) for first in (0, len(PATCHES))]
+    least = [
+        min(least_told(values[:, first + k], FLOOR[k], _HALF, TAIL) for k in range(len(PATCHES)))
+        for first in (0, len(PATCHES))
+    ]
     if min(least) > TELLING:
         return Abstention("grain changes too much around the region to know what belongs here")
-    # What grain alone would read at the coarsest of the three scales (white noise behind a Gaussian: variance over 8 pi sigma^4).
-    alone = float(np.log(0.004 + 6.5e-4 * max(carriers.result_grain.sigma, carriers.original_grain.sigma) ** 2))
+    # What grain alone would read at the coarsest of the three scales (white noise behind a
+    # Gaussian: variance over 8 pi sigma^4).
+    alone = float(
+        np.log(
+            0.004 + 6.5e-4 * max(carriers.result_grain.sigma, carriers.original_grain.sigma) ** 2
+        )
+    )
     textured = float(np.median(ground.around.logs[ground.known][:, 2])) - alone
-    return [_side(window, ground, departure, flat, values, sign, textured, expectations.beyond_middle[sign], shown) for sign in (-1, 1)]
+    return [
+        _side(
+            window,
+            ground,
+            departure,
+            flat,
+            values,
+            sign,
+            textured,
+            expectations.beyond_middle[sign],
+            shown,
+        )
+        for sign in (-1, 1)
+    ]
 
 
-def _side(window: Window, ground: Ground, departure: dict[int, np.ndarray], flat: np.ndarray, values: np.ndarray, sign: int, textured: float,
-          beyond_middle: float, shown: Shown) -> Reading:
+def _side(
+    window: Window,
+    ground: Ground,
+    departure: dict[int, np.ndarray],
+    flat: np.ndarray,
+    values: np.ndarray,
+    sign: int,
+    textured: float,
+    beyond_middle: float,
+    shown: Shown,
+) -> Reading:
     found = pools(departure[sign], flat, PATCHES, ground)
     first = 0 if sign < 0 else len(PATCHES)
-    far = np.stack([np.where(pool > -9, excess(pool, values[:, first + k], FLOOR[k], TAIL), -1e3) for k, pool in enumerate(found)])
-    scores = np.minimum(score_of(far, _HALF, _WIDTH), score_of((np.stack(found) - np.array(_LEAST)[:, None, None]) / 0.05, 0.0, 1.0))
+    far = np.stack(
+        [
+            np.where(pool > -9, excess(pool, values[:, first + k], FLOOR[k], TAIL), -1e3)
+            for k, pool in enumerate(found)
+        ]
+    )
+    scores = np.minimum(
+        score_of(far, _HALF, _WIDTH),
+        score_of((np.stack(found) - np.array(_LEAST)[:, None, None]) / 0.05, 0.0, 1.0),
+    )
     best, level = scores.max(axis=0), scores.argmax(axis=0)
     at = np.unravel_index(int(np.argmax(np.where(flat, best, -1))), best.shape)
     k = int(level[at])
@@ -213,25 +309,78 @@ def _side(window: Window, ground: Ground, departure: dict[int, np.ndarray], flat
         score *= _borne_out(shown, hot)
     elif score >= 0.3 and hot.any():
         # As much grain in much else of that colour is its texture: a lawn beside a smooth coat.
-        score *= float(uncommon(np.median(common_elsewhere(ground, -ground.fill.noise, -ground.around.noise)[hot])))
+        score *= float(
+            uncommon(
+                np.median(common_elsewhere(ground, -ground.fill.noise, -ground.around.noise)[hot])
+            )
+        )
     low, high = natural.low + beyond_middle, natural.high + beyond_middle
-    return _reading(window, ground, hot, score, sign, float(found[k][at] + beyond_middle), Natural(low, high, natural.n, natural.null),
-                    {"texture_over_grain": textured, "patch_px": PATCHES[k] * STRIDE, "flat_share": float(flat.sum() / ground.inside.sum())})
+    return _reading(
+        window,
+        ground,
+        hot,
+        score,
+        sign,
+        float(found[k][at] + beyond_middle),
+        Natural(low, high, natural.n, natural.null),
+        {
+            "texture_over_grain": textured,
+            "patch_px": PATCHES[k] * STRIDE,
+            "flat_share": float(flat.sum() / ground.inside.sum()),
+        },
+    )
 
 
-def _reading(window: Window, ground: Ground, hot: np.ndarray, score: float, sign: int, beyond: float, natural: Natural, evidence: dict[str, Any]) -> Reading:
+def _reading(
+    window: Window,
+    ground: Ground,
+    hot: np.ndarray,
+    score: float,
+    sign: int,
+    beyond: float,
+    natural: Natural,
+    evidence: dict[str, Any],
+) -> Reading:
     """Of less (-1) or more (1) grain by a ratio of e^beyond in some cells of the fill."""
     pixels = pixels_of(window, ground, hot)
     (x, y, w, h), ring = outlined(window, pixels)
-    inside, around = inside_and_around(window, pixels if pixels.any() else window.filled.astype(np.uint8), score)
-    bands = tuple((2.0 ** -(octave + 1), abs(around[octave] - inside[octave]) if octave < 2 else 0.0, 0.0) for octave in range(len(inside)))
+    inside, around = inside_and_around(
+        window, pixels if pixels.any() else window.filled.astype(np.uint8), score
+    )
+    bands = tuple(
+        (2.0 ** -(octave + 1), abs(around[octave] - inside[octave]) if octave < 2 else 0.0, 0.0)
+        for octave in range(len(inside))
+    )
     ratio = float(np.exp(sign * beyond))
-    return Reading("grain", score, window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(bands, float(max(w, h)), float(max(pixels.sum(), 1))),
-                   Measure("grain against what is around", ratio, "times", Natural(float(np.exp(natural.low if sign > 0 else -natural.high)),
-                                                                                  float(np.exp(natural.high if sign > 0 else -natural.low)), natural.n, natural.null)),
-                   {"type": "detail", "what": "less grain" if sign < 0 else "more grain", "inside": inside, "around": around, "ratio": ratio,
-                    "missing_by_size": missing_by_size(window, ground, hot), "sparser": sparser(window, pixels, score),
-                    "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))], **evidence})
+    return Reading(
+        "grain",
+        score,
+        window.box_to_frame(x, y, w, h),
+        window.to_frame(ring),
+        Signal(bands, float(max(w, h)), float(max(pixels.sum(), 1))),
+        Measure(
+            "grain against what is around",
+            ratio,
+            "times",
+            Natural(
+                float(np.exp(natural.low if sign > 0 else -natural.high)),
+                float(np.exp(natural.high if sign > 0 else -natural.low)),
+                natural.n,
+                natural.null,
+            ),
+        ),
+        {
+            "type": "detail",
+            "what": "less grain" if sign < 0 else "more grain",
+            "inside": inside,
+            "around": around,
+            "ratio": ratio,
+            "missing_by_size": missing_by_size(window, ground, hot),
+            "sparser": sparser(window, pixels, score),
+            "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))],
+            **evidence,
+        },
+    )
 
 
 def _in_colour(window: Window, ground: Ground, colour: ColourGrain, sign: int) -> Reading:
@@ -239,33 +388,79 @@ def _in_colour(window: Window, ground: Ground, colour: ColourGrain, sign: int) -
     first = 0 if sign < 0 else len(IN_COLOUR)
     # A small part that lacks grain was washed out; one that has more of it by itself is chance.
     told = slice(0 if sign < 0 else 1, None)
-    far = np.stack([np.where(pool > -9, excess(pool, colour.values[:, first + k], FLOOR_IN_COLOUR[k], TAIL), -1e3) for k, pool in enumerate(found)])
+    far = np.stack(
+        [
+            np.where(
+                pool > -9, excess(pool, colour.values[:, first + k], FLOOR_IN_COLOUR[k], TAIL), -1e3
+            )
+            for k, pool in enumerate(found)
+        ]
+    )
     # What is rare has not been seen among a few controls.
     doubt = max(1.0, (1 + 6 / len(colour.values)) / (1 + 6 / CONTROLS))
-    scores = np.minimum(score_of(far / doubt, _HALF, _WIDTH), score_of((np.stack(found) - np.array(_LEAST_IN_COLOUR)[:, None, None]) / 0.04, 0.0, 1.0))
+    scores = np.minimum(
+        score_of(far / doubt, _HALF, _WIDTH),
+        score_of((np.stack(found) - np.array(_LEAST_IN_COLOUR)[:, None, None]) / 0.04, 0.0, 1.0),
+    )
     best, level = scores[told].max(axis=0), scores[told].argmax(axis=0) + (told.start or 0)
     at = np.unravel_index(int(np.argmax(np.where(colour.shows, best, -1))), best.shape)
     k = int(level[at])
-    hot = narrowed((best >= min(0.5, 0.9 * float(best[at]))) & colour.shows, colour.departure[sign], colour.shows)
+    hot = narrowed(
+        (best >= min(0.5, 0.9 * float(best[at]))) & colour.shows,
+        colour.departure[sign],
+        colour.shows,
+    )
     share = float(pixels_of(window, ground, hot).sum() / max(int(window.filled.sum()), 1))
-    return _reading(window, ground, hot, float(best[at]), sign, float(found[k][at]), natural_range(colour.values[:, first + k], ground.null),
-                    {"patch_px": IN_COLOUR[k] * STRIDE, "seen_in": "colour", "share_of_fill": share})
+    return _reading(
+        window,
+        ground,
+        hot,
+        float(best[at]),
+        sign,
+        float(found[k][at]),
+        natural_range(colour.values[:, first + k], ground.null),
+        {"patch_px": IN_COLOUR[k] * STRIDE, "seen_in": "colour", "share_of_fill": share},
+    )
 
 
 def _laid_on(window: Window, ground: Ground, colour: ColourGrain) -> Reading | None:
-    """More grain that is the same in all colours: more in brightness, by more than in colour. None where brightness can't be read."""
+    """More grain that is the same in all colours: more in brightness, by more than in colour. None
+    where brightness can't be read.
+    """
     bright = in_brightness(ground)
     if bright is None or not colour.shows.any():
         return None
     found = pools(bright.departure[1], bright.shows, IN_BRIGHTNESS, ground)
     first = len(IN_BRIGHTNESS)
-    far = np.stack([np.where(pool > -9, excess(pool, bright.values[:, first + k], FLOOR_IN_COLOUR[k], TAIL), -1e3) for k, pool in enumerate(found)])
-    beyond = np.stack(found) - np.stack(pools(colour.departure[1], bright.shows, IN_BRIGHTNESS, ground))
-    scores = np.minimum(score_of(far, _HALF_LAID_ON, _WIDTH_LAID_ON), score_of((np.stack(found) - _LEAST_LAID_ON) / 0.04, 0.0, 1.0))
+    far = np.stack(
+        [
+            np.where(
+                pool > -9, excess(pool, bright.values[:, first + k], FLOOR_IN_COLOUR[k], TAIL), -1e3
+            )
+            for k, pool in enumerate(found)
+        ]
+    )
+    beyond = np.stack(found) - np.stack(
+        pools(colour.departure[1], bright.shows, IN_BRIGHTNESS, ground)
+    )
+    scores = np.minimum(
+        score_of(far, _HALF_LAID_ON, _WIDTH_LAID_ON),
+        score_of((np.stack(found) - _LEAST_LAID_ON) / 0.04, 0.0, 1.0),
+    )
     scores = np.minimum(scores, score_of((beyond - _BEYOND_COLOUR) / 0.04, 0.0, 1.0))
     best, level = scores.max(axis=0), scores.argmax(axis=0)
     at = np.unravel_index(int(np.argmax(np.where(bright.shows, best, -1))), best.shape)
     k = int(level[at])
-    hot = narrowed((best >= min(0.5, 0.9 * float(best[at]))) & bright.shows, bright.departure[1], bright.shows)
-    return _reading(window, ground, hot, float(best[at]), 1, float(found[k][at]), natural_range(bright.values[:, first + k], ground.null),
-                    {"patch_px": IN_BRIGHTNESS[k] * STRIDE, "seen_in": "brightness alone"})
+    hot = narrowed(
+        (best >= min(0.5, 0.9 * float(best[at]))) & bright.shows, bright.departure[1], bright.shows
+    )
+    return _reading(
+        window,
+        ground,
+        hot,
+        float(best[at]),
+        1,
+        float(found[k][at]),
+        natural_range(bright.values[:, first + k], ground.null),
+        {"patch_px": IN_BRIGHTNESS[k] * STRIDE, "seen_in": "brightness alone"},
+    )

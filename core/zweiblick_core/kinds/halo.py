@@ -1,9 +1,13 @@
 """Halo: a light, dark or coloured rim; a fringe in the removed thing's colour.
 
-A *ring* is the mean colour of a band near the boundary minus the mean of both its sides: a second difference, which a plain
-step leaves at nought. It is averaged along 40 px, 110 px and the whole of the boundary and taken in units of what
-such rings come to on untouched parts (Mahalanobis 1936); the part of it that points in the removed thing's colour, as the original
-shows it, is judged on its own by a matched filter. Both are compared with the largest value that the same outline yields when laid over untouched
+A *ring* is the mean colour of a band near the boundary minus the mean of both its sides: a second
+difference, which a plain
+step leaves at nought. It is averaged along 40 px, 110 px and the whole of the boundary and taken in
+units of what
+such rings come to on untouched parts (Mahalanobis 1936); the part of it that points in the removed
+thing's colour, as the original
+shows it, is judged on its own by a matched filter. Both are compared with the largest value that
+the same outline yields when laid over untouched
 parts of the original.
 """
 
@@ -48,20 +52,25 @@ WIDTHS = (1, 3)
 RINGS = tuple((c, half) for half in WIDTHS for c in (-5, -3, -1, 1, 3))
 #: How far to either side of a ring's middle colours are compared, pixels.
 ACROSS = 9
-#: Parallels whose sides end short of the rim: a strong ring must not be taken for unrest beside itself.
+#: Parallels whose sides end short of the rim: a strong ring must not be taken for unrest beside
+#: itself.
 _BESIDE = tuple((k, c) for k in range(len(WIDTHS)) for c in PARALLELS if 14 <= abs(c) <= 21)
 #: Where what is natural is learnt: all distances at which a ring's colours lie on the strip.
 _LEARNT = (0, *(c for c in PARALLELS if abs(c) <= REACH - ACROSS))
 _HALF, _WIDTH, TAIL = 4.0, 0.9, 0.8
-#: Natural spreads that one sample of a ring may count for, in two runs: a faint ring is told by calm places (2.5 against 7: glow 8 found with AUC .75 instead of .68 on
+#: Natural spreads that one sample of a ring may count for, in two runs: a faint ring is told by
+#: calm places (2.5 against 7: glow 8 found with AUC .75 instead of .68 on
 #: training photographs), a strong one by its strength.
 _MOST = (2.5, 7.0)
 
 
 @dataclass(frozen=True)
 class Lines:
-    """One strip measured. `ring`: (levels, n) in natural spreads, by each of `_MOST` at each of `LENGTHS`; `told`: the same as it is told; `which`: of `RINGS`, where it lies,
-    (levels, n); `signed`: (levels, n, 3) CIELAB; plain amounts (n,) in CIELAB at the shortest length, and their parallels (n, p)."""
+    """One strip measured. `ring`: (levels, n) in natural spreads, by each of `_MOST` at each of
+    `LENGTHS`; `told`: the same as it is told; `which`: of `RINGS`, where it lies,
+    (levels, n); `signed`: (levels, n, 3) CIELAB; plain amounts (n,) in CIELAB at the shortest
+    length, and their parallels (n, p).
+    """
 
     ring: np.ndarray
     told: np.ndarray
@@ -73,7 +82,8 @@ class Lines:
 
 @dataclass(frozen=True)
 class Rings:
-    """How rings are read from the colours across the boundary: best linear unbiased estimates (Aitken 1935), blind to a level, a slope and a step at the boundary. What
+    """How rings are read from the colours across the boundary: best linear unbiased estimates
+    (Aitken 1935), blind to a level, a slope and a step at the boundary. What
     wanders least by nature counts most.
 
     Attributes:
@@ -88,8 +98,11 @@ class Rings:
 
     def __post_init__(self) -> None:
         at = [(centre, WIDTHS.index(half)) for centre, half in RINGS]
-        laid = {"_all": [_laid(self.own[k], centre) for k, (centre, _) in enumerate(at)] + [_laid(self.aside[k], centre) for k, centre in _BESIDE],
-                "_shown": [_laid(self.aside[k], centre) for centre, k in at]}
+        laid = {
+            "_all": [_laid(self.own[k], centre) for k, (centre, _) in enumerate(at)]
+            + [_laid(self.aside[k], centre) for k, centre in _BESIDE],
+            "_shown": [_laid(self.aside[k], centre) for centre, k in at],
+        }
         for name, columns in laid.items():
             object.__setattr__(self, name, np.stack(columns, -1))
 
@@ -98,14 +111,18 @@ class Rings:
         return read_by(planes, self._all)
 
     def shown(self, planes: np.ndarray) -> np.ndarray:
-        """Each of `RINGS` not blind to steps, (n, k, 3): where a fringe ends hard at the boundary, this says where it lies and what colour it has."""
+        """Each of `RINGS` not blind to steps, (n, k, 3): where a fringe ends hard at the boundary,
+        this says where it lies and what colour it has.
+        """
         return read_by(planes, self._shown)
 
 
 def _laid(weights: np.ndarray, centre: int) -> np.ndarray:
-    """Weights about a ring's middle (2 * ACROSS + 1, 3), laid across a whole strip; (3, 2 * REACH + 1)."""
+    """Weights about a ring's middle (2 * ACROSS + 1, 3), laid across a whole strip; (3, 2 * REACH +
+    1).
+    """
     whole = np.zeros((3, 2 * REACH + 1), np.float32)
-    whole[:, REACH + centre - ACROSS:REACH + centre + ACROSS + 1] = weights.T
+    whole[:, REACH + centre - ACROSS : REACH + centre + ACROSS + 1] = weights.T
     return whole
 
 
@@ -114,7 +131,7 @@ def learn_rings(strips: list[tuple[np.ndarray, tuple[int, ...], Rim]]) -> Rings:
     rows = []
     for strip, centres, rim in strips:
         some = blocks_along(strip, rim)
-        rows += [some[:, REACH + c - ACROSS:REACH + c + ACROSS + 1] for c in centres]
+        rows += [some[:, REACH + c - ACROSS : REACH + c + ACROSS + 1] for c in centres]
     natural = np.concatenate(rows)
     at = np.arange(-ACROSS, ACROSS + 1, dtype=float)
     # Edges as strong as anything here must not rule what is usual.
@@ -124,29 +141,39 @@ def learn_rings(strips: list[tuple[np.ndarray, tuple[int, ...], Rim]]) -> Rings:
         size = np.abs(own).max(axis=1)
         own = own[size <= np.quantile(size, 0.9)]
         second = own.T @ own / max(len(own), 1)
-        covariance.append(second + (0.05 * np.trace(second) / len(at) + FLOOR ** 2) * np.eye(len(at)))
+        covariance.append(second + (0.05 * np.trace(second) / len(at) + FLOOR**2) * np.eye(len(at)))
 
     def solved(half: int, boundary: int | None) -> np.ndarray:
-        wanted = np.exp(-(at / (0.75 * (half + 0.5))) ** 2 / 2)
-        nothing = [np.ones_like(at), at / ACROSS, *([np.sign(at - boundary)] if boundary is not None else [])]
+        wanted = np.exp(-((at / (0.75 * (half + 0.5))) ** 2) / 2)
+        nothing = [
+            np.ones_like(at),
+            at / ACROSS,
+            *([np.sign(at - boundary)] if boundary is not None else []),
+        ]
         found = []
         for second in covariance:
-            weights = np.linalg.solve(second + 1e5 * sum(np.outer(one, one) for one in nothing), wanted)
+            weights = np.linalg.solve(
+                second + 1e5 * sum(np.outer(one, one) for one in nothing), wanted
+            )
             found.append(weights / (wanted @ weights))
         return np.stack(found, -1)
 
-    return Rings(np.stack([solved(half, -centre) for centre, half in RINGS]), np.stack([solved(half, None) for half in WIDTHS]))
+    return Rings(
+        np.stack([solved(half, -centre) for centre, half in RINGS]),
+        np.stack([solved(half, None) for half in WIDTHS]),
+    )
 
 
 def removed_direction(window: Window) -> np.ndarray | None:
-    """Unit CIELAB direction towards the removed thing: what the original shows more of, over the pixels that changed most; None if
+    """Unit CIELAB direction towards the removed thing: what the original shows more of, over the
+    pixels that changed most; None if
     they hardly changed."""
     if window.filled.sum() < 12:
         return None
     where = np.flatnonzero(window.filled)
     # A few thousand pixels know the colour as well as all do.
     where = where[:: max(1, len(where) // 20_000)]
-    taken = (window.lab_original.reshape(-1, 3)[where] - window.lab_result.reshape(-1, 3)[where])
+    taken = window.lab_original.reshape(-1, 3)[where] - window.lab_result.reshape(-1, 3)[where]
     amount = np.linalg.norm(taken, axis=1)
     strongest = taken[amount >= np.percentile(amount, 70)]
     direction = np.median(strongest, axis=0)
@@ -156,7 +183,8 @@ def removed_direction(window: Window) -> np.ndarray | None:
 
 @dataclass(eq=False)
 class Course:
-    """Rings along one rim. `read`: each of `RINGS`, then those on the parallels, (n, k + p, 3) CIELAB; `means`: of them along it, each sample tempered, by each of `_MOST`
+    """Rings along one rim. `read`: each of `RINGS`, then those on the parallels, (n, k + p, 3)
+    CIELAB; `means`: of them along it, each sample tempered, by each of `_MOST`
     one for each of `LENGTHS`."""
 
     planes: np.ndarray
@@ -176,33 +204,62 @@ def course_of(controls: Controls, rim: Rim, ring: Rings) -> Course:
     return Course(planes, rim, ring(planes))
 
 
-def lines(course: Course, ring: Rings, spreads: list[Spread], toward: np.ndarray | None, judged: bool = True) -> Lines:
-    """Measure one strip; for a control, which is not `judged`, what would be told is not worked out."""
+def lines(
+    course: Course,
+    ring: Rings,
+    spreads: list[Spread],
+    toward: np.ndarray | None,
+    judged: bool = True,
+) -> Lines:
+    """Measure one strip; for a control, which is not `judged`, what would be told is not worked
+    out.
+    """
     rim, many = course.rim, len(RINGS)
     own = course.read[:, :many]
-    plain, shown = (means_along(own, rim), means_along(ring.shown(course.planes), rim)) if judged else (None, None)
+    plain, shown = (
+        (means_along(own, rim), means_along(ring.shown(course.planes), rim))
+        if judged
+        else (None, None)
+    )
     levels, told, which_levels, signed_levels = [], [], [], []
     for spread, means in zip(spreads, course.means, strict=True):
         near, beside = [one[:, :many] for one in means], [one[:, many:] for one in means]
         for level in range(len(LENGTHS)):
             amounts = spread.amount(near[level], level)
             if toward is not None:
-                # One direction only is less given to chance than three, so its reading may count for more.
+                # One direction only is less given to chance than three, so its reading may count
+                # for more.
                 amounts = np.maximum(amounts, 0.8 + spread.toward(near[level], level, toward))
             best = amounts.argmax(axis=1)
             tempered = np.take_along_axis(near[level], best[:, None, None], axis=1)[:, 0]
             levels.append(locally(amounts.max(axis=1), spread.amount(beside[level], level)))
             if plain is None or shown is None:
                 continue
-            told.append(levels[-1] * grown(np.take_along_axis(plain[level], best[:, None, None], axis=1)[:, 0], tempered))
+            told.append(
+                levels[-1]
+                * grown(
+                    np.take_along_axis(plain[level], best[:, None, None], axis=1)[:, 0], tempered
+                )
+            )
             which_levels.append(euclidean(shown[level]).argmax(axis=1))
-            signed_levels.append(np.take_along_axis(shown[level], which_levels[-1][:, None, None], axis=1)[:, 0])
+            signed_levels.append(
+                np.take_along_axis(shown[level], which_levels[-1][:, None, None], axis=1)[:, 0]
+            )
     if not judged:
         nothing = np.empty(0)
         return Lines(np.stack(levels), nothing, nothing, nothing, nothing, nothing)
-    shortest = means_along(own, rim, LENGTHS[:1])[0], means_along(course.read[:, many:], rim, LENGTHS[:1])[0]
-    return Lines(np.stack(levels), np.stack(told), np.stack(which_levels), np.stack(signed_levels), euclidean(shortest[0]).max(axis=1),
-                 euclidean(shortest[1]))
+    shortest = (
+        means_along(own, rim, LENGTHS[:1])[0],
+        means_along(course.read[:, many:], rim, LENGTHS[:1])[0],
+    )
+    return Lines(
+        np.stack(levels),
+        np.stack(told),
+        np.stack(which_levels),
+        np.stack(signed_levels),
+        euclidean(shortest[0]).max(axis=1),
+        euclidean(shortest[1]),
+    )
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -216,12 +273,26 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return Abstention("the region has no boundary inside the picture")
     toward = removed_direction(window)
     first = controls.rims[0]
-    ring = learn_rings([(controls.strip(rim), _LEARNT, rim) for rim in controls.placed] or [(controls.strip(first), (-21, 21), first)])
+    ring = learn_rings(
+        [(controls.strip(rim), _LEARNT, rim) for rim in controls.placed]
+        or [(controls.strip(first), (-21, 21), first)]
+    )
     placed = [course_of(controls, rim, ring) for rim in controls.placed]
     own = course_of(controls, first, ring)
-    tempers = [learn_temper([one.read for one in placed] + [own.read[:, len(RINGS):]], most) for most in _MOST]
-    spreads = [learn_spread([one.tempered(temper) for one in placed] + [[mean[:, len(RINGS):] for mean in own.tempered(temper)]]) for temper in tempers]
-    on_controls = {id(course.rim): lines(course, ring, spreads, toward, judged=False).ring for course in placed}
+    tempers = [
+        learn_temper([one.read for one in placed] + [own.read[:, len(RINGS) :]], most)
+        for most in _MOST
+    ]
+    spreads = [
+        learn_spread(
+            [one.tempered(temper) for one in placed]
+            + [[mean[:, len(RINGS) :] for mean in own.tempered(temper)]]
+        )
+        for temper in tempers
+    ]
+    on_controls = {
+        id(course.rim): lines(course, ring, spreads, toward, judged=False).ring for course in placed
+    }
     values, null = null_of(controls, lambda rim: on_controls[id(rim)], (2.4, 3.0, 3.8) * len(_MOST))
     readings: list[Reading] = []
     strongest: Reading | None = None
@@ -229,26 +300,56 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         if not rim.usable.any():
             continue
         course = own if rim is own.rim else course_of(controls, rim, ring)
-        for temper in tempers[len(course.means):]:
+        for temper in tempers[len(course.means) :]:
             course.tempered(temper)
         found = lines(course, ring, spreads, toward)
         far, level = beyond(found.ring, values, rim.usable, 0.45, TAIL)
         scores = score_of(far, _HALF, _WIDTH)
         naturals = [natural_range(values[:, k], null) for k in range(values.shape[1])]
         peak = int(np.argmax(scores))
-        reach = max(4, int((LENGTHS[level[peak] % len(LENGTHS)] or len(rim) * rim.step) / rim.step / 2))
-        best = _reading(window, rim, controls, found, scores, level, naturals, toward, peak - reach, min(peak + reach, peak - reach + len(rim)))
+        reach = max(
+            4, int((LENGTHS[level[peak] % len(LENGTHS)] or len(rim) * rim.step) / rim.step / 2)
+        )
+        best = _reading(
+            window,
+            rim,
+            controls,
+            found,
+            scores,
+            level,
+            naturals,
+            toward,
+            peak - reach,
+            min(peak + reach, peak - reach + len(rim)),
+        )
         if strongest is None or best.score > strongest.score:
             strongest = best
-        readings += [explained(window, rim, _reading(window, rim, controls, found, scores, level, naturals, toward, start, end), controls.strip(rim))
-                     for start, end in pieces_of(scores >= 0.5, int(10 / rim.step))]
+        readings += [
+            explained(
+                window,
+                rim,
+                _reading(window, rim, controls, found, scores, level, naturals, toward, start, end),
+                controls.strip(rim),
+            )
+            for start, end in pieces_of(scores >= 0.5, int(10 / rim.step))
+        ]
     if strongest is None:
         return Abstention("the region's boundary runs along the picture's frame only")
     return readings or [strongest]
 
 
-def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores: np.ndarray, levels: np.ndarray, naturals: list[Natural],
-             toward: np.ndarray | None, start: int, end: int) -> Reading:
+def _reading(
+    window: Window,
+    rim: Rim,
+    controls: Controls,
+    found: Lines,
+    scores: np.ndarray,
+    levels: np.ndarray,
+    naturals: list[Natural],
+    toward: np.ndarray | None,
+    start: int,
+    end: int,
+) -> Reading:
     indices = rim.stretch(start, end)
     peak = indices[int(np.argmax(scores[indices]))]
     level = int(levels[peak])
@@ -256,14 +357,42 @@ def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores:
     centre, half = RINGS[int(found.which[level][peak])]
     width, length = 2 * half + 1, len(indices) * rim.step
     lightness, chroma = float(abs(signed[0])), float(np.hypot(signed[1], signed[2]))
-    # A ring of width w is a band-pass pattern: most of it lies near 1/(2w), half of it an octave to either side.
-    bands = tuple((factor / (2 * width), lightness * part, chroma * part) for factor, part in ((0.5, 0.5), (1.0, 1.0), (2.0, 0.5)) if factor / (2 * width) <= 0.5)
+    # A ring of width w is a band-pass pattern: most of it lies near 1/(2w), half of it an octave to
+    # either side.
+    bands = tuple(
+        (factor / (2 * width), lightness * part, chroma * part)
+        for factor, part in ((0.5, 0.5), (1.0, 1.0), (2.0, 0.5))
+        if factor / (2 * width) <= 0.5
+    )
     polygon = window.to_frame(ribbon(rim, indices, half + 1 - centre, half + 1 + centre))
     (x, y), (x1, y1) = np.min(polygon, axis=0), np.max(polygon, axis=0)
-    likeness = float(signed @ toward / (np.linalg.norm(signed) + 1e-6)) if toward is not None else 0.0
+    likeness = (
+        float(signed @ toward / (np.linalg.norm(signed) + 1e-6)) if toward is not None else 0.0
+    )
     return Reading(
-        "halo", float(scores[indices].max()), [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, Signal(bands, length, length * width),
-        Measure("ring along the boundary", told_at(found.told[level], scores, indices), "natural spreads", naturals[level]),
-        {"type": "rim", "what": "ring", **rim_evidence(controls, rim, indices, found.plain, found.beside, start, float(centre)),
-         "ring": {"lightness": float(signed[0]), "a": float(signed[1]), "b": float(signed[2]), "width_px": width, "centre_px": centre},
-         "likeness_to_removed": likeness}, stretch=(start, end))
+        "halo",
+        float(scores[indices].max()),
+        [float(x), float(y), float(x1 - x), float(y1 - y)],
+        polygon,
+        Signal(bands, length, length * width),
+        Measure(
+            "ring along the boundary",
+            told_at(found.told[level], scores, indices),
+            "natural spreads",
+            naturals[level],
+        ),
+        {
+            "type": "rim",
+            "what": "ring",
+            **rim_evidence(controls, rim, indices, found.plain, found.beside, start, float(centre)),
+            "ring": {
+                "lightness": float(signed[0]),
+                "a": float(signed[1]),
+                "b": float(signed[2]),
+                "width_px": width,
+                "centre_px": centre,
+            },
+            "likeness_to_removed": likeness,
+        },
+        stretch=(start, end),
+    )

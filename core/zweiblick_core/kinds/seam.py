@@ -1,10 +1,14 @@
 """Seam: a line or step where fill and surroundings meet, and textures that are cut off hard.
 
-Two measures on the unrolled rim. *Step*: colour inside minus outside, as a signed CIELAB difference read from narrow and wide bands on either side, each
+Two measures on the unrolled rim. *Step*: colour inside minus outside, as a signed CIELAB difference
+read from narrow and wide bands on either side, each
 weighted by how little it wanders by nature (Aitken 1935), averaged along
-40 px, 110 px and the whole of the boundary, in units of what such differences come to on untouched parts (Mahalanobis 1936). *Cut*: the
-gradient across the boundary over that across its parallels 9 to 24 px away, as a logarithm. A hard step is also read from pixel to pixel (`edges`). Each is
-compared with the largest value that the same outline yields when laid over untouched parts of the original.
+40 px, 110 px and the whole of the boundary, in units of what such differences come to on untouched
+parts (Mahalanobis 1936). *Cut*: the
+gradient across the boundary over that across its parallels 9 to 24 px away, as a logarithm. A hard
+step is also read from pixel to pixel (`edges`). Each is
+compared with the largest value that the same outline yields when laid over untouched parts of the
+original.
 """
 
 from __future__ import annotations
@@ -55,22 +59,26 @@ _HALF, _WIDTH = 5.0, 0.9
 _SURELY = 8.0
 #: The same for hard steps (`edges`).
 _EDGE_HALF = 3.5
-#: Natural spreads that one sample of a step may count for (2.5 against none: step 8 found with AUC .81 instead of .71 on training photographs).
+#: Natural spreads that one sample of a step may count for (2.5 against none: step 8 found with AUC
+#: .81 instead of .71 on training photographs).
 _MOST = 2.5
 #: Bands across the boundary whose colours make a step, pixels from it; inside is negative.
 BANDS = ((-6, -4), (-3, -2), (-1, -1), (1, 1), (2, 3), (4, 6))
 #: Steps looked for: hard, and feathered by so many pixels.
 _FEATHERS = (0.0, 2.0)
 
-#: How many usual gradients a place may count for: a sixth of the boundary that grazes a strong edge must not rule it all.
+#: How many usual gradients a place may count for: a sixth of the boundary that grazes a strong edge
+#: must not rule it all.
 _RULES = 4.0
-#: Gradient across the boundary, over its parallels', that nobody sees, and that counts in full; CIELAB over two pixels, its three planes together.
+#: Gradient across the boundary, over its parallels', that nobody sees, and that counts in full;
+#: CIELAB over two pixels, its three planes together.
 _UNSEEN = (1.0, 2.2)
 
 
 @dataclass(frozen=True)
 class Lines:
-    """One strip measured. `step`, `cut`: (lengths, n) in natural spreads; `seen`: how far a cut can be seen at all, 0..1;
+    """One strip measured. `step`, `cut`: (lengths, n) in natural spreads; `seen`: how far a cut can
+    be seen at all, 0..1;
     `told_step`, `told_cut`: the same as they are told; `signed`: the step, (lengths, n, 3) CIELAB;
     the plain amounts (n,) in CIELAB at the shortest length, and their parallels (n, p)."""
 
@@ -87,25 +95,32 @@ class Lines:
 
 
 def _bands(values: np.ndarray, centres: tuple[int, ...]) -> np.ndarray:
-    """Mean colour of `BANDS` on either side at several distances, inner ones first, of a strip's values; (n, k, bands, 3)."""
-    return read_by(planes_of(values), np.concatenate([_across(c) for c in centres], axis=-1)).reshape(len(values), len(centres), len(BANDS), 3)
+    """Mean colour of `BANDS` on either side at several distances, inner ones first, of a strip's
+    values; (n, k, bands, 3).
+    """
+    return read_by(
+        planes_of(values), np.concatenate([_across(c) for c in centres], axis=-1)
+    ).reshape(len(values), len(centres), len(BANDS), 3)
 
 
 def _across(centre: int) -> np.ndarray:
     """The weights that make means of `BANDS` about a distance; (3, 2 * REACH + 1, bands)."""
     laid = np.zeros((2 * REACH + 1, len(BANDS)), np.float32)
     for k, (first, last) in enumerate(BANDS):
-        laid[REACH + centre + first:REACH + centre + last + 1, k] = 1 / (last + 1 - first)
+        laid[REACH + centre + first : REACH + centre + last + 1, k] = 1 / (last + 1 - first)
     return np.repeat(laid[None], 3, axis=0)
 
 
 @dataclass(frozen=True)
 class Step:
-    """How a step is read from the colours on either side of the boundary: best linear unbiased estimates (Aitken 1935).
+    """How a step is read from the colours on either side of the boundary: best linear unbiased
+    estimates (Aitken 1935).
 
-    What lies close to the boundary differs least by nature, what lies far off says whether it is a step at all; how much each is worth, this picture tells.
+    What lies close to the boundary differs least by nature, what lies far off says whether it is a
+    step at all; how much each is worth, this picture tells.
 
-    Attributes: weights: (templates, bands, 3), by which bands are summed; for a hard step and for one that was feathered.
+    Attributes: weights: (templates, bands, 3), by which bands are summed; for a hard step and for
+        one that was feathered.
     """
 
     weights: np.ndarray
@@ -114,7 +129,9 @@ class Step:
     def __call__(self, planes: np.ndarray, centres: tuple[int, ...]) -> np.ndarray:
         """Inside minus outside, CIELAB, at each distance by each template; (n, k * templates, 3)."""
         if centres not in self._laid:
-            self._laid[centres] = np.concatenate([np.einsum("cdb,tbc->cdt", _across(c), self.weights) for c in centres], axis=-1).astype(np.float32)
+            self._laid[centres] = np.concatenate(
+                [np.einsum("cdb,tbc->cdt", _across(c), self.weights) for c in centres], axis=-1
+            ).astype(np.float32)
         return read_by(planes, self._laid[centres])
 
 
@@ -125,7 +142,9 @@ def learn_step(samples: list[np.ndarray]) -> Step:
     middle = np.array([(first + last) / 2 for first, last in BANDS])
     weights = []
     for blur in _FEATHERS:
-        wanted = -0.5 * special.erf(middle / (blur * np.sqrt(2))) if blur else -0.5 * np.sign(middle)
+        wanted = (
+            -0.5 * special.erf(middle / (blur * np.sqrt(2))) if blur else -0.5 * np.sign(middle)
+        )
         by_channel = []
         for c in range(3):
             own = rows[..., c]
@@ -133,7 +152,7 @@ def learn_step(samples: list[np.ndarray]) -> Step:
             size = np.abs(own).max(axis=1)
             own = own[size <= np.quantile(size, 0.9)]
             second = own.T @ own / max(len(own), 1)
-            second += (0.05 * np.trace(second) / len(BANDS) + FLOOR ** 2) * np.eye(len(BANDS)) + 1e4
+            second += (0.05 * np.trace(second) / len(BANDS) + FLOOR**2) * np.eye(len(BANDS)) + 1e4
             solved = np.linalg.solve(second, wanted)
             by_channel.append(solved / (wanted @ solved))
         weights.append(np.stack(by_channel, -1))
@@ -141,7 +160,9 @@ def learn_step(samples: list[np.ndarray]) -> Step:
 
 
 def cuts(planes: np.ndarray, centres: tuple[int, ...]) -> np.ndarray:
-    """Absolute gradient across a strip's planes (3, n, 2 * REACH + 1), summed over L*, a*, b*; (n, k)."""
+    """Absolute gradient across a strip's planes (3, n, 2 * REACH + 1), summed over L*, a*, b*; (n,
+    k).
+    """
     at = REACH + np.array(centres)
     light, a, b = np.abs(planes[..., at + 1] - planes[..., at - 1])
     return np.asarray(light + a + b)
@@ -149,7 +170,8 @@ def cuts(planes: np.ndarray, centres: tuple[int, ...]) -> np.ndarray:
 
 @dataclass(eq=False)
 class Course:
-    """Steps along one rim. `own` at `_CENTRES`, `aside` at `PARALLELS`, (n, k * templates, 3) CIELAB; `near`, `beside`: their means along it, each sample tempered,
+    """Steps along one rim. `own` at `_CENTRES`, `aside` at `PARALLELS`, (n, k * templates, 3)
+    CIELAB; `near`, `beside`: their means along it, each sample tempered,
     one for each of `LENGTHS`."""
 
     planes: np.ndarray
@@ -167,7 +189,10 @@ class Course:
 
     def tempered(self, temper: Temper) -> Course:
         """Itself, its means made."""
-        self.near, self.beside = means_along(temper(self.own), self.rim), means_along(temper(self.aside), self.rim)
+        self.near, self.beside = (
+            means_along(temper(self.own), self.rim),
+            means_along(temper(self.aside), self.rim),
+        )
         return self
 
 
@@ -178,26 +203,44 @@ def course_of(controls: Controls, rim: Rim, step: Step) -> Course:
 
 
 def spread_of(controls: Controls) -> tuple[Step, Temper, Spread, list[Course]]:
-    """How steps are read here, and their natural spread, of one sample and of means: on the controls at every distance, on the result's own parallels; and the controls read."""
+    """How steps are read here, and their natural spread, of one sample and of means: on the
+    controls at every distance, on the result's own parallels; and the controls read.
+    """
     strips = [(controls.strip(rim), (0, *PARALLELS), rim) for rim in controls.placed]
     strips.append((controls.strip(controls.rims[0]), PARALLELS, controls.rims[0]))
-    step = learn_step([_bands(blocks_along(values, rim), centres) for values, centres, rim in strips])
+    step = learn_step(
+        [_bands(blocks_along(values, rim), centres) for values, centres, rim in strips]
+    )
     placed = [course_of(controls, rim, step) for rim in controls.placed]
     judged = course_of(controls, controls.rims[0], step)
-    temper = learn_temper([np.concatenate([one.own[:, one.there], one.aside], axis=1) for one in placed] + [judged.aside], _MOST)
-    natural = [[np.concatenate([near[:, one.there], beside], axis=1) for near, beside in zip(one.near, one.beside, strict=True)]
-               for one in (one.tempered(temper) for one in placed)]
+    temper = learn_temper(
+        [np.concatenate([one.own[:, one.there], one.aside], axis=1) for one in placed]
+        + [judged.aside],
+        _MOST,
+    )
+    natural = [
+        [
+            np.concatenate([near[:, one.there], beside], axis=1)
+            for near, beside in zip(one.near, one.beside, strict=True)
+        ]
+        for one in (one.tempered(temper) for one in placed)
+    ]
     return step, temper, learn_spread([*natural, judged.tempered(temper).beside]), placed
 
 
 def lines(course: Course, spread: Spread, judged: bool = True) -> Lines:
-    """Measure one strip; for a control, which is not `judged`, what would be told is not worked out."""
+    """Measure one strip; for a control, which is not `judged`, what would be told is not worked
+    out.
+    """
     rim, near, beside = course.rim, course.near, course.beside
     plain = means_along(course.own, rim) if judged else near
     across, aside = cuts(course.planes, (-1, 0, 1)), cuts(course.planes, PARALLELS)
     # An edge that the rim crosses is no edge along it.
     most = min(1.5 * float(np.quantile(aside, 0.95)), _RULES * float(np.median(aside))) + 2.0
-    gradient, gradient_beside = means_along(np.minimum(across, most), rim), means_along(np.minimum(aside, most), rim)
+    gradient, gradient_beside = (
+        means_along(np.minimum(across, most), rim),
+        means_along(np.minimum(aside, most), rim),
+    )
     whole = means_along(across, rim) if judged else gradient
     step_levels, cut_levels, seen_levels = [], [], []
     signed_levels, told_steps, told_cuts = [], [], []
@@ -206,21 +249,47 @@ def lines(course: Course, spread: Spread, judged: bool = True) -> Lines:
         best = amounts.argmax(axis=1)
         signed_levels.append(np.take_along_axis(plain[level], best[:, None, None], axis=1)[:, 0])
         step_levels.append(locally(amounts.max(axis=1), spread.amount(beside[level], level)))
-        told_steps.append(step_levels[-1] * grown(signed_levels[-1], np.take_along_axis(near[level], best[:, None, None], axis=1)[:, 0]))
+        told_steps.append(
+            step_levels[-1]
+            * grown(
+                signed_levels[-1],
+                np.take_along_axis(near[level], best[:, None, None], axis=1)[:, 0],
+            )
+        )
         edge, usual = gradient[level].max(axis=1), np.median(gradient_beside[level], axis=1)
         ratio = np.log((edge + 0.8) / (usual + 0.8))
         seen_levels.append(np.clip((edge - usual - _UNSEEN[0]) / (_UNSEEN[1] - _UNSEEN[0]), 0, 1))
         unrest = np.log((gradient_beside[level] + 0.8) / (usual + 0.8)[:, None]).std()
         cut_levels.append(ratio / max(0.06, float(unrest)))
         if LENGTHS[level] == 0:
-            # All along is over most of it, too: what grazes an edge for a third of its length is not cut.
-            there, beside_it = np.median(gradient[0], axis=0).max(), np.median(gradient_beside[0], axis=0)
+            # All along is over most of it, too: what grazes an edge for a third of its length is
+            # not cut.
+            there, beside_it = (
+                np.median(gradient[0], axis=0).max(),
+                np.median(gradient_beside[0], axis=0),
+            )
             mostly = np.log((beside_it + 0.8) / (np.median(beside_it) + 0.8))
-            cut_levels[-1] = np.minimum(cut_levels[-1], float(np.log((there + 0.8) / (np.median(beside_it) + 0.8))) / max(0.06, float(mostly.std())))
-        told_cuts.append(np.maximum(np.log((whole[level].max(axis=1) + 0.8) / (usual + 0.8)), ratio) / max(0.06, float(unrest)))
-    return Lines(np.stack(step_levels), np.stack(cut_levels), np.stack(seen_levels),
-                 np.stack(told_steps), np.stack(told_cuts), np.stack(signed_levels), euclidean(plain[0][:, course.there.start]),
-                 euclidean(means_along(course.aside, rim, LENGTHS[:1])[0] if judged else beside[0]), gradient[0].max(axis=1), gradient_beside[0])
+            cut_levels[-1] = np.minimum(
+                cut_levels[-1],
+                float(np.log((there + 0.8) / (np.median(beside_it) + 0.8)))
+                / max(0.06, float(mostly.std())),
+            )
+        told_cuts.append(
+            np.maximum(np.log((whole[level].max(axis=1) + 0.8) / (usual + 0.8)), ratio)
+            / max(0.06, float(unrest))
+        )
+    return Lines(
+        np.stack(step_levels),
+        np.stack(cut_levels),
+        np.stack(seen_levels),
+        np.stack(told_steps),
+        np.stack(told_cuts),
+        np.stack(signed_levels),
+        euclidean(plain[0][:, course.there.start]),
+        euclidean(means_along(course.aside, rim, LENGTHS[:1])[0] if judged else beside[0]),
+        gradient[0].max(axis=1),
+        gradient_beside[0],
+    )
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -234,15 +303,22 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return Abstention("the region has no boundary inside the picture")
     step, temper, spread, placed = spread_of(controls)
     on_controls = {id(course.rim): lines(course, spread, judged=False) for course in placed}
-    nulls = (null_of(controls, lambda rim: on_controls[id(rim)].step, (2.2, 2.8, 3.6)), null_of(controls, lambda rim: on_controls[id(rim)].cut, (1.4, 2.0, 2.8)))
+    nulls = (
+        null_of(controls, lambda rim: on_controls[id(rim)].step, (2.2, 2.8, 3.6)),
+        null_of(controls, lambda rim: on_controls[id(rim)].cut, (1.4, 2.0, 2.8)),
+    )
     readings: list[Reading] = []
     strongest: Reading | None = None
     for rim in controls.rims:
         if not rim.usable.any():
             continue
         found = lines(course_of(controls, rim, step).tempered(temper), spread)
-        both = [beyond(amounts, null, rim.usable, 0.45) for amounts, (null, _) in zip((found.step, found.cut), nulls, strict=True)]
-        # An edge so faint that nobody sees it is no finding, however even the ground: two encodings that meet leave one.
+        both = [
+            beyond(amounts, null, rim.usable, 0.45)
+            for amounts, (null, _) in zip((found.step, found.cut), nulls, strict=True)
+        ]
+        # An edge so faint that nobody sees it is no finding, however even the ground: two encodings
+        # that meet leave one.
         far, level = both[1]
         both[1] = (far * found.seen[level, np.arange(len(rim))], level)
         edge = edge_of(controls, rim, window.judged)
@@ -251,57 +327,138 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         if edge is not None:
             scores = np.maximum(scores, score_of(edge.far, _EDGE_HALF, _WIDTH))
         peak = int(np.argmax(scores))
-        length = LENGTHS[both[int(both[1][0][peak] > both[0][0][peak])][1][peak]] or len(rim) * rim.step
+        length = (
+            LENGTHS[both[int(both[1][0][peak] > both[0][0][peak])][1][peak]] or len(rim) * rim.step
+        )
         reach = max(4, int(length / rim.step / 2))
         if edge is not None and scores[peak] > by_bands[peak]:
-            reach = max(4, int((LENGTHS[int(edge.level[peak]) % len(LENGTHS)] or len(rim) * rim.step) / rim.step / 2))
+            reach = max(
+                4,
+                int(
+                    (LENGTHS[int(edge.level[peak]) % len(LENGTHS)] or len(rim) * rim.step)
+                    / rim.step
+                    / 2
+                ),
+            )
         read = partial(_reading, window, rim, controls, found, scores, both, nulls, edge, by_bands)
         best = read(peak - reach, min(peak + reach, peak - reach + len(rim)))
         if strongest is None or best.score > strongest.score:
             strongest = best
-        readings += [explained(window, rim, read(start, end), controls.strip(rim)) for start, end in pieces_of(scores >= 0.5, int(8 / rim.step))]
+        readings += [
+            explained(window, rim, read(start, end), controls.strip(rim))
+            for start, end in pieces_of(scores >= 0.5, int(8 / rim.step))
+        ]
     if strongest is None:
         return Abstention("the region's boundary runs along the picture's frame only")
     return readings or [strongest]
 
 
-def _reading(window: Window, rim: Rim, controls: Controls, found: Lines, scores: np.ndarray, both: list[tuple[np.ndarray, np.ndarray]],
-             nulls: tuple[tuple[np.ndarray, str], ...], edge: Edge | None, by_bands: np.ndarray, start: int, end: int) -> Reading:
+def _reading(
+    window: Window,
+    rim: Rim,
+    controls: Controls,
+    found: Lines,
+    scores: np.ndarray,
+    both: list[tuple[np.ndarray, np.ndarray]],
+    nulls: tuple[tuple[np.ndarray, str], ...],
+    edge: Edge | None,
+    by_bands: np.ndarray,
+    start: int,
+    end: int,
+) -> Reading:
     indices = rim.stretch(start, end)
     peak = indices[int(np.argmax(scores[indices]))]
     hard = edge.step(indices, len(rim)) if edge is not None else np.zeros(3)
     # A step of colour is an edge as well: where it is sure, it says more.
     by_cut = bool(both[0][0][peak] < min(both[1][0][peak], _SURELY))
-    # Where both say so, the hard step is told, which grows as it does; unless it is the texture's end that is seen.
-    if edge is not None and (scores[peak] > by_bands[peak] + 1e-3 or (not by_cut and float(score_of(edge.far[peak], _EDGE_HALF, _WIDTH)) > by_bands[peak] - 0.02)):
-        return _hard_reading(window, rim, controls, scores, edge, hard, indices, start, end, float(by_bands[indices].max()))
+    # Where both say so, the hard step is told, which grows as it does; unless it is the texture's
+    # end that is seen.
+    if edge is not None and (
+        scores[peak] > by_bands[peak] + 1e-3
+        or (
+            not by_cut
+            and float(score_of(edge.far[peak], _EDGE_HALF, _WIDTH)) > by_bands[peak] - 0.02
+        )
+    ):
+        return _hard_reading(
+            window,
+            rim,
+            controls,
+            scores,
+            edge,
+            hard,
+            indices,
+            start,
+            end,
+            float(by_bands[indices].max()),
+        )
     level = int(both[by_cut][1][peak])
     signed = found.signed[int(both[0][1][peak])][indices].mean(axis=0)
     lightness, chroma = float(abs(signed[0])), float(np.hypot(signed[1], signed[2]))
     if by_cut:
-        lightness = max(lightness, float(found.cut_plain[indices].mean() - np.median(found.cut_beside[indices])) / 2)
+        lightness = max(
+            lightness,
+            float(found.cut_plain[indices].mean() - np.median(found.cut_beside[indices])) / 2,
+        )
     length = len(indices) * rim.step
     bands = _bands_of_step(lightness, chroma, length)
     polygon = window.to_frame(ribbon(rim, indices, 3, 3))
     (x, y), (x1, y1) = np.min(polygon, axis=0), np.max(polygon, axis=0)
-    plain, beside = (found.cut_plain, found.cut_beside) if by_cut else (found.step_plain, found.step_beside)
+    plain, beside = (
+        (found.cut_plain, found.cut_beside) if by_cut else (found.step_plain, found.step_beside)
+    )
     value = told_at((found.told_cut if by_cut else found.told_step)[level], scores, indices)
     natural = natural_range(nulls[by_cut][0][:, level], nulls[by_cut][1])
     return Reading(
-        "seam", float(scores[indices].max()), [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, Signal(bands, length, length * 8),
-        Measure("edge across the boundary" if by_cut else "colour step across the boundary", value, "natural spreads", natural),
-        {"type": "rim", "what": "cut" if by_cut else "step", **rim_evidence(controls, rim, indices, plain, beside, start, 0.0),
-         "step": {"lightness": float(signed[0]), "a": float(signed[1]), "b": float(signed[2])},
-         **(_fading(window, edge, hard, indices, len(rim)) if edge is not None and edge.far[peak] > _EDGE_HALF and scores[peak] >= 0.5 else {})}, stretch=(start, end))
+        "seam",
+        float(scores[indices].max()),
+        [float(x), float(y), float(x1 - x), float(y1 - y)],
+        polygon,
+        Signal(bands, length, length * 8),
+        Measure(
+            "edge across the boundary" if by_cut else "colour step across the boundary",
+            value,
+            "natural spreads",
+            natural,
+        ),
+        {
+            "type": "rim",
+            "what": "cut" if by_cut else "step",
+            **rim_evidence(controls, rim, indices, plain, beside, start, 0.0),
+            "step": {"lightness": float(signed[0]), "a": float(signed[1]), "b": float(signed[2])},
+            **(
+                _fading(window, edge, hard, indices, len(rim))
+                if edge is not None and edge.far[peak] > _EDGE_HALF and scores[peak] >= 0.5
+                else {}
+            ),
+        },
+        stretch=(start, end),
+    )
 
 
-def _bands_of_step(lightness: float, chroma: float, length: float) -> tuple[tuple[float, float, float], ...]:
-    """A step of height h carries about 0.32 h in every octave (the Fourier series of a square wave)."""
-    return tuple((2.0 ** -k, 0.32 * lightness, 0.32 * chroma) for k in range(1, 7) if 2.0 ** k < 4 * length)
+def _bands_of_step(
+    lightness: float, chroma: float, length: float
+) -> tuple[tuple[float, float, float], ...]:
+    """A step of height h carries about 0.32 h in every octave (the Fourier series of a square
+    wave).
+    """
+    return tuple(
+        (2.0**-k, 0.32 * lightness, 0.32 * chroma) for k in range(1, 7) if 2.0**k < 4 * length
+    )
 
 
-def _hard_reading(window: Window, rim: Rim, controls: Controls, scores: np.ndarray, edge: Edge, hard: np.ndarray, indices: np.ndarray, start: int,
-                  end: int, by_bands: float) -> Reading:
+def _hard_reading(
+    window: Window,
+    rim: Rim,
+    controls: Controls,
+    scores: np.ndarray,
+    edge: Edge,
+    hard: np.ndarray,
+    indices: np.ndarray,
+    start: int,
+    end: int,
+    by_bands: float,
+) -> Reading:
     """A step between two pixels, which wider bands do not show."""
     peak = indices[int(np.argmax(scores[indices]))]
     level, length = int(edge.level[peak]), len(indices) * rim.step
@@ -314,20 +471,55 @@ def _hard_reading(window: Window, rim: Rim, controls: Controls, scores: np.ndarr
     # However even the ground, a step that nobody sees is none.
     score = float(scores[indices].max()) * float(np.clip((size - UNSEEN) / (SEEN - UNSEEN), 0, 1))
     return Reading(
-        "seam", score, [float(x), float(y), float(x1 - x), float(y1 - y)], polygon, Signal(_bands_of_step(abs(float(hard[0])), float(np.hypot(hard[1], hard[2])), length), length,
-                                                                                      length * 8),
+        "seam",
+        score,
+        [float(x), float(y), float(x1 - x), float(y1 - y)],
+        polygon,
+        Signal(
+            _bands_of_step(abs(float(hard[0])), float(np.hypot(hard[1], hard[2])), length),
+            length,
+            length * 8,
+        ),
         # What single pairs count for ends early, and what is told must not.
-        Measure("colour step from pixel to pixel across the boundary", told_at(edge.amounts[level], scores, indices) * max(1.0, size / float(edge.tempered[level, peak] + 0.05)),
-                "natural spreads", natural_range(edge.null[:, level], NULL)),
-        {"type": "rim", "what": "step", **rim_evidence(controls, rim, indices, plain, beside, start, 0.0),
-         "step": {"lightness": float(hard[0]), "a": float(hard[1]), "b": float(hard[2])}, "hard": True, "by_bands": by_bands,
-         # What is not told has no name to be settled.
-         **(_fading(window, edge, hard, indices, len(rim)) if score >= 0.5 else {})}, stretch=(start, end))
+        Measure(
+            "colour step from pixel to pixel across the boundary",
+            told_at(edge.amounts[level], scores, indices)
+            * max(1.0, size / float(edge.tempered[level, peak] + 0.05)),
+            "natural spreads",
+            natural_range(edge.null[:, level], NULL),
+        ),
+        {
+            "type": "rim",
+            "what": "step",
+            **rim_evidence(controls, rim, indices, plain, beside, start, 0.0),
+            "step": {"lightness": float(hard[0]), "a": float(hard[1]), "b": float(hard[2])},
+            "hard": True,
+            "by_bands": by_bands,
+            # What is not told has no name to be settled.
+            **(_fading(window, edge, hard, indices, len(rim)) if score >= 0.5 else {}),
+        },
+        stretch=(start, end),
+    )
 
 
 def _fading(window: Window, edge: Edge, hard: np.ndarray, indices: np.ndarray, size: int) -> dict:
     """Whether a hard step is a ring's outer edge, and how far it has the removed thing's colour."""
     amount = max(float(np.linalg.norm(hard)), 1e-6)
     toward, ring = removed_direction(window), edge.ring(indices, size, hard)
-    fades = {} if ring is None else {"fades": {"odds": ring.odds, "share": ring.share, "natural": ring.natural, "centre_px": ring.centre, "width_px": ring.width}}
-    return {**fades, "likeness_to_removed": float(hard / amount @ toward) if toward is not None else 0.0}
+    fades = (
+        {}
+        if ring is None
+        else {
+            "fades": {
+                "odds": ring.odds,
+                "share": ring.share,
+                "natural": ring.natural,
+                "centre_px": ring.centre,
+                "width_px": ring.width,
+            }
+        }
+    )
+    return {
+        **fades,
+        "likeness_to_removed": float(hard / amount @ toward) if toward is not None else 0.0,
+    }

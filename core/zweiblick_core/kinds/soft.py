@@ -1,6 +1,8 @@
-"""Soft: sharpness that does not fit, either way: less detail than around, as if enlarged; or a sharp fill on blurred ground.
+"""Soft: sharpness that does not fit, either way: less detail than around, as if enlarged; or a
+sharp fill on blurred ground.
 
-How far a fill shows a blur of 0.8 px with grain laid over it again, or such a blur undone (`trials`). Told as the blur that would leave it so.
+How far a fill shows a blur of 0.8 px with grain laid over it again, or such a blur undone
+(`trials`). Told as the blur that would leave it so.
 """
 
 from __future__ import annotations
@@ -27,9 +29,14 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return Abstention(ground)
     shows = shows_of(window, carriers, ground)
     if not (shows.softer.tells and shows.sharper.tells):
-        return Abstention("too little texture in the fill, or around the region, to know how sharp this place should be")
+        return Abstention(
+            "too little texture in the fill, or around the region, to know how sharp this place should be"
+        )
     gone = {} if shows.grain_gone is None else {"grain_gone": shows.grain_gone}
-    return [_side(window, ground, shows.softer, -1, gone), _side(window, ground, shows.sharper, 1, gone)]
+    return [
+        _side(window, ground, shows.softer, -1, gone),
+        _side(window, ground, shows.sharper, 1, gone),
+    ]
 
 
 def _as_blur(amount: float) -> float:
@@ -37,8 +44,27 @@ def _as_blur(amount: float) -> float:
     return BLUR * float(np.sign(amount) * np.sqrt(abs(amount)))
 
 
-def _side(window: Window, ground: Ground, shown: Shown, sign: int, gone: dict[str, float]) -> Reading:
+def _side(
+    window: Window, ground: Ground, shown: Shown, sign: int, gone: dict[str, float]
+) -> Reading:
     made = judged(window, ground, shown, _HALF[sign], _LEAST)
     low, high = sorted(_as_blur(sign * value) for value in (made.natural.low, made.natural.high))
-    measure = Measure("sharpness against what lies around, as a blur", _as_blur(sign * made.amount), "px", Natural(low, high, made.natural.n, made.natural.null))
-    return reading_of("soft", window, ground, made, measure, 3, {"what": "soft" if sign < 0 else "sharp", "textured_share": float(shown.seen[ground.inside].mean()), **gone})
+    measure = Measure(
+        "sharpness against what lies around, as a blur",
+        _as_blur(sign * made.amount),
+        "px",
+        Natural(low, high, made.natural.n, made.natural.null),
+    )
+    return reading_of(
+        "soft",
+        window,
+        ground,
+        made,
+        measure,
+        3,
+        {
+            "what": "soft" if sign < 0 else "sharp",
+            "textured_share": float(shown.seen[ground.inside].mean()),
+            **gone,
+        },
+    )

@@ -1,14 +1,21 @@
 """Tone: a bright, dark or tinted patch; a hot spot, a cast.
 
-Colour is averaged over cells of 4 to 16 px. From the cells around an area a membrane is stretched over it (Laplace's equation, by relaxation), which is what the
-tone there would be if nothing but light changed; what the fill departs from it, as a signed CIELAB difference, is averaged over small and large
-patches. Differences are taken in units of what the same outline yields over untouched parts of the picture (Mahalanobis 1936): restless
-surroundings have a wide spread of their own, and colour, which changes less than brightness, tells more. What lies between its like above and below, or to both sides, is a
+Colour is averaged over cells of 4 to 16 px. From the cells around an area a membrane is stretched
+over it (Laplace's equation, by relaxation), which is what the
+tone there would be if nothing but light changed; what the fill departs from it, as a signed CIELAB
+difference, is averaged over small and large
+patches. Differences are taken in units of what the same outline yields over untouched parts of the
+picture (Mahalanobis 1936): restless
+surroundings have a wide spread of their own, and colour, which changes less than brightness, tells
+more. What lies between its like above and below, or to both sides, is a
 board or a course of bricks and no patch.
 
-Where the ground has edges, neither a membrane nor a plane knows what lies behind them. But edges are few, and a patch that was laid over all of the fill adds a little slope
-everywhere along its rim: its height is what the slopes of the fill (colour differences of neighbouring cells) come to along those of a hump in the fill's own shape, by a robust
-regression (Huber 1964), to which edges count little. It is compared with what the same hump comes to elsewhere; of a wide fill, which has no room there, with what it comes
+Where the ground has edges, neither a membrane nor a plane knows what lies behind them. But edges
+are few, and a patch that was laid over all of the fill adds a little slope
+everywhere along its rim: its height is what the slopes of the fill (colour differences of
+    neighbouring cells) come to along those of a hump in the fill's own shape, by a robust
+regression (Huber 1964), to which edges count little. It is compared with what the same hump comes
+to elsewhere; of a wide fill, which has no room there, with what it comes
 to at a part of its size.
 """
 
@@ -29,29 +36,37 @@ from .detail import means_over, outlined, pools
 NULL = "outline"
 PATCHES = (3, 7, 0)
 WAYS = ("membrane", "plane")
-#: How many cells on either side say what lies between, and what part of its departure something may have left, for lying between its like, to be no patch.
+#: How many cells on either side say what lies between, and what part of its departure something may
+#: have left, for lying between its like, to be no patch.
 _BESIDE, _LIKE = 2, 0.5
-#: How far from the rim a hump rises, as shares of the fill's greatest depth; and how many cells across the fill its slopes are taken on.
+#: How far from the rim a hump rises, as shares of the fill's greatest depth; and how many cells
+#: across the fill its slopes are taken on.
 RISES, ACROSS = (0.25, 0.5, 1.0), 28
 #: What a hump must show across, of what it shows along, to count, and to count in full.
 _ONE_WAY = (0.14, 0.26)
-#: Natural deviation of a hump's height in brightness (L*) and colour (a*, b*) from which slopes tell only what is glaring.
+#: Natural deviation of a hump's height in brightness (L*) and colour (a*, b*) from which slopes
+#: tell only what is glaring.
 SLOPING = (2.5, 1.6)
-#: What is natural goes with how steep colours are along the rim, CIELAB from cell to cell, and so much more.
+#: What is natural goes with how steep colours are along the rim, CIELAB from cell to cell, and so
+#: much more.
 _STEADY = 0.1
 #: So many cells about the fill say how calm its ground is.
 _ABOUT_RIM = 7
 _RESTLESS_WORDS = "light and colour change too much around the region to tell a patch from them"
-#: How far outside what is natural slopes must be for a half, and of how many controls that must be known: of six to nine it was not (five of 440 clean cases).
+#: How far outside what is natural slopes must be for a half, and of how many controls that must be
+#: known: of six to nine it was not (five of 440 clean cases).
 _SLOPES_HALF, SLOPES_LEAST = 3.3, 12
 #: Slopes beyond this many times the middle one count less.
 _HUBER = 0.6
-#: At which parts of its size a wide outline is laid where the whole has no room, down to cells of so many pixels.
+#: At which parts of its size a wide outline is laid where the whole has no room, down to cells of
+#: so many pixels.
 _SMALLER, _LEAST_CELL = (2, 3, 4), 6
 CONTROLS, LEAST_CONTROLS = 20, 6
-#: What is natural goes with how calm the surroundings are: by the deviation of their colours from a plane, CIELAB, and so much more; how many cells about a shape say it.
+#: What is natural goes with how calm the surroundings are: by the deviation of their colours from a
+#: plane, CIELAB, and so much more; how many cells about a shape say it.
 _CALM, _ABOUT = 0.7, 4
-#: How many cells a side a compact area has, and how many lie across the thickest part of a thin one, at the least; a cell is no larger, pixels.
+#: How many cells a side a compact area has, and how many lie across the thickest part of a thin
+#: one, at the least; a cell is no larger, pixels.
 _CELLS, _ACROSS_THICKEST, _LARGEST_CELL = 9, 4, 16
 _SEED = 20263
 _HALF, _WIDTH = 3.9, 0.9
@@ -59,7 +74,8 @@ _HALF, _WIDTH = 3.9, 0.9
 FLOOR = 0.35
 #: Tones have long tails: a lamp, a shaded corner. See `calibrate.excess`.
 TAIL = 0.8
-#: Natural deviation of a whole area's brightness (L*) and colour (a*, b*) from which nothing can be told.
+#: Natural deviation of a whole area's brightness (L*) and colour (a*, b*) from which nothing can be
+#: told.
 RESTLESS = (4.0, 1.6)
 #: There only what lies so many times as far outside what is natural is told.
 _RESTLESS_DOUBT = 1.6
@@ -67,21 +83,35 @@ _RESTLESS_DOUBT = 1.6
 
 def _down(plane: np.ndarray, side: int) -> np.ndarray:
     height, width = plane.shape[0] // side * side, plane.shape[1] // side * side
-    return cv2.resize(plane[:height, :width], (width // side, height // side), interpolation=cv2.INTER_AREA)
+    return cv2.resize(
+        plane[:height, :width], (width // side, height // side), interpolation=cv2.INTER_AREA
+    )
 
 
 def membrane(colour: np.ndarray, area: np.ndarray, known: np.ndarray) -> np.ndarray:
-    """Colours (rows, columns, 3) with `area` filled by Laplace's equation from the `known` cells that border it."""
+    """Colours (rows, columns, 3) with `area` filled by Laplace's equation from the `known` cells
+    that border it.
+    """
     # From coarse to fine: each level starts from the one above, so that few steps settle it.
     height, width = area.shape
     usable = (known & ~area).astype(np.float32)
     if min(height, width) > 6:
-        half = lambda plane: cv2.resize(plane, ((width + 1) // 2, (height + 1) // 2), interpolation=cv2.INTER_AREA)
+        half = lambda plane: cv2.resize(
+            plane, ((width + 1) // 2, (height + 1) // 2), interpolation=cv2.INTER_AREA
+        )
         weight = half(usable)
         smaller = half(colour * usable[..., None]) / np.maximum(weight, 1e-4)[..., None]
-        start = cv2.resize(membrane(smaller.astype(np.float32), weight <= 1e-3, weight > 1e-3), (width, height), interpolation=cv2.INTER_LINEAR)
+        start = cv2.resize(
+            membrane(smaller.astype(np.float32), weight <= 1e-3, weight > 1e-3),
+            (width, height),
+            interpolation=cv2.INTER_LINEAR,
+        )
     else:
-        mean = colour[usable > 0].mean(axis=0) if (usable > 0).any() else colour.reshape(-1, 3).mean(axis=0)
+        mean = (
+            colour[usable > 0].mean(axis=0)
+            if (usable > 0).any()
+            else colour.reshape(-1, 3).mean(axis=0)
+        )
         start = np.broadcast_to(mean, colour.shape).astype(np.float32)
     free = (usable == 0)[..., None]
     out = np.where(free, start, colour).astype(np.float32)
@@ -96,7 +126,8 @@ class _Around:
     """A shape of cells with what lies around it.
 
     Attributes:
-        colour: (rows, columns, 3) CIELAB. area: bool, the shape. grown: bool, the same and a cell around it. known: bool, untouched cells. inner: where the shape's box lies.
+        colour: (rows, columns, 3) CIELAB. area: bool, the shape. grown: bool, the same and a cell
+            around it. known: bool, untouched cells. inner: where the shape's box lies.
     """
 
     colour: np.ndarray
@@ -106,86 +137,154 @@ class _Around:
     inner: tuple[slice, slice]
 
 
-def _laid(colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray) -> _Around | None:
+def _laid(
+    colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray
+) -> _Around | None:
     """A shape of cells at a corner (row, column); None where too little around it is known."""
     margin = 10
     top, left = corner
     bottom, right = top + shape.shape[0], left + shape.shape[1]
-    here = (slice(max(0, top - margin), bottom + margin), slice(max(0, left - margin), right + margin))
+    here = (
+        slice(max(0, top - margin), bottom + margin),
+        slice(max(0, left - margin), right + margin),
+    )
     area = np.zeros(known[here].shape, bool)
-    inner = (slice(top - here[0].start, bottom - here[0].start), slice(left - here[1].start, right - here[1].start))
+    inner = (
+        slice(top - here[0].start, bottom - here[0].start),
+        slice(left - here[1].start, right - here[1].start),
+    )
     area[inner] = shape
     grown = cv2.dilate(area.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool)
-    return _Around(colour[here], area, grown, known[here], inner) if (known[here] & ~grown).sum() >= 12 else None
+    return (
+        _Around(colour[here], area, grown, known[here], inner)
+        if (known[here] & ~grown).sum() >= 12
+        else None
+    )
 
 
 def _unrest(laid: _Around) -> float:
     """How much colours close about a shape depart from a plane, CIELAB, root mean square."""
     size = 2 * _ABOUT + 1
-    close = laid.known & ~laid.grown & (cv2.dilate(laid.grown.astype(np.uint8), np.ones((size, size), np.uint8)) > 0)
+    close = (
+        laid.known
+        & ~laid.grown
+        & (cv2.dilate(laid.grown.astype(np.uint8), np.ones((size, size), np.uint8)) > 0)
+    )
     if close.sum() < 12:
         return 0.0
     off = (laid.colour - _plane(laid.colour, laid.known & ~laid.grown, laid.area))[close]
-    return float(np.sqrt((off ** 2).sum(axis=1).mean()))
+    return float(np.sqrt((off**2).sum(axis=1).mean()))
 
 
 def _as_calm(unrest: float, control: _Around) -> float:
-    """What part of a control's departures is natural where a fill of such an `_unrest` lies: a wall is not judged by what a door beside it does to colours. 0..1."""
+    """What part of a control's departures is natural where a fill of such an `_unrest` lies: a wall
+    is not judged by what a door beside it does to colours. 0..1.
+    """
     return min(1.0, (unrest + _CALM) / (_unrest(control) + _CALM))
 
 
 def _residual(laid: _Around) -> np.ndarray:
-    """Signed departures (ways, rows, columns, 3) of a shape of cells from the membrane over it and from the plane through what is around."""
+    """Signed departures (ways, rows, columns, 3) of a shape of cells from the membrane over it and
+    from the plane through what is around.
+    """
     stretched = membrane(laid.colour, laid.grown, laid.known)
-    return np.stack([(laid.colour - expected)[laid.inner] for expected in (stretched, _plane(laid.colour, laid.known & ~laid.grown, laid.area))])
+    return np.stack(
+        [
+            (laid.colour - expected)[laid.inner]
+            for expected in (stretched, _plane(laid.colour, laid.known & ~laid.grown, laid.area))
+        ]
+    )
 
 
 def _between(laid: _Around) -> np.ndarray:
-    """Signed departures (2, rows, columns, 3) from what lies above and below, and from what lies to both sides, along a straight line; infinite where nothing does."""
+    """Signed departures (2, rows, columns, 3) from what lies above and below, and from what lies to
+    both sides, along a straight line; infinite where nothing does.
+    """
     found = []
     for axis in (0, 1):
-        colour, area, known = (plane if axis == 0 else plane.swapaxes(0, 1) for plane in (laid.colour, laid.grown, laid.known & ~laid.grown))
+        colour, area, known = (
+            plane if axis == 0 else plane.swapaxes(0, 1)
+            for plane in (laid.colour, laid.grown, laid.known & ~laid.grown)
+        )
         weight = known.astype(np.float32)
         across = np.array([[0.25, 0.5, 0.25]], np.float32)
-        mean = cv2.filter2D(np.ascontiguousarray(colour * weight[..., None], np.float32), -1, across, borderType=cv2.BORDER_REPLICATE)
-        mean = mean / np.maximum(cv2.filter2D(weight, -1, across, borderType=cv2.BORDER_REPLICATE), 1e-4)[..., None]
+        mean = cv2.filter2D(
+            np.ascontiguousarray(colour * weight[..., None], np.float32),
+            -1,
+            across,
+            borderType=cv2.BORDER_REPLICATE,
+        )
+        mean = (
+            mean
+            / np.maximum(cv2.filter2D(weight, -1, across, borderType=cv2.BORDER_REPLICATE), 1e-4)[
+                ..., None
+            ]
+        )
         departs = np.full(colour.shape, np.inf, np.float32)
         for column in np.flatnonzero(area.any(axis=0)):
             own, there = np.flatnonzero(area[:, column]), np.flatnonzero(known[:, column])
-            sides = [side for side in (there[there < own[0]][-_BESIDE:], there[there > own[-1]][:_BESIDE]) if len(side)]
+            sides = [
+                side
+                for side in (there[there < own[0]][-_BESIDE:], there[there > own[-1]][:_BESIDE])
+                if len(side)
+            ]
             if sides:
-                at, values = [float(side.mean()) for side in sides], np.stack([mean[side, column].mean(axis=0) for side in sides])
-                departs[own, column] = colour[own, column] - np.stack([np.interp(own, at, values[:, channel]) for channel in range(3)], -1)
+                at, values = (
+                    [float(side.mean()) for side in sides],
+                    np.stack([mean[side, column].mean(axis=0) for side in sides]),
+                )
+                departs[own, column] = colour[own, column] - np.stack(
+                    [np.interp(own, at, values[:, channel]) for channel in range(3)], -1
+                )
         found.append((departs if axis == 0 else departs.swapaxes(0, 1))[laid.inner])
     return np.stack(found)
 
 
 def _plane(colour: np.ndarray, beyond: np.ndarray, area: np.ndarray) -> np.ndarray:
-    """The plane through the cells around, nearer ones counting more; where texture is coarse a wide rim tells more than a narrow one."""
+    """The plane through the cells around, nearer ones counting more; where texture is coarse a wide
+    rim tells more than a narrow one.
+    """
     away = cv2.distanceTransform((~area).astype(np.uint8), cv2.DIST_L2, 3)
-    y, x = np.mgrid[:area.shape[0], :area.shape[1]]
-    design = np.stack([np.ones(area.shape), (x - x[area].mean()) / 10.0, (y - y[area].mean()) / 10.0], -1)
+    y, x = np.mgrid[: area.shape[0], : area.shape[1]]
+    design = np.stack(
+        [np.ones(area.shape), (x - x[area].mean()) / 10.0, (y - y[area].mean()) / 10.0], -1
+    )
     weight = (np.exp(-((away / 6.0) ** 2)) * beyond)[beyond][:, None]
     rows = design[beyond]
     # The slope is drawn towards nought: a few odd cells on one side must not tilt it.
-    solved = np.linalg.solve(rows.T @ (rows * weight) + np.diag([1e-6, 1.0, 1.0]) * 0.5 * float(weight.sum()) / 10, rows.T @ (colour[beyond] * weight))
+    solved = np.linalg.solve(
+        rows.T @ (rows * weight) + np.diag([1e-6, 1.0, 1.0]) * 0.5 * float(weight.sum()) / 10,
+        rows.T @ (colour[beyond] * weight),
+    )
     return (design @ solved).astype(np.float32)
 
 
-def _between_of(colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray) -> list[np.ndarray]:
+def _between_of(
+    colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray
+) -> list[np.ndarray]:
     """`_between` of a shape of cells, by the directions that are known of most of it."""
     laid = _laid(colour, shape, corner, known)
-    return [] if laid is None else [way for way in _between(laid) if np.isfinite(way[..., 0])[shape].mean() > 0.8]
+    return (
+        []
+        if laid is None
+        else [way for way in _between(laid) if np.isfinite(way[..., 0])[shape].mean() > 0.8]
+    )
 
 
 def humps(shape: np.ndarray) -> list[np.ndarray]:
-    """Patches in a fill's own shape (bool, cells, with a cell to spare around it unless the frame ends there), 0 at its rim and 1 well inside, one for each of `RISES`."""
+    """Patches in a fill's own shape (bool, cells, with a cell to spare around it unless the frame
+    ends there), 0 at its rim and 1 well inside, one for each of `RISES`.
+    """
     inside = cv2.distanceTransform(shape.astype(np.uint8), cv2.DIST_L2, 5)
-    return [np.clip(inside / max(2.0, rise * float(inside.max())), 0, 1).astype(np.float32) for rise in RISES]
+    return [
+        np.clip(inside / max(2.0, rise * float(inside.max())), 0, 1).astype(np.float32)
+        for rise in RISES
+    ]
 
 
 def heights(colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray) -> np.ndarray:
-    """How high each hump stands in colours (rows, columns, 3) of the same shape, by their slopes; (humps, 3) CIELAB.
+    """How high each hump stands in colours (rows, columns, 3) of the same shape, by their slopes;
+    (humps, 3) CIELAB.
 
     Args:
         area: bool, cells whose slopes count.
@@ -194,35 +293,60 @@ def heights(colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray) -> np.
     return np.stack([_height(slopes, one) for one in rising])
 
 
-def _slopes(colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray) -> tuple[np.ndarray, list[np.ndarray]]:
-    """Differences of neighbouring cells of an area (bool), to the right and below: of colours, (n, 3), and of each hump, (n,)."""
+def _slopes(
+    colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray
+) -> tuple[np.ndarray, list[np.ndarray]]:
+    """Differences of neighbouring cells of an area (bool), to the right and below: of colours, (n,
+    3), and of each hump, (n,).
+    """
     beside, below = area[:, 1:] & area[:, :-1], area[1:] & area[:-1]
-    of = lambda plane: np.concatenate([np.diff(plane, axis=1)[beside], np.diff(plane, axis=0)[below]]).astype(float)
+    of = lambda plane: np.concatenate(
+        [np.diff(plane, axis=1)[beside], np.diff(plane, axis=0)[below]]
+    ).astype(float)
     return of(colour), [of(hump) for hump in laid]
 
 
-def steepness(colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray, found: np.ndarray) -> np.ndarray:
-    """How steep colours are along each hump's slopes without a hump of the height found, (humps,): CIELAB from cell to cell, three in four less; arguments as of `heights`, and
+def steepness(
+    colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray, found: np.ndarray
+) -> np.ndarray:
+    """How steep colours are along each hump's slopes without a hump of the height found, (humps,):
+    CIELAB from cell to cell, three in four less; arguments as of `heights`, and
     what that gives."""
     slopes, rising = _slopes(colour, laid, area)
     steep = []
     for rise, height in zip(rising, found, strict=True):
         some = np.abs(rise) > 1e-4
-        steep.append(float(np.linalg.norm(np.percentile(np.abs(slopes[some] - height * rise[some][:, None]), 75, axis=0))) if some.any() else 0.0)
+        steep.append(
+            float(
+                np.linalg.norm(
+                    np.percentile(np.abs(slopes[some] - height * rise[some][:, None]), 75, axis=0)
+                )
+            )
+            if some.any()
+            else 0.0
+        )
     return np.array(steep)
 
 
-def _steepness_about(colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray, cells: int = _ABOUT_RIM) -> float:
+def _steepness_about(
+    colour: np.ndarray,
+    shape: np.ndarray,
+    corner: tuple[int, int],
+    known: np.ndarray,
+    cells: int = _ABOUT_RIM,
+) -> float:
     """The same of the known cells about a shape, as far as so many `cells`."""
     whole = np.zeros(known.shape, np.uint8)
-    whole[corner[0]:corner[0] + shape.shape[0], corner[1]:corner[1] + shape.shape[1]] = shape
+    whole[corner[0] : corner[0] + shape.shape[0], corner[1] : corner[1] + shape.shape[1]] = shape
     grown = lambda cells: cv2.dilate(whole, np.ones((2 * cells + 1,) * 2, np.uint8)).astype(bool)
     slopes, _ = _slopes(colour, [], grown(cells) & ~grown(1) & known)
     return float(np.linalg.norm(np.percentile(np.abs(slopes), 75, axis=0))) if len(slopes) else 0.0
 
 
 def _height(slopes: np.ndarray, rising: np.ndarray) -> np.ndarray:
-    """(3,) how many times a hump's slopes (n,) are in those of colours (n, 3): a location, in which strong ones count for no more than is usual (Huber 1964)."""
+    """(3,) how many times a hump's slopes (n,) are in those of colours (n, 3): a location, in which
+    strong ones count for no more than is usual (Huber 1964).
+    """
     some = np.abs(rising) > 1e-4
     found = np.zeros(3)
     if some.sum() < 12:
@@ -236,14 +360,23 @@ def _height(slopes: np.ndarray, rising: np.ndarray) -> np.ndarray:
 
 
 def stands_out(colour: np.ndarray, hump: np.ndarray, area: np.ndarray, height: np.ndarray) -> float:
-    """0..1, how far a hump of some height (3,) is one from side to side as well as from top to bottom: what is found of it each way, the lesser over the greater. A band
+    """0..1, how far a hump of some height (3,) is one from side to side as well as from top to
+    bottom: what is found of it each way, the lesser over the greater. A band
     of bricks between boards and setts stands out one way only."""
     found = []
     for axis, both in ((1, area[:, 1:] & area[:, :-1]), (0, area[1:] & area[:-1])):
-        rising, slopes = np.diff(hump, axis=axis)[both].astype(float), np.diff(colour, axis=axis)[both].astype(float)
-        # The two slopes across it apart: edges may hide one of them, and at the frame there may be one, or none to say anything.
+        rising, slopes = (
+            np.diff(hump, axis=axis)[both].astype(float),
+            np.diff(colour, axis=axis)[both].astype(float),
+        )
+        # The two slopes across it apart: edges may hide one of them, and at the frame there may be
+        # one, or none to say anything.
         sides = [rising * sign > 1e-4 for sign in (1, -1)]
-        some = [float(_height(slopes[side], rising[side]) @ height) for side in sides if side.sum() >= 12]
+        some = [
+            float(_height(slopes[side], rising[side]) @ height)
+            for side in sides
+            if side.sum() >= 12
+        ]
         if not some:
             return 1.0
         found.append(max(some))
@@ -259,37 +392,65 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
     free = _down((~window.apart).astype(np.float32), side) > 0.6
     ys, xs = np.flatnonzero(shape.any(1)), np.flatnonzero(shape.any(0))
     top, left = max(0, int(ys[0]) - 2), max(0, int(xs[0]) - 2)
-    shape = shape[top:ys[-1] + 3, left:xs[-1] + 3]
-    laid, area = humps(shape), cv2.dilate(shape.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool)
+    shape = shape[top : ys[-1] + 3, left : xs[-1] + 3]
+    laid, area = (
+        humps(shape),
+        cv2.dilate(shape.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool),
+    )
     height, width = shape.shape
     result, original = _down(window.lab_result, side), _down(window.lab_original, side)
-    here = result[top:top + height, left:left + width]
+    here = result[top : top + height, left : left + width]
     mine = heights(here, laid, area)
     # What lies around counts too: a fill that was blurred is calm by that.
-    steep = np.maximum(steepness(here, laid, area, mine), _steepness_about(result, shape, (top, left), free)) + _STEADY
+    steep = (
+        np.maximum(
+            steepness(here, laid, area, mine), _steepness_about(result, shape, (top, left), free)
+        )
+        + _STEADY
+    )
     places = window.room.places(window.filled, CONTROLS, _SEED)
     controls = _laid_elsewhere(places, side, original, free, shape, laid, area, (top, left), steep)
     for times in _SMALLER:
         if len(controls) >= SLOPES_LEAST or side // times < _LEAST_CELL:
             break
-        # Light and things are alike at any size (Ruderman and Bialek 1994): where a wide outline has no room, it has at a part of its size, in cells of that part.
+        # Light and things are alike at any size (Ruderman and Bialek 1994): where a wide outline
+        # has no room, it has at a part of its size, in cells of that part.
         fine = side // times
         outline: np.ndarray = np.zeros(window.filled.shape, bool)
         whole = shape.repeat(fine, 0).repeat(fine, 1)
-        outline[:whole.shape[0], :whole.shape[1]] = whole[:outline.shape[0], :outline.shape[1]]
+        outline[: whole.shape[0], : whole.shape[1]] = whole[: outline.shape[0], : outline.shape[1]]
         places = window.room.places(outline, CONTROLS, _SEED)
         if len(places) < SLOPES_LEAST:
             continue
-        ground, known = _down(window.lab_original, fine), _down((~window.apart).astype(np.float32), fine) > 0.6
-        closer = shape.repeat(times, 0).repeat(times, 1)[:known.shape[0] - times * top, :known.shape[1] - times * left]
+        ground, known = (
+            _down(window.lab_original, fine),
+            _down((~window.apart).astype(np.float32), fine) > 0.6,
+        )
+        closer = shape.repeat(times, 0).repeat(times, 1)[
+            : known.shape[0] - times * top, : known.shape[1] - times * left
+        ]
         afar = _steepness_about(original, shape, (top, left), free)
-        grows = _grows(afar, _steepness_about(ground, closer, (times * top, times * left), known, times * _ABOUT_RIM), times)
-        controls = [grows * found for found in _laid_elsewhere(places, fine, ground, known, shape, laid, area, (0, 0), steep)]
+        grows = _grows(
+            afar,
+            _steepness_about(
+                ground, closer, (times * top, times * left), known, times * _ABOUT_RIM
+            ),
+            times,
+        )
+        controls = [
+            grows * found
+            for found in _laid_elsewhere(
+                places, fine, ground, known, shape, laid, area, (0, 0), steep
+            )
+        ]
     if len(controls) < SLOPES_LEAST:
         return None
     unrest = np.sqrt((np.array(controls)[:, 1] ** 2).mean(axis=0))
     restless = bool(unrest[0] > SLOPING[0] and max(unrest[1:]) > SLOPING[1])
-    beside = [heights(np.where(np.isfinite(way), way, 0), laid, area) for way in _between_of(result, shape, (top, left), free)]
+    beside = [
+        heights(np.where(np.isfinite(way), way, 0), laid, area)
+        for way in _between_of(result, shape, (top, left), free)
+    ]
     scores, amounts, natural = [], [], []
     for k in range(len(laid)):
         rows = np.array([one[k] for one in controls])
@@ -298,7 +459,15 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
         for way in beside:
             left_over = float(_amount(way[k], whiten))
             amount = left_over if left_over < _LIKE * amount else amount
-        scores.append(float(score_of(excess(np.array(amount), null, 0.35, TAIL) / _doubt(len(null)), _SLOPES_HALF, _WIDTH)))
+        scores.append(
+            float(
+                score_of(
+                    excess(np.array(amount), null, 0.35, TAIL) / _doubt(len(null)),
+                    _SLOPES_HALF,
+                    _WIDTH,
+                )
+            )
+        )
         amounts.append(amount)
         natural.append(natural_range(null, NULL))
     k = int(np.argmax(scores))
@@ -309,38 +478,75 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
     (x, y, w, h), ring = outlined(window, window.filled.astype(np.uint8))
     patch = np.where(shape, laid[k], 0) * mine[k][0]
     every = 1 + int(np.sqrt(shape.size / 900))
-    return Reading("tone", scores[k], window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(_bands(mine[k], max(w, h, 2)), float(max(w, h, 2)),
-                   float(window.filled.sum())), Measure("departure from the tone around", amounts[k], "natural spreads", natural[k]),
-                   {"type": "tone", "difference": dict(zip(("lightness", "a", "b"), mine[k].tolist(), strict=True)), "delta_e": float(np.linalg.norm(mine[k])),
-                    "patch_px": max(w, h), "expected_from": "slopes", "likeness_to_removed": 0.0, "pattern_of_removed": 0.0,
-                    "map": {"corner": window.to_frame(np.array([[left * side, top * side]]))[0], "cell_px": side * every, "lightness": np.round(patch[::every, ::every], 1)}})
+    return Reading(
+        "tone",
+        scores[k],
+        window.box_to_frame(x, y, w, h),
+        window.to_frame(ring),
+        Signal(_bands(mine[k], max(w, h, 2)), float(max(w, h, 2)), float(window.filled.sum())),
+        Measure("departure from the tone around", amounts[k], "natural spreads", natural[k]),
+        {
+            "type": "tone",
+            "difference": dict(zip(("lightness", "a", "b"), mine[k].tolist(), strict=True)),
+            "delta_e": float(np.linalg.norm(mine[k])),
+            "patch_px": max(w, h),
+            "expected_from": "slopes",
+            "likeness_to_removed": 0.0,
+            "pattern_of_removed": 0.0,
+            "map": {
+                "corner": window.to_frame(np.array([[left * side, top * side]]))[0],
+                "cell_px": side * every,
+                "lightness": np.round(patch[::every, ::every], 1),
+            },
+        },
+    )
 
 
 def _grows(afar: float, near: float, times: int) -> float:
-    """By what natural heights are more at full size than at one part in so many `times`, from how steep colours are at both, CIELAB from cell to cell. What is in focus is
+    """By what natural heights are more at full size than at one part in so many `times`, from how
+    steep colours are at both, CIELAB from cell to cell. What is in focus is
     alike at any size; what is not is calmer the closer it is looked at."""
     return float(np.clip((afar + _STEADY) / (near + _STEADY), 1, times))
 
 
-def _laid_elsewhere(places: list[tuple[int, int]], side: int, colour: np.ndarray, free: np.ndarray, shape: np.ndarray, laid: list[np.ndarray], area: np.ndarray,
-                    corner: tuple[int, int], steep: np.ndarray) -> list[np.ndarray]:
+def _laid_elsewhere(
+    places: list[tuple[int, int]],
+    side: int,
+    colour: np.ndarray,
+    free: np.ndarray,
+    shape: np.ndarray,
+    laid: list[np.ndarray],
+    area: np.ndarray,
+    corner: tuple[int, int],
+    steep: np.ndarray,
+) -> list[np.ndarray]:
     """`heights` of the humps at untouched places, (humps, 3) each.
 
     Args:
-        places: how far an outline is moved to be laid there, (x, y) pixels. side: pixels a cell. colour, free: of the window's cells, CIELAB and which are untouched.
-        shape, laid, area: in cells, as of `_by_slopes`; corner: (row, column) of theirs where the outline lies now. steep: of the fill, (humps,).
+        places: how far an outline is moved to be laid there, (x, y) pixels. side: pixels a cell.
+            colour, free: of the window's cells, CIELAB and which are untouched.
+        shape, laid, area: in cells, as of `_by_slopes`; corner: (row, column) of theirs where the
+            outline lies now. steep: of the fill, (humps,).
     """
     height, width = shape.shape
     controls = []
     for dx, dy in places:
         row, column = corner[0] + round(dy / side), corner[1] + round(dx / side)
-        if row < 0 or column < 0 or row + height > colour.shape[0] or column + width > colour.shape[1]:
+        if (
+            row < 0
+            or column < 0
+            or row + height > colour.shape[0]
+            or column + width > colour.shape[1]
+        ):
             continue
-        if (free[row:row + height, column:column + width] | ~area).mean() > 0.9:
-            there = colour[row:row + height, column:column + width]
+        if (free[row : row + height, column : column + width] | ~area).mean() > 0.9:
+            there = colour[row : row + height, column : column + width]
             found = heights(there, laid, area)
             # A wall is not judged by what a hedge's slopes come to.
-            controls.append(found * np.minimum(1.0, steep / (steepness(there, laid, area, found) + _STEADY))[:, None])
+            controls.append(
+                found
+                * np.minimum(1.0, steep / (steepness(there, laid, area, found) + _STEADY))[:, None]
+            )
     return controls
 
 
@@ -352,7 +558,7 @@ def _doubt(controls: int) -> float:
 def _whitening(rows: np.ndarray) -> np.ndarray:
     """(3, 3) that takes natural departures (n, 3) to spreads of one."""
     second = rows.T @ rows / max(len(rows), 1)
-    second = 0.85 * second + 0.15 * np.diag(np.diag(second)) + FLOOR ** 2 * np.eye(3)
+    second = 0.85 * second + 0.15 * np.diag(np.diag(second)) + FLOOR**2 * np.eye(3)
     value, vector = np.linalg.eigh(second)
     whiten: np.ndarray = (vector / np.sqrt(value)) @ vector.T
     return whiten
@@ -361,19 +567,28 @@ def _whitening(rows: np.ndarray) -> np.ndarray:
 def _bands(step: np.ndarray, size: int) -> tuple[tuple[float, float, float], ...]:
     """A soft patch is a wave of twice its width: most of it lies in that octave, little above."""
     lightness, chroma = float(abs(step[0])), float(np.hypot(step[1], step[2]))
-    return tuple((min(0.5, factor / (2 * size)), lightness * part, chroma * part) for factor, part in ((0.5, 0.5), (1.0, 1.0), (2.0, 0.5), (4.0, 0.25)))
+    return tuple(
+        (min(0.5, factor / (2 * size)), lightness * part, chroma * part)
+        for factor, part in ((0.5, 0.5), (1.0, 1.0), (2.0, 0.5), (4.0, 0.25))
+    )
 
 
-def _likeness(own: np.ndarray, before: np.ndarray, result: np.ndarray, shape: np.ndarray) -> tuple[float, float]:
-    """How alike what a fill departs by and what the removed thing departed by are, cell by cell: as colours (cosine), and as a pattern (the same about their means, where the
+def _likeness(
+    own: np.ndarray, before: np.ndarray, result: np.ndarray, shape: np.ndarray
+) -> tuple[float, float]:
+    """How alike what a fill departs by and what the removed thing departed by are, cell by cell: as
+    colours (cosine), and as a pattern (the same about their means, where the
     thing has one). A trace of the thing has both; another light has neither but by chance.
 
     Args:
-        own: (rows, columns, 3) departures of the fill. before, result: (rows, columns, 3) CIELAB of the same cells.
+        own: (rows, columns, 3) departures of the fill. before, result: (rows, columns, 3) CIELAB of
+            the same cells.
     """
     here = own[shape].astype(float)
     there = (before - result)[shape].astype(float) + here
-    cosine = lambda one, other: float((one * other).sum() / (np.linalg.norm(one) * np.linalg.norm(other) + 1e-6))
+    cosine = lambda one, other: float(
+        (one * other).sum() / (np.linalg.norm(one) * np.linalg.norm(other) + 1e-6)
+    )
     return cosine(here, there), cosine(here - here.mean(axis=0), there - there.mean(axis=0))
 
 
@@ -393,21 +608,34 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return [sloping]
     if sloping.score > smooth[0].score:
         # What the thing departed by is known from cells, whichever way was surer.
-        sloping.evidence.update({name: smooth[0].evidence[name] for name in ("likeness_to_removed", "pattern_of_removed")})
+        sloping.evidence.update(
+            {
+                name: smooth[0].evidence[name]
+                for name in ("likeness_to_removed", "pattern_of_removed")
+            }
+        )
         return [sloping]
     return smooth
 
 
 def _side(area: np.ndarray) -> int:
-    """Pixels a cell: small enough for some to lie across the thickest part of an area, of a wire's place too."""
+    """Pixels a cell: small enough for some to lie across the thickest part of an area, of a wire's
+    place too.
+    """
     left, top, width, height = cv2.boundingRect(area.view(np.uint8))
-    own = area[top:top + height, left:left + width].view(np.uint8)
-    thickest = lambda every: every * float(cv2.distanceTransform(np.pad(own[::every, ::every], 1), cv2.DIST_L2, 3).max())
+    own = area[top : top + height, left : left + width].view(np.uint8)
+    thickest = lambda every: (
+        every * float(cv2.distanceTransform(np.pad(own[::every, ::every], 1), cv2.DIST_L2, 3).max())
+    )
     # To the pixel only where that matters.
     thick = thickest(4)
     if thick < 4 * _ACROSS_THICKEST * _LARGEST_CELL:
         thick = thickest(1)
-    return int(np.clip(min(np.sqrt(float(area.sum())) / _CELLS, 2 * thick / _ACROSS_THICKEST), 4, _LARGEST_CELL))
+    return int(
+        np.clip(
+            min(np.sqrt(float(area.sum())) / _CELLS, 2 * thick / _ACROSS_THICKEST), 4, _LARGEST_CELL
+        )
+    )
 
 
 def _by_surroundings(window: Window) -> list[Reading] | Abstention:
@@ -424,32 +652,65 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
     result, original = _down(window.lab_result, side), _down(window.lab_original, side)
     ys, xs = np.flatnonzero(shape_whole.any(1)), np.flatnonzero(shape_whole.any(0))
     corner = (int(ys[0]), int(xs[0]))
-    shape = shape_whole[ys[0]:ys[-1] + 1, xs[0]:xs[-1] + 1]
+    shape = shape_whole[ys[0] : ys[-1] + 1, xs[0] : xs[-1] + 1]
     own = _laid(result, shape, corner, known)
     # The fill itself is never a control, nor is what lies beside it: its rim may be stained.
     controls = []
     for dx, dy in window.room.places(area, CONTROLS, _SEED):
         row, column = corner[0] + round(dy / side), corner[1] + round(dx / side)
-        if row < 0 or column < 0 or row + shape.shape[0] > known.shape[0] or column + shape.shape[1] > known.shape[1]:
+        if (
+            row < 0
+            or column < 0
+            or row + shape.shape[0] > known.shape[0]
+            or column + shape.shape[1] > known.shape[1]
+        ):
             continue
         there = _laid(original, shape, (row, column), known)
-        if there is not None and (known[row:row + shape.shape[0], column:column + shape.shape[1]] | ~shape).mean() > 0.7:
+        if (
+            there is not None
+            and (
+                known[row : row + shape.shape[0], column : column + shape.shape[1]] | ~shape
+            ).mean()
+            > 0.7
+        ):
             controls.append(there)
     inflated = 1.0
     if len(controls) < LEAST_CONTROLS:
         controls, inflated = _squares(original, known, int(shape.sum()))
     if own is None or len(controls) < LEAST_CONTROLS:
         return Abstention("too little untouched picture around the region to know its tones")
-    cells = (slice(corner[0], corner[0] + shape.shape[0]), slice(corner[1], corner[1] + shape.shape[1]))
+    cells = (
+        slice(corner[0], corner[0] + shape.shape[0]),
+        slice(corner[1], corner[1] + shape.shape[1]),
+    )
     here = _unrest(own)
-    departs, nature = _residual(own), [_residual(control) * inflated * _as_calm(here, control) for control in controls]
+    departs, nature = (
+        _residual(own),
+        [_residual(control) * inflated * _as_calm(here, control) for control in controls],
+    )
     # By the better of the two ways.
-    means = np.array([[way[control.area[control.inner]].mean(axis=0) for way in one] for control, one in zip(controls, nature, strict=True)])
-    unrest = np.sqrt((means ** 2).mean(axis=0)).min(axis=0)
+    means = np.array(
+        [
+            [way[control.area[control.inner]].mean(axis=0) for way in one]
+            for control, one in zip(controls, nature, strict=True)
+        ]
+    )
+    unrest = np.sqrt((means**2).mean(axis=0)).min(axis=0)
     restless = bool(unrest[0] > RESTLESS[0] and max(unrest[1:]) > RESTLESS[1])
     likeness = [_likeness(way, original[cells], result[cells], shape) for way in departs]
-    read = partial(_reading, window, side, shape, corner, departs, controls=nature, likeness=likeness, doubt=_RESTLESS_DOUBT if restless else 1.0)
-    # What lies between its like only takes from what a patch departs by: where that is too little already it need not be known.
+    read = partial(
+        _reading,
+        window,
+        side,
+        shape,
+        corner,
+        departs,
+        controls=nature,
+        likeness=likeness,
+        doubt=_RESTLESS_DOUBT if restless else 1.0,
+    )
+    # What lies between its like only takes from what a patch departs by: where that is too little
+    # already it need not be known.
     found = read(beside=None) if restless else None
     if found is None or found.score >= 0.5:
         found = read(beside=_between(own))
@@ -459,13 +720,21 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
 
 
 def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[_Around], float]:
-    """Where the outline has no room: the largest squares that have, and by what their departures grow for the whole (they grow with the gap's width)."""
+    """Where the outline has no room: the largest squares that have, and by what their departures
+    grow for the whole (they grow with the gap's width).
+    """
     rng = np.random.default_rng(_SEED)
     whole = np.sqrt(cells)
     for size in (int(whole * 0.75), int(whole * 0.5), int(whole * 0.33), 5):
         if size < 4 or size >= min(known.shape) - 4:
             continue
-        free = cv2.boxFilter(known.astype(np.float32), -1, (size, size), anchor=(0, 0), borderType=cv2.BORDER_CONSTANT)
+        free = cv2.boxFilter(
+            known.astype(np.float32),
+            -1,
+            (size, size),
+            anchor=(0, 0),
+            borderType=cv2.BORDER_CONSTANT,
+        )
         rows, columns = np.nonzero(free[:-size, :-size] > 0.9)
         if len(rows) < 12:
             continue
@@ -482,39 +751,84 @@ def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[_A
 
 def _pooled(residual: np.ndarray, shape: np.ndarray) -> list[np.ndarray]:
     """Means over patches by each way, (rows, columns, 3) each, nought where too little is known."""
-    return [np.where(enough[..., None], mean, 0) for way in residual for mean, enough in means_over(way, shape, PATCHES)]
+    return [
+        np.where(enough[..., None], mean, 0)
+        for way in residual
+        for mean, enough in means_over(way, shape, PATCHES)
+    ]
 
 
 def _lies_between(beside: np.ndarray, shape: np.ndarray) -> list[list[np.ndarray]]:
-    """What `_between` departs by over each of `PATCHES`, (rows, columns, 3) by direction; infinite where that is not known of most of a patch."""
+    """What `_between` departs by over each of `PATCHES`, (rows, columns, 3) by direction; infinite
+    where that is not known of most of a patch.
+    """
     found: list[list[np.ndarray]] = []
     for way in beside:
         known = shape & np.isfinite(way[..., 0])
         if not known.any():
             continue
         shares = pools(known.astype(np.float32), shape, PATCHES)
-        found.append([np.where((share > 0.8)[..., None], pooled, np.inf) for share, pooled in zip(shares, _pooled(np.where(known[..., None], way, 0)[None], known), strict=True)])
+        found.append(
+            [
+                np.where((share > 0.8)[..., None], pooled, np.inf)
+                for share, pooled in zip(
+                    shares, _pooled(np.where(known[..., None], way, 0)[None], known), strict=True
+                )
+            ]
+        )
     return found
 
 
-def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, int], own: np.ndarray, beside: np.ndarray | None, controls: list[np.ndarray],
-             likeness: list[tuple[float, float]], doubt: float) -> Reading:
-    shapes = [shape if one.shape[1:3] == shape.shape else np.ones(one.shape[1:3], bool) for one in controls]
+def _reading(
+    window: Window,
+    side: int,
+    shape: np.ndarray,
+    corner: tuple[int, int],
+    own: np.ndarray,
+    beside: np.ndarray | None,
+    controls: list[np.ndarray],
+    likeness: list[tuple[float, float]],
+    doubt: float,
+) -> Reading:
+    shapes = [
+        shape if one.shape[1:3] == shape.shape else np.ones(one.shape[1:3], bool)
+        for one in controls
+    ]
     laid = [_pooled(one, inside) for one, inside in zip(controls, shapes, strict=True)]
     mine, between = _pooled(own, shape), [] if beside is None else _lies_between(beside, shape)
     scores, amounts, natural = [], [], []
     for k in range(len(mine)):
-        rows = np.concatenate([(one[k][inside])[:: max(1, int(inside.sum()) // 60)] for one, inside in zip(laid, shapes, strict=True)])
+        rows = np.concatenate(
+            [
+                (one[k][inside])[:: max(1, int(inside.sum()) // 60)]
+                for one, inside in zip(laid, shapes, strict=True)
+            ]
+        )
         whiten = _whitening(rows)
-        null = np.array([float(_amount(one[k], whiten)[inside].max()) for one, inside in zip(laid, shapes, strict=True)])
+        null = np.array(
+            [
+                float(_amount(one[k], whiten)[inside].max())
+                for one, inside in zip(laid, shapes, strict=True)
+            ]
+        )
         amount = np.where(shape, _amount(mine[k], whiten), 0)
         for way in between:
             departs = way[k % len(PATCHES)]
             known = np.isfinite(departs[..., 0])
-            remains = np.where(known, _amount(np.where(known[..., None], departs, 0), whiten), np.inf)
+            remains = np.where(
+                known, _amount(np.where(known[..., None], departs, 0), whiten), np.inf
+            )
             amount = np.where(remains < _LIKE * amount, remains, amount)
         amounts.append(amount)
-        scores.append(np.where(shape, score_of(excess(amount, null, 0.35, TAIL) / (doubt * _doubt(len(null))), _HALF, _WIDTH), 0))
+        scores.append(
+            np.where(
+                shape,
+                score_of(
+                    excess(amount, null, 0.35, TAIL) / (doubt * _doubt(len(null))), _HALF, _WIDTH
+                ),
+                0,
+            )
+        )
         natural.append(natural_range(null, NULL))
     best, level = np.max(scores, axis=0), np.argmax(scores, axis=0)
     at = np.unravel_index(int(np.argmax(best)), best.shape)
@@ -524,13 +838,32 @@ def _reading(window: Window, side: int, shape: np.ndarray, corner: tuple[int, in
     pixels = np.zeros(window.mask.shape, np.uint8)
     for row, column in zip(*np.nonzero(hot), strict=True):
         top, left = (corner[0] + int(row)) * side, (corner[1] + int(column)) * side
-        pixels[top:top + side, left:left + side] = 1
+        pixels[top : top + side, left : left + side] = 1
     (x, y, w, h), ring = outlined(window, pixels)
     size = max(w, h, 2)
-    return Reading("tone", float(best[at]), window.box_to_frame(x, y, w, h), window.to_frame(ring), Signal(_bands(step, size), float(size), float(max(pixels.sum(), 1))),
-                   Measure("departure from the tone around", float(amounts[k][at]), "natural spreads", natural[k]),
-                   {"type": "tone", "difference": {"lightness": float(step[0]), "a": float(step[1]), "b": float(step[2])}, "delta_e": float(np.linalg.norm(step)),
-                    "patch_px": PATCHES[k % len(PATCHES)] * side, "expected_from": WAYS[k // len(PATCHES)],
-                    "likeness_to_removed": likeness[k // len(PATCHES)][0], "pattern_of_removed": likeness[k // len(PATCHES)][1],
-                    "map": {"corner": window.to_frame(np.array([[corner[1] * side, corner[0] * side]]))[0], "cell_px": side,
-                            "lightness": np.round(np.where(shape, own[k // len(PATCHES)][..., 0], 0), 1) if shape.size <= 900 else []}})
+    return Reading(
+        "tone",
+        float(best[at]),
+        window.box_to_frame(x, y, w, h),
+        window.to_frame(ring),
+        Signal(_bands(step, size), float(size), float(max(pixels.sum(), 1))),
+        Measure(
+            "departure from the tone around", float(amounts[k][at]), "natural spreads", natural[k]
+        ),
+        {
+            "type": "tone",
+            "difference": {"lightness": float(step[0]), "a": float(step[1]), "b": float(step[2])},
+            "delta_e": float(np.linalg.norm(step)),
+            "patch_px": PATCHES[k % len(PATCHES)] * side,
+            "expected_from": WAYS[k // len(PATCHES)],
+            "likeness_to_removed": likeness[k // len(PATCHES)][0],
+            "pattern_of_removed": likeness[k // len(PATCHES)][1],
+            "map": {
+                "corner": window.to_frame(np.array([[corner[1] * side, corner[0] * side]]))[0],
+                "cell_px": side,
+                "lightness": np.round(np.where(shape, own[k // len(PATCHES)][..., 0], 0), 1)
+                if shape.size <= 900
+                else [],
+            },
+        },
+    )

@@ -1,6 +1,7 @@
 """Untouched: nothing was done here, or so little that the thing must still stand.
 
-The share of the region's pixels that the removal changed, told from what re-encoding moves (`regions.changed`). There is nothing to
+The share of the region's pixels that the removal changed, told from what re-encoding moves
+(`regions.changed`). There is nothing to
 calibrate against but the surroundings: there, as here, an untouched picture reads near nought.
 """
 
@@ -32,22 +33,51 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         # Worked on: nobody asks what an untouched thing would look like.
         return [_reading(window, (x, y, w, h), share, usual, score, [], inside)]
     light = window.lab_result[..., 0]
-    near = cv2.dilate(window.mask.astype(np.uint8), np.ones((41, 41), np.uint8)).astype(bool) & ~window.elsewhere
-    contrast = abs(float(light[window.mask].mean()) - float(light[near].mean())) if near.any() else 0.0
-    # The thing itself is what is seen: its own detail, and how far it stands off from what is around it.
-    bands, finer = [(1 / (2 * max(w, h, 2)), contrast, 0.0)], light[y:y + h, x:x + w]
+    near = (
+        cv2.dilate(window.mask.astype(np.uint8), np.ones((41, 41), np.uint8)).astype(bool)
+        & ~window.elsewhere
+    )
+    contrast = (
+        abs(float(light[window.mask].mean()) - float(light[near].mean())) if near.any() else 0.0
+    )
+    # The thing itself is what is seen: its own detail, and how far it stands off from what is
+    # around it.
+    bands, finer = [(1 / (2 * max(w, h, 2)), contrast, 0.0)], light[y : y + h, x : x + w]
     for octave in range(1, 6):
-        coarser = cv2.GaussianBlur(finer, (0, 0), 0.5 * 2.0 ** octave)
-        bands.append((2.0 ** -octave, float((finer - coarser).std()), 0.0))
+        coarser = cv2.GaussianBlur(finer, (0, 0), 0.5 * 2.0**octave)
+        bands.append((2.0**-octave, float((finer - coarser).std()), 0.0))
         finer = coarser
     return [_reading(window, (x, y, w, h), share, usual, score, bands, inside)]
 
 
-def _reading(window: Window, box: tuple[int, int, int, int], share: float, usual: float, score: float, bands: list[tuple[float, float, float]], inside: int) -> Reading:
+def _reading(
+    window: Window,
+    box: tuple[int, int, int, int],
+    share: float,
+    usual: float,
+    score: float,
+    bands: list[tuple[float, float, float]],
+    inside: int,
+) -> Reading:
     x, y, w, h = box
-    rings, _ = cv2.findContours(window.mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    rings, _ = cv2.findContours(
+        window.mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE
+    )
     ring = cv2.approxPolyDP(max(rings, key=len), 1.5, True)[:, 0]
-    polygon = window.to_frame(ring + 0.5 if len(ring) > 2 else np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]]))
-    return Reading("untouched", score, window.box_to_frame(x, y, w, h), polygon, Signal(tuple(bands), float(max(w, h)), float(inside)),
-                   Measure("share of the region that changed", share, "of its pixels", Natural(0.0, usual, int((~window.elsewhere).sum()), NULL)),
-                   {"type": "unchanged", "share": share, "outside": usual})
+    polygon = window.to_frame(
+        ring + 0.5 if len(ring) > 2 else np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]])
+    )
+    return Reading(
+        "untouched",
+        score,
+        window.box_to_frame(x, y, w, h),
+        polygon,
+        Signal(tuple(bands), float(max(w, h)), float(inside)),
+        Measure(
+            "share of the region that changed",
+            share,
+            "of its pixels",
+            Natural(0.0, usual, int((~window.elsewhere).sum()), NULL),
+        ),
+        {"type": "unchanged", "share": share, "outside": usual},
+    )

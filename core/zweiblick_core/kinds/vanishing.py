@@ -1,8 +1,11 @@
 """Vanishing points of straight edges, and courses that leave them.
 
-Edges that are parallel in the scene meet in one point of the picture, which may lie at infinity. Points are found one after the other by random
-sampling (Fischler and Bolles 1981): the meeting point of two edges is proposed, and edges agree with it when the way from their middle to it is theirs within a degree and a
-half (the measure of Rother 2002); the best is refined over those that agree, by the smallest eigenvector of their weighted second moments, and they are
+Edges that are parallel in the scene meet in one point of the picture, which may lie at infinity.
+Points are found one after the other by random
+sampling (Fischler and Bolles 1981): the meeting point of two edges is proposed, and edges agree
+with it when the way from their middle to it is theirs within a degree and a
+half (the measure of Rother 2002); the best is refined over those that agree, by the smallest
+eigenvector of their weighted second moments, and they are
 set aside before the next is sought.
 """
 
@@ -13,9 +16,11 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
-#: How well an edge must point at a vanishing point to count for it, and how far off it may be and still be meant to, degrees.
+#: How well an edge must point at a vanishing point to count for it, and how far off it may be and
+#: still be meant to, degrees.
 AGREES, MEANT = 1.5, 12.0
-#: Least share of the surroundings' edges, by length, that the points must explain; fewer say that there are no courses here.
+#: Least share of the surroundings' edges, by length, that the points must explain; fewer say that
+#: there are no courses here.
 EXPLAINED = 0.45
 #: Fewest edges that make a course, and how long they must be together, pixels.
 FEWEST, TOGETHER = 3, 90.0
@@ -26,7 +31,9 @@ _HYPOTHESES, _MOST_EDGES = 300, 400
 
 @dataclass(frozen=True)
 class Points:
-    """`points`: (k, 3) homogeneous, unit length, about `centre` (x, y) in units of `unit` pixels; `explained`: share of all edges' length."""
+    """`points`: (k, 3) homogeneous, unit length, about `centre` (x, y) in units of `unit` pixels;
+    `explained`: share of all edges' length.
+    """
 
     points: np.ndarray
     centre: np.ndarray
@@ -36,8 +43,11 @@ class Points:
 
 @dataclass(frozen=True)
 class Course:
-    """Edges of an area that are meant for one vanishing point. `degrees`: by how much they leave it together, signed; `spread`: how much they differ
-    among themselves; `lines`: (n, 4); `toward`: (n, 2) unit vectors to the point; `point`: (x, y) of it in the window, None at infinity."""
+    """Edges of an area that are meant for one vanishing point. `degrees`: by how much they leave it
+    together, signed; `spread`: how much they differ
+    among themselves; `lines`: (n, 4); `toward`: (n, 2) unit vectors to the point; `point`: (x, y)
+    of it in the window, None at infinity.
+    """
 
     degrees: float
     spread: float
@@ -46,7 +56,8 @@ class Course:
     point: np.ndarray | None
 
 
-#: How far aside of an edge's line another may lie to be the same edge, pixels, and by how much more for each pixel beyond its end; and how far off its end.
+#: How far aside of an edge's line another may lie to be the same edge, pixels, and by how much more
+#: for each pixel beyond its end; and how far off its end.
 _ON, _ON_MORE, _GAP = 1.2, 0.02, 40.0
 
 
@@ -72,26 +83,42 @@ def _sides(lines: np.ndarray, area: np.ndarray) -> np.ndarray:
     """Share of each line, sampled at nine places, that lies in an area."""
     height, width = area.shape
     part = np.linspace(0, 1, 9)[:, None]
-    xs, ys = lines[:, 0] + part * (lines[:, 2] - lines[:, 0]), lines[:, 1] + part * (lines[:, 3] - lines[:, 1])
-    inside: np.ndarray = area[np.clip(ys.round().astype(int), 0, height - 1), np.clip(xs.round().astype(int), 0, width - 1)].mean(axis=0)
+    xs, ys = (
+        lines[:, 0] + part * (lines[:, 2] - lines[:, 0]),
+        lines[:, 1] + part * (lines[:, 3] - lines[:, 1]),
+    )
+    inside: np.ndarray = area[
+        np.clip(ys.round().astype(int), 0, height - 1),
+        np.clip(xs.round().astype(int), 0, width - 1),
+    ].mean(axis=0)
     return inside
 
 
 def _cut_to(lines: np.ndarray, area: np.ndarray) -> np.ndarray:
-    """The parts of (n, 4) lines that lie in an area, where they are long enough to have a direction."""
+    """The parts of (n, 4) lines that lie in an area, where they are long enough to have a
+    direction.
+    """
     if not len(lines):
         return lines
     height, width = area.shape
     part = np.linspace(0, 1, 65)
-    xs, ys = lines[:, :1] + part * (lines[:, 2:3] - lines[:, :1]), lines[:, 1:2] + part * (lines[:, 3:] - lines[:, 1:2])
-    inside = area[np.clip(ys.round().astype(int), 0, height - 1), np.clip(xs.round().astype(int), 0, width - 1)]
+    xs, ys = (
+        lines[:, :1] + part * (lines[:, 2:3] - lines[:, :1]),
+        lines[:, 1:2] + part * (lines[:, 3:] - lines[:, 1:2]),
+    )
+    inside = area[
+        np.clip(ys.round().astype(int), 0, height - 1),
+        np.clip(xs.round().astype(int), 0, width - 1),
+    ]
     some = inside.any(axis=1)
     first, last = inside.argmax(axis=1), 64 - inside[:, ::-1].argmax(axis=1)
     rows = np.arange(len(lines))
     cut = np.stack([xs[rows, first], ys[rows, first], xs[rows, last], ys[rows, last]], -1)
     # What leaves the area and comes back is not one part of it.
     whole = inside.sum(axis=1) >= 0.9 * (last - first + 1)
-    cut_lines: np.ndarray = cut[some & whole & (np.hypot(cut[:, 2] - cut[:, 0], cut[:, 3] - cut[:, 1]) >= SHORTEST)]
+    cut_lines: np.ndarray = cut[
+        some & whole & (np.hypot(cut[:, 2] - cut[:, 0], cut[:, 3] - cut[:, 1]) >= SHORTEST)
+    ]
     return cut_lines
 
 
@@ -99,7 +126,8 @@ def vanishing_points(segments: np.ndarray, outside: np.ndarray, most: int = 3) -
     """What the surroundings' edges share.
 
     Args:
-        segments: (n, 4) x0, y0, x1, y1, pixels. outside: bool, untouched pixels; only edges that lie there are asked.
+        segments: (n, 4) x0, y0, x1, y1, pixels. outside: bool, untouched pixels; only edges that
+            lie there are asked.
 
     Returns:
         None where there are too few edges, or they point everywhere.
@@ -112,7 +140,9 @@ def vanishing_points(segments: np.ndarray, outside: np.ndarray, most: int = 3) -
         return None
     centre, unit = np.array(outside.shape[::-1]) / 2.0, float(max(outside.shape)) / 2
     lines = (lines - np.tile(centre, 2)) / unit
-    start, end = (np.concatenate([lines[:, k:k + 2], np.ones((len(lines), 1))], axis=1) for k in (0, 2))
+    start, end = (
+        np.concatenate([lines[:, k : k + 2], np.ones((len(lines), 1))], axis=1) for k in (0, 2)
+    )
     through = np.cross(start, end)
     through /= np.linalg.norm(through[:, :2], axis=1, keepdims=True)
     rng = np.random.default_rng(20267)
@@ -150,14 +180,18 @@ def vanishing_points(segments: np.ndarray, outside: np.ndarray, most: int = 3) -
 
 
 def _goes_on(inside: np.ndarray, outside: np.ndarray) -> np.ndarray:
-    """Which edges (n, 4) go straight on as one of those (m, 4) that lie outside: whatever they are, they leave nothing. Bool (n,)."""
+    """Which edges (n, 4) go straight on as one of those (m, 4) that lie outside: whatever they are,
+    they leave nothing. Bool (n,).
+    """
     if not len(outside) or not len(inside):
         return np.zeros(len(inside), bool)
     way = inside[:, 2:] - inside[:, :2]
     length = np.hypot(*way.T)
     way = way / length[:, None]
     # The nearer end lies close by: few pairs are that near.
-    near = cKDTree(outside.reshape(-1, 2)).query_ball_point((inside[:, :2] + inside[:, 2:]) / 2, length / 2 + _GAP + _ON + _ON_MORE * _GAP)
+    near = cKDTree(outside.reshape(-1, 2)).query_ball_point(
+        (inside[:, :2] + inside[:, 2:]) / 2, length / 2 + _GAP + _ON + _ON_MORE * _GAP
+    )
     mine = np.repeat(np.arange(len(inside)), [len(ends) for ends in near])
     theirs = np.array([end // 2 for ends in near for end in ends], int)
     if not len(mine):
@@ -166,7 +200,8 @@ def _goes_on(inside: np.ndarray, outside: np.ndarray) -> np.ndarray:
     ends = outside[theirs].reshape(-1, 2, 2) - inside[mine, None, :2]
     beyond = np.abs((ends * way[:, None]).sum(axis=2) - half) - half
     aside = np.abs(ends[..., 0] * way[:, None, 1] - ends[..., 1] * way[:, None, 0])
-    # Of each outside edge its nearer end must lie close by, and both ends on the line as exactly as it is known.
+    # Of each outside edge its nearer end must lie close by, and both ends on the line as exactly as
+    # it is known.
     on = (beyond.min(axis=1) < _GAP) & (aside < _ON + _ON_MORE * np.maximum(0, beyond)).all(axis=1)
     found = np.zeros(len(inside), bool)
     found[mine[on]] = True
@@ -185,7 +220,8 @@ def departures(segments: np.ndarray, area: np.ndarray, known: Points) -> list[Co
     lines = (mine - np.tile(known.centre, 2)) / known.unit
     off = _off(lines, known.points)
     meant = np.abs(off).min(axis=0) < MEANT
-    # Of many edges few are meant for a point: only of those it is asked whether they are one with an edge outside.
+    # Of many edges few are meant for a point: only of those it is asked whether they are one with
+    # an edge outside.
     meant[meant] = ~_goes_on(mine[meant], segments[_sides(segments, area) < 0.2])
     if meant.sum() < FEWEST:
         return []
@@ -201,7 +237,9 @@ def departures(segments: np.ndarray, area: np.ndarray, known: Points) -> list[Co
         degrees = _weighted_median(off[k][some], length[some])
         spread = _weighted_median(np.abs(off[k][some] - degrees), length[some])
         at = None if abs(point[2]) < 1e-3 else point[:2] / point[2] * known.unit + known.centre
-        courses.append((float(length[some].sum()), Course(degrees, spread, mine[some], toward[k][some], at)))
+        courses.append(
+            (float(length[some].sum()), Course(degrees, spread, mine[some], toward[k][some], at))
+        )
     return [course for _, course in sorted(courses, key=lambda one: -one[0])]
 
 

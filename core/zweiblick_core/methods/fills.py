@@ -1,6 +1,7 @@
 """The built-in removal methods.
 
-All take uint8 sRGB (height, width, 3) and a bool mask of the same frame, and return a new array; pixels outside the mask are those of
+All take uint8 sRGB (height, width, 3) and a bool mask of the same frame, and return a new array;
+pixels outside the mask are those of
 the input, to the bit. All are deterministic for a seed.
 """
 
@@ -16,23 +17,37 @@ def _window(mask: np.ndarray, margin: int) -> tuple[slice, slice]:
     rows, columns = np.flatnonzero(mask.any(1)), np.flatnonzero(mask.any(0))
     if not len(rows):
         raise Refused("the mask marks nothing")
-    return (slice(max(0, int(rows[0]) - margin), min(mask.shape[0], int(rows[-1]) + 1 + margin)),
-            slice(max(0, int(columns[0]) - margin), min(mask.shape[1], int(columns[-1]) + 1 + margin)))
+    return (
+        slice(max(0, int(rows[0]) - margin), min(mask.shape[0], int(rows[-1]) + 1 + margin)),
+        slice(max(0, int(columns[0]) - margin), min(mask.shape[1], int(columns[-1]) + 1 + margin)),
+    )
 
 
-def _feathered(picture: np.ndarray, fill: np.ndarray, mask: np.ndarray, feather: float) -> np.ndarray:
-    """Lay the fill in; with a feather its edge fades *inside* the mask, so that nothing outside changes."""
+def _feathered(
+    picture: np.ndarray, fill: np.ndarray, mask: np.ndarray, feather: float
+) -> np.ndarray:
+    """Lay the fill in; with a feather its edge fades *inside* the mask, so that nothing outside
+    changes.
+    """
     out = picture.copy()
     if feather <= 0:
         out[mask] = fill[mask]
         return out
-    alpha = np.clip(cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5) / feather, 0, 1)[..., None]
+    alpha = np.clip(cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5) / feather, 0, 1)[
+        ..., None
+    ]
     mixed = picture * (1 - alpha) + fill * alpha
     out[mask] = np.clip(mixed[mask], 0, 255).round().astype(np.uint8)
     return out
 
 
-def diffusion(picture: np.ndarray, mask: np.ndarray, radius: float = 5.0, front: str = "marching", feather: float = 0.0) -> np.ndarray:
+def diffusion(
+    picture: np.ndarray,
+    mask: np.ndarray,
+    radius: float = 5.0,
+    front: str = "marching",
+    feather: float = 0.0,
+) -> np.ndarray:
     """Carry colour in from the rim.
 
     Args:
@@ -47,12 +62,15 @@ def diffusion(picture: np.ndarray, mask: np.ndarray, radius: float = 5.0, front:
         raise Refused(f"front is “marching” or “flow”, not “{front}”")
     crop = _window(mask, int(radius) + 16)
     fill = picture.copy()
-    fill[crop] = cv2.inpaint(np.ascontiguousarray(picture[crop]), mask[crop].astype(np.uint8), radius, flags[front])
+    fill[crop] = cv2.inpaint(
+        np.ascontiguousarray(picture[crop]), mask[crop].astype(np.uint8), radius, flags[front]
+    )
     return _feathered(picture, fill, mask, feather)
 
 
 def biharmonic(picture: np.ndarray, mask: np.ndarray, feather: float = 0.0) -> np.ndarray:
-    """Carry colour and its slope in from the rim (Damelin and Hoang 2018, as in scikit-image); for small masks: at most 40 000 pixels.
+    """Carry colour and its slope in from the rim (Damelin and Hoang 2018, as in scikit-image); for
+    small masks: at most 40 000 pixels.
 
     Raises:
         Refused: an empty mask, or one that is too large.
@@ -62,15 +80,25 @@ def biharmonic(picture: np.ndarray, mask: np.ndarray, feather: float = 0.0) -> n
     if mask.sum() > 40_000:
         raise Refused(f"the mask has {int(mask.sum())} pixels; this method takes at most 40 000")
     crop = _window(mask, 24)
-    made = inpaint_biharmonic(picture[crop].astype(np.float64) / 255, mask[crop], split_into_regions=True, channel_axis=-1)
+    made = inpaint_biharmonic(
+        picture[crop].astype(np.float64) / 255, mask[crop], split_into_regions=True, channel_axis=-1
+    )
     fill = picture.copy()
     fill[crop] = np.clip(made * 255, 0, 255).round().astype(np.uint8)
     return _feathered(picture, fill, mask, feather)
 
 
-def exemplar(picture: np.ndarray, mask: np.ndarray, seed: int = 0, scale: float = 0.5, margin: int = 160, keep_out: np.ndarray | None = None,
-             feather: float = 0.0) -> np.ndarray:
-    """Fill with shifted pieces of the surroundings (He and Sun 2012, as in OpenCV's xphoto), at a reduced size and brought back up.
+def exemplar(
+    picture: np.ndarray,
+    mask: np.ndarray,
+    seed: int = 0,
+    scale: float = 0.5,
+    margin: int = 160,
+    keep_out: np.ndarray | None = None,
+    feather: float = 0.0,
+) -> np.ndarray:
+    """Fill with shifted pieces of the surroundings (He and Sun 2012, as in OpenCV's xphoto), at a
+    reduced size and brought back up.
 
     Args:
         seed: of OpenCV's random generator.
@@ -83,12 +111,18 @@ def exemplar(picture: np.ndarray, mask: np.ndarray, seed: int = 0, scale: float 
     barred = hole if keep_out is None else (hole.astype(bool) | keep_out[crop]).astype(np.uint8)
     size = (max(8, round(part.shape[1] * scale)), max(8, round(part.shape[0] * scale)))
     small = cv2.resize(part, size, interpolation=cv2.INTER_AREA)
-    small_hole = (cv2.resize(barred.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.01).astype(np.uint8)
+    small_hole = (
+        cv2.resize(barred.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.01
+    ).astype(np.uint8)
     cv2.setRNGSeed(seed)
     lab = cv2.cvtColor(small, cv2.COLOR_RGB2LAB)
     filled = np.zeros_like(lab)
     cv2.xphoto.inpaint(lab, (1 - small_hole) * 255, filled, cv2.xphoto.INPAINT_SHIFTMAP)
-    back = cv2.resize(cv2.cvtColor(filled, cv2.COLOR_LAB2RGB), (part.shape[1], part.shape[0]), interpolation=cv2.INTER_CUBIC)
+    back = cv2.resize(
+        cv2.cvtColor(filled, cv2.COLOR_LAB2RGB),
+        (part.shape[1], part.shape[0]),
+        interpolation=cv2.INTER_CUBIC,
+    )
     fill = picture.copy()
     fill[crop] = back
     return _feathered(picture, fill, mask, feather)
@@ -107,7 +141,9 @@ def _source(picture: np.ndarray, mask: np.ndarray, offset: tuple[int, int]) -> n
     return fill
 
 
-def straight_copy(picture: np.ndarray, mask: np.ndarray, offset: tuple[int, int], feather: float = 0.0) -> np.ndarray:
+def straight_copy(
+    picture: np.ndarray, mask: np.ndarray, offset: tuple[int, int], feather: float = 0.0
+) -> np.ndarray:
     """Copy from `offset` (dx, dy) pixels away.
 
     Raises:
@@ -117,7 +153,8 @@ def straight_copy(picture: np.ndarray, mask: np.ndarray, offset: tuple[int, int]
 
 
 def blended_copy(picture: np.ndarray, mask: np.ndarray, offset: tuple[int, int]) -> np.ndarray:
-    """Copy from `offset`, keeping the source's gradients and the surroundings' tone (Perez, Gangnet and Blake 2003).
+    """Copy from `offset`, keeping the source's gradients and the surroundings' tone (Perez, Gangnet
+    and Blake 2003).
 
     Raises:
         Refused: an empty mask, or a source that lies partly outside the picture.
@@ -129,7 +166,13 @@ def blended_copy(picture: np.ndarray, mask: np.ndarray, offset: tuple[int, int])
     hole = inner[crop]
     ys, xs = np.nonzero(hole)
     centre = (int((xs.min() + xs.max() + 1) // 2), int((ys.min() + ys.max() + 1) // 2))
-    blended = cv2.seamlessClone(np.ascontiguousarray(fill[crop]), np.ascontiguousarray(picture[crop]), hole.astype(np.uint8) * 255, centre, cv2.NORMAL_CLONE)
+    blended = cv2.seamlessClone(
+        np.ascontiguousarray(fill[crop]),
+        np.ascontiguousarray(picture[crop]),
+        hole.astype(np.uint8) * 255,
+        centre,
+        cv2.NORMAL_CLONE,
+    )
     out = picture.copy()
     part = out[crop]
     part[hole] = blended[hole]

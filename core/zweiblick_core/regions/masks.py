@@ -34,18 +34,28 @@ class Region:
     bbox: tuple[int, int, int, int]
 
     def covered(self, polygons: Iterable[Sequence[Sequence[float]]]) -> float:
-        """The share of the mask, 0..1, that polygons cover together; each a list of [x, y] in the original's pixels."""
+        """The share of the mask, 0..1, that polygons cover together; each a list of [x, y] in the
+        original's pixels.
+        """
         drawn = np.zeros(self.mask.shape, np.uint8)
         for points in polygons:
             if len(points) > 2:
-                cv2.fillPoly(drawn, [np.round(np.asarray(points, float) - np.array(self.bbox[:2]) - 0.5).astype(np.int32).reshape(-1, 1, 2)], 1)
+                cv2.fillPoly(
+                    drawn,
+                    [
+                        np.round(np.asarray(points, float) - np.array(self.bbox[:2]) - 0.5)
+                        .astype(np.int32)
+                        .reshape(-1, 1, 2)
+                    ],
+                    1,
+                )
         return float((drawn.astype(bool) & self.mask).sum() / max(1, int(self.mask.sum())))
 
     def full(self, frame: tuple[int, int]) -> np.ndarray:
         """The mask in a frame of (height, width)."""
         x, y, width, height = self.bbox
         whole = np.zeros(frame, bool)
-        whole[y:y + height, x:x + width] = self.mask
+        whole[y : y + height, x : x + width] = self.mask
         return whole
 
 
@@ -58,8 +68,17 @@ def cropped(mask: np.ndarray, name: str, at: tuple[int, int] = (0, 0)) -> Region
     rows, columns = np.flatnonzero(mask.any(1)), np.flatnonzero(mask.any(0))
     if not len(rows):
         raise Refused(f"region {name}: marks nothing")
-    top, bottom, left, right = int(rows[0]), int(rows[-1]) + 1, int(columns[0]), int(columns[-1]) + 1
-    return Region(name, np.ascontiguousarray(mask[top:bottom, left:right]), (left + at[0], top + at[1], right - left, bottom - top))
+    top, bottom, left, right = (
+        int(rows[0]),
+        int(rows[-1]) + 1,
+        int(columns[0]),
+        int(columns[-1]) + 1,
+    )
+    return Region(
+        name,
+        np.ascontiguousarray(mask[top:bottom, left:right]),
+        (left + at[0], top + at[1], right - left, bottom - top),
+    )
 
 
 def from_mask(mask: np.ndarray) -> list[Region]:
@@ -69,7 +88,8 @@ def from_mask(mask: np.ndarray) -> list[Region]:
         mask: bool (height, width).
 
     Returns:
-        Regions named "1", "2", ...; empty if nothing is marked. Reading order is by rows of the size of the parts.
+        Regions named "1", "2", ...; empty if nothing is marked. Reading order is by rows of the
+        size of the parts.
     """
     kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (JOIN + 1, JOIN + 1))
     joined = cv2.dilate(mask.astype(np.uint8), kernel)
@@ -77,7 +97,9 @@ def from_mask(mask: np.ndarray) -> list[Region]:
     found = []
     for label in range(1, count):
         x, y, width, height = (int(v) for v in stats[label, :4])
-        part = (labels[y:y + height, x:x + width] == label) & mask[y:y + height, x:x + width]
+        part = (labels[y : y + height, x : x + width] == label) & mask[
+            y : y + height, x : x + width
+        ]
         if part.any():
             found.append(cropped(part, str(label), (x, y)))
     # Tops that lie within half a typical height of a row's first one belong to that row.
@@ -89,11 +111,15 @@ def from_mask(mask: np.ndarray) -> list[Region]:
         else:
             rows.append([region])
     ordered = [region for row in rows for region in sorted(row, key=lambda region: region.bbox[0])]
-    return [Region(str(number), region.mask, region.bbox) for number, region in enumerate(ordered, 1)]
+    return [
+        Region(str(number), region.mask, region.bbox) for number, region in enumerate(ordered, 1)
+    ]
 
 
 def polygon_mask(geometry: BaseGeometry, frame: tuple[int, int]) -> np.ndarray:
-    """Fill (Multi)Polygons: a pixel belongs if its centre lies inside. Returns bool (height, width)."""
+    """Fill (Multi)Polygons: a pixel belongs if its centre lies inside. Returns bool (height,
+    width).
+    """
     parts = geometry.geoms if isinstance(geometry, MultiPolygon) else [geometry]
     filled = np.zeros(frame, bool)
     for part in parts:
@@ -129,7 +155,9 @@ def from_geojson(document: Any, frame: tuple[int, int]) -> list[Region]:
         except (KeyError, TypeError, AttributeError, ValueError, ShapelyError) as error:
             raise Refused(f"feature {number} of the regions file has no usable geometry") from error
         if geometry.geom_type not in ("Polygon", "MultiPolygon"):
-            raise Refused(f"region {name}: is a {geometry.geom_type}; Polygon and MultiPolygon are read")
+            raise Refused(
+                f"region {name}: is a {geometry.geom_type}; Polygon and MultiPolygon are read"
+            )
         if name in names:
             raise Refused(f"region {name}: occurs twice")
         names.add(name)
@@ -140,7 +168,9 @@ def from_geojson(document: Any, frame: tuple[int, int]) -> list[Region]:
     return regions
 
 
-def outline(mask: np.ndarray, at: tuple[int, int] = (0, 0), tolerance: float = 0.8) -> list[list[list[float]]]:
+def outline(
+    mask: np.ndarray, at: tuple[int, int] = (0, 0), tolerance: float = 0.8
+) -> list[list[list[float]]]:
     """The outer rings of a mask, along pixel edges, simplified.
 
     Args:

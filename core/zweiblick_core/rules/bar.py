@@ -1,4 +1,6 @@
-"""The client's bar: per kind of flaw, the severity from which it fails for this client. What lies under it holds nothing up."""
+"""The client's bar: per kind of flaw, the severity from which it fails for this client. What lies
+under it holds nothing up.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,11 @@ VISIBLE = STEPS[1]
 #: A kind that never fails for this client.
 NEVER = 1.01
 #: What a person's word stands for: the middle of its range.
-SAID = {"faint": (STEPS[1] + STEPS[2]) / 2, "clear": (STEPS[2] + STEPS[3]) / 2, "glaring": (STEPS[3] + 1) / 2}
+SAID = {
+    "faint": (STEPS[1] + STEPS[2]) / 2,
+    "clear": (STEPS[2] + STEPS[3]) / 2,
+    "glaring": (STEPS[3] + 1) / 2,
+}
 
 
 def checked(bar: Mapping[str, object]) -> dict[str, float]:
@@ -26,23 +32,38 @@ def checked(bar: Mapping[str, object]) -> dict[str, float]:
     for kind, severity in bar.items():
         if kind not in ALL_KINDS:
             raise Refused(f"“{kind}” is no kind of flaw")
-        if isinstance(severity, bool) or not isinstance(severity, int | float) or not 0 <= severity <= NEVER:
+        if (
+            isinstance(severity, bool)
+            or not isinstance(severity, int | float)
+            or not 0 <= severity <= NEVER
+        ):
             raise Refused(f"the bar for {kind} must lie between 0 and 1")
         out[kind] = float(severity)
     return out
 
 
 def fails(kind: str, severity: float, bar: Mapping[str, float]) -> bool:
-    """Whether a flaw of this severity fails at the size it is meant for: it can be seen there, and reaches the client's bar."""
+    """Whether a flaw of this severity fails at the size it is meant for: it can be seen there, and
+    reaches the client's bar.
+    """
     return severity >= max(VISIBLE, bar.get(kind, VISIBLE))
 
 
-def passes_at(severities: Iterable[tuple[str, Mapping[int, float]]], sizes: Mapping[int, float], bar: Mapping[str, float]) -> list[int]:
+def passes_at(
+    severities: Iterable[tuple[str, Mapping[int, float]]],
+    sizes: Mapping[int, float],
+    bar: Mapping[str, float],
+) -> list[int]:
     """The sizes at which no flaw fails, the one that shows most first.
 
     Args:
-        severities: of each flaw that counts, its kind and its severity by size; a size that is missing says nothing.
+        severities: of each flaw that counts, its kind and its severity by size; a size that is
+            missing says nothing.
         sizes: each size's demand, larger shows more.
     """
     flaws = list(severities)
-    return [size for size in sorted(sizes, key=lambda one: -sizes[one]) if not any(size in by_size and fails(kind, by_size[size], bar) for kind, by_size in flaws)]
+    return [
+        size
+        for size in sorted(sizes, key=lambda one: -sizes[one])
+        if not any(size in by_size and fails(kind, by_size[size], bar) for kind, by_size in flaws)
+    ]

@@ -1,4 +1,6 @@
-"""Which of many files belong together, by their names. A proposal: a person corrects it before anything is stored."""
+"""Which of many files belong together, by their names. A proposal: a person corrects it before
+anything is stored.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,23 @@ from pathlib import PurePath
 #: Words in a file's name that tell its part, once letters and digits are all that is left.
 MASK_WORDS = {"mask", "masks", "matte", "alpha", "maske"}
 ORIGINAL_WORDS = {"original", "orig", "source", "before", "raw"}
-RESULT_WORDS = {"result", "after", "retouched", "retouch", "removed", "clean", "final", "edit", "edited", "fill", "filled", "attempt", "take", "out", "output"}
+RESULT_WORDS = {
+    "result",
+    "after",
+    "retouched",
+    "retouch",
+    "removed",
+    "clean",
+    "final",
+    "edit",
+    "edited",
+    "fill",
+    "filled",
+    "attempt",
+    "take",
+    "out",
+    "output",
+}
 
 
 @dataclass
@@ -33,7 +51,9 @@ def _split(token: str) -> str:
 
 
 def part_of(name: str) -> tuple[list[str], str | None]:
-    """A name's own tokens, and the part its other tokens tell: "mask", "original", "result" or None."""
+    """A name's own tokens, and the part its other tokens tell: "mask", "original", "result" or
+    None.
+    """
     own: list[str] = []
     part: str | None = None
     for token in _tokens(name):
@@ -52,14 +72,19 @@ def part_of(name: str) -> tuple[list[str], str | None]:
 def pair(names: Iterable[str]) -> list[Group]:
     """Group file names into pictures.
 
-    The shortest name of a family without a part word is its original, others that begin with it are its results:
+    The shortest name of a family without a part word is its original, others that begin with it are
+    its results:
     "quay.jpg", "quay-fortnimm.jpg", "quay_mask.png". Sorted by name; nothing is ever left out.
     """
     told = {name: part_of(name) for name in dict.fromkeys(names)}
     families: list[tuple[list[str], list[str]]] = []
-    for name in sorted(told, key=lambda name: (len(told[name][0]), told[name][1] not in (None, "original"), name)):
+    for name in sorted(
+        told, key=lambda name: (len(told[name][0]), told[name][1] not in (None, "original"), name)
+    ):
         tokens = told[name][0]
-        fits = [family for family in families if tokens[:len(family[0])] == family[0] and family[0]]
+        fits = [
+            family for family in families if tokens[: len(family[0])] == family[0] and family[0]
+        ]
         if fits:
             max(fits, key=lambda family: len(family[0]))[1].append(name)
         else:

@@ -1,4 +1,6 @@
-"""What became of a region that was sent back: fixed, still there, worse, new flaw. Only what lies beyond the natural spread counts as a change."""
+"""What became of a region that was sent back: fixed, still there, worse, new flaw. Only what lies
+beyond the natural spread counts as a change.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,9 @@ MOST_ROUNDS = 3
 
 @dataclass(frozen=True)
 class Seen:
-    """A finding before or after: kind, bbox [x, y, w, h], its measure's value and natural range, severity at the size judged for."""
+    """A finding before or after: kind, bbox [x, y, w, h], its measure's value and natural range,
+    severity at the size judged for.
+    """
 
     kind: str
     bbox: Sequence[float]
@@ -31,27 +35,36 @@ class Seen:
 
     @property
     def beyond(self) -> float:
-        """How far it lies outside nature, in natural spreads; a measure may leave its range at either end."""
+        """How far it lies outside nature, in natural spreads; a measure may leave its range at
+        either end.
+        """
         return max(self.value - self.high, self.low - self.value, 0.0) / self.spread
 
 
 @dataclass(frozen=True)
 class Outcome:
-    """`word` of `WORDS`; `kinds`: for each finding's kind what became of it, as (kind, word) in the order sent, new ones last."""
+    """`word` of `WORDS`; `kinds`: for each finding's kind what became of it, as (kind, word) in the
+    order sent, new ones last.
+    """
 
     word: str
     kinds: tuple[tuple[str, str], ...]
 
 
 def _meets(first: Sequence[float], second: Sequence[float], gap: float = 6.0) -> bool:
-    return (first[0] - gap < second[0] + second[2] and second[0] - gap < first[0] + first[2]
-            and first[1] - gap < second[1] + second[3] and second[1] - gap < first[1] + first[3])
+    return (
+        first[0] - gap < second[0] + second[2]
+        and second[0] - gap < first[0] + first[2]
+        and first[1] - gap < second[1] + second[3]
+        and second[1] - gap < first[1] + first[3]
+    )
 
 
 def compared(before: Seen, after: Seen) -> str:
     """One flaw that is there again: "worse" or "still there".
 
-    Worse is what moved away from nature by more than a natural spread and by a quarter of what it was; or what is plainly more visible.
+    Worse is what moved away from nature by more than a natural spread and by a quarter of what it
+    was; or what is plainly more visible.
     Less than that is chance: the same place measured twice differs by about as much.
     """
     grown = after.beyond - before.beyond
@@ -60,19 +73,26 @@ def compared(before: Seen, after: Seen) -> str:
     return "worse" if after.severity - before.severity > 0.25 and grown > 0 else "still there"
 
 
-def outcome(before: Iterable[Seen], after: Iterable[Seen], others_before: Iterable[Seen] = ()) -> Outcome:
+def outcome(
+    before: Iterable[Seen], after: Iterable[Seen], others_before: Iterable[Seen] = ()
+) -> Outcome:
     """What became of a region.
 
     Args:
         before: what it was sent back for.
         after: what the check of the returned attempt found there.
-        others_before: what else had been found there before (answered *not there* or *acceptable*): not new when it is there again.
+        others_before: what else had been found there before (answered *not there* or *acceptable*):
+            not new when it is there again.
     """
     sent, found, known = list(before), list(after), list(others_before)
     words: list[tuple[str, str]] = []
     used: set[int] = set()
     for flaw in sent:
-        again = [i for i, other in enumerate(found) if other.kind == flaw.kind and _meets(flaw.bbox, other.bbox)]
+        again = [
+            i
+            for i, other in enumerate(found)
+            if other.kind == flaw.kind and _meets(flaw.bbox, other.bbox)
+        ]
         used |= set(again)
         if not again:
             # What only a person saw, only a person can call fixed.
@@ -83,14 +103,18 @@ def outcome(before: Iterable[Seen], after: Iterable[Seen], others_before: Iterab
             continue
         words.append((flaw.kind, max((compared(flaw, found[i]) for i in again), key=WORDS.index)))
     for i, other in enumerate(found):
-        if i not in used and not any(other.kind == old.kind and _meets(old.bbox, other.bbox) for old in known):
+        if i not in used and not any(
+            other.kind == old.kind and _meets(old.bbox, other.bbox) for old in known
+        ):
             words.append((other.kind, "new flaw"))
     worst = max((word for _, word in words), key=WORDS.index, default="fixed")
     return Outcome(worst, tuple(words))
 
 
 def may_send(rulings: dict[int, str]) -> list[int]:
-    """Regions that a slip takes: those ruled *rework* or *rebuild*. Keys are regions, values the standing ruling of the cell in question."""
+    """Regions that a slip takes: those ruled *rework* or *rebuild*. Keys are regions, values the
+    standing ruling of the cell in question.
+    """
     return [region for region, ruling in rulings.items() if ruling in ("rework", "rebuild")]
 
 
@@ -102,5 +126,7 @@ def stop_words(rounds: int) -> str | None:
 
 
 def carries(ruling: str | None, same: bool) -> bool:
-    """Whether a verdict goes over to a later attempt: a pass, and only where the pixels are proven the same."""
+    """Whether a verdict goes over to a later attempt: a pass, and only where the pixels are proven
+    the same.
+    """
     return same and ruling in ("passes", "passes at size")

@@ -21,7 +21,10 @@ MACHINES: dict[str, dict[tuple[str, str], str]] = {
     "slip": {
         ("written", "sent"): "sent",
         ("sent", "taken up"): "working",
-        ("sent", "returned"): "returned",  # a person returns it without having said that it was taken up
+        (
+            "sent",
+            "returned",
+        ): "returned",  # a person returns it without having said that it was taken up
         ("working", "taken up"): "working",
         ("working", "returned"): "returned",
         ("returned", "rechecked"): "rechecked",

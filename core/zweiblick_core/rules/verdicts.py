@@ -17,7 +17,8 @@ class Verdict:
 
     Attributes:
         ruling: of `RULINGS`.
-        demand: how much the size asks for that it was given at (output pixels for one pixel of the original, by
+        demand: how much the size asks for that it was given at (output pixels for one pixel of the
+            original, by
             pixels a degree: larger shows more); None for the rulings that hold at every size.
         given: its place in the order of all verdicts and attempts of the picture; later is larger.
     """
@@ -29,7 +30,9 @@ class Verdict:
 
 @dataclass(frozen=True)
 class CellFacts:
-    """One cell as the rules see it: which attempt and region, when the attempt came, the standing verdict, how well the machine thinks it holds."""
+    """One cell as the rules see it: which attempt and region, when the attempt came, the standing
+    verdict, how well the machine thinks it holds.
+    """
 
     attempt: int
     region: int
@@ -45,13 +48,16 @@ def holds(verdict: Verdict | None, demand: float) -> bool:
     """
     if verdict is None or verdict.ruling not in PASSING:
         return False
-    return verdict.ruling == "passes" or (verdict.demand is not None and verdict.demand >= demand * (1 - 1e-9))
+    return verdict.ruling == "passes" or (
+        verdict.demand is not None and verdict.demand >= demand * (1 - 1e-9)
+    )
 
 
 def region_state(cells: Iterable[CellFacts], demand: float) -> str:
     """`holds`, `rebuild`, `rework` or `undecided` at a size.
 
-    People decide regions, not cells. One cell that holds decides for the region. Otherwise the newest failing verdict does, until an
+    People decide regions, not cells. One cell that holds decides for the region. Otherwise the
+    newest failing verdict does, until an
     attempt arrives that is newer than it. A pass at a smaller size decides nothing at a larger one.
     """
     some = list(cells)
@@ -68,25 +74,41 @@ def region_state(cells: Iterable[CellFacts], demand: float) -> str:
 
 
 def holder(cells: Iterable[CellFacts], demand: float) -> int | None:
-    """The attempt in which a region holds; of several the one that the machine ranks best, then the newest."""
+    """The attempt in which a region holds; of several the one that the machine ranks best, then the
+    newest.
+    """
     held = [cell for cell in cells if holds(cell.verdict, demand)]
-    best = max(held, key=lambda cell: (cell.overall if cell.overall is not None else -1.0, cell.came), default=None)
+    best = max(
+        held,
+        key=lambda cell: (cell.overall if cell.overall is not None else -1.0, cell.came),
+        default=None,
+    )
     return best.attempt if best else None
 
 
-#: One folded cell in so many is asked for all the same: what a ranking puts aside is never seen, and so never proves the ranking wrong.
+#: One folded cell in so many is asked for all the same: what a ranking puts aside is never seen,
+#: and so never proves the ranking wrong.
 ASKED_ONE_IN = 20
 
 
 def asked_anyway(cell: int, state: str) -> bool:
-    """Whether a folded cell is asked for all the same. Drawn by lot once for each cell: its number decides, so that it stays asked for until it is ruled on."""
-    return state == "not needed" and int.from_bytes(hashlib.sha256(f"asked anyway {cell}".encode()).digest()[:4], "big") % ASKED_ONE_IN == 0
+    """Whether a folded cell is asked for all the same. Drawn by lot once for each cell: its number
+    decides, so that it stays asked for until it is ruled on.
+    """
+    return (
+        state == "not needed"
+        and int.from_bytes(hashlib.sha256(f"asked anyway {cell}".encode()).digest()[:4], "big")
+        % ASKED_ONE_IN
+        == 0
+    )
 
 
 def cell_state(cell: CellFacts, cells_of_region: Iterable[CellFacts], demand: float) -> str:
-    """The verdict's own word where one stands; else `not needed` once the region is decided; else `undecided`.
+    """The verdict's own word where one stands; else `not needed` once the region is decided; else
+    `undecided`.
 
-    A pass given at a size that shows less than this one is `undecided` here: it was never said to hold at this size.
+    A pass given at a size that shows less than this one is `undecided` here: it was never said to
+    hold at this size.
     """
     if cell.verdict is not None:
         if cell.verdict.ruling in FAILING or holds(cell.verdict, demand):
@@ -96,9 +118,11 @@ def cell_state(cell: CellFacts, cells_of_region: Iterable[CellFacts], demand: fl
 
 
 def done_attempt(cells: Iterable[CellFacts], regions: Iterable[int], demand: float) -> int | None:
-    """The ONE attempt in which every region passes; None if there is none. The newest, if several do.
+    """The ONE attempt in which every region passes; None if there is none. The newest, if several
+    do.
 
-    Regions that hold in different attempts do not make a picture done: no single file could be delivered.
+    Regions that hold in different attempts do not make a picture done: no single file could be
+        delivered.
     """
     wanted = set(regions)
     if not wanted:
@@ -114,13 +138,17 @@ def done_attempt(cells: Iterable[CellFacts], regions: Iterable[int], demand: flo
 
 
 def picture_state(cells: Iterable[CellFacts], regions: Iterable[int], demand: float) -> str:
-    """`done`, `to assemble` (all hold, in different attempts), `sent back` (all decided, some failed), `undecided` or `empty`."""
+    """`done`, `to assemble` (all hold, in different attempts), `sent back` (all decided, some
+    failed), `undecided` or `empty`.
+    """
     some, wanted = list(cells), list(regions)
     if not wanted or not some:
         return "empty"
     if done_attempt(some, wanted, demand) is not None:
         return "done"
-    states = [region_state([cell for cell in some if cell.region == region], demand) for region in wanted]
+    states = [
+        region_state([cell for cell in some if cell.region == region], demand) for region in wanted
+    ]
     if "undecided" in states:
         return "undecided"
     return "to assemble" if all(state == "holds" for state in states) else "sent back"
@@ -128,4 +156,7 @@ def picture_state(cells: Iterable[CellFacts], regions: Iterable[int], demand: fl
 
 def order_of_attempts(overall: Mapping[int, float | None]) -> list[int]:
     """Attempts, the one that holds best first; those not yet examined last, newest first."""
-    return sorted(overall, key=lambda attempt: (overall[attempt] is None, -(overall[attempt] or 0.0), -attempt))
+    return sorted(
+        overall,
+        key=lambda attempt: (overall[attempt] is None, -(overall[attempt] or 0.0), -attempt),
+    )

@@ -17,7 +17,10 @@ export type ImageOf = Shapes["ImageOf"];
 
 /** What a failed request says; `status` 0 means the server was not reached. */
 export class ApiError extends Error {
-  constructor(readonly status: number, message: string) {
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
     super(message);
   }
 }
@@ -29,7 +32,12 @@ export function onExpired(call: () => void): void {
 }
 
 function cookie(name: string): string {
-  return document.cookie.split("; ").find((part) => part.startsWith(`${name}=`))?.slice(name.length + 1) ?? "";
+  return (
+    document.cookie
+      .split("; ")
+      .find((part) => part.startsWith(`${name}=`))
+      ?.slice(name.length + 1) ?? ""
+  );
 }
 
 const csrf: Middleware = {
@@ -39,7 +47,10 @@ const csrf: Middleware = {
   },
 };
 
-export const api = createClient<paths>({ baseUrl: window.location.origin, credentials: "same-origin" });
+export const api = createClient<paths>({
+  baseUrl: window.location.origin,
+  credentials: "same-origin",
+});
 api.use(csrf);
 
 type Outcome<T> = { data?: T; error?: unknown; response: Response };
@@ -55,7 +66,10 @@ export async function data<T>(call: Promise<Outcome<T>>): Promise<T> {
   if (outcome.response.ok) return outcome.data as T;
   const said = (outcome.error as { error?: string } | undefined)?.error;
   if (outcome.response.status === 401 && !outcome.response.url.endsWith("/api/session/")) expired();
-  throw new ApiError(outcome.response.status, said ?? `The server answered ${outcome.response.status}. Nothing was stored.`);
+  throw new ApiError(
+    outcome.response.status,
+    said ?? `The server answered ${outcome.response.status}. Nothing was stored.`,
+  );
 }
 
 export type Slip = Shapes["SlipOf"];
@@ -67,12 +81,20 @@ export type Arrival = Shapes["ArrivalOf"];
 export type MethodKind = Shapes["MethodNamed"]["kind"];
 
 /** Send one file with progress; `signal` cancels it. The server keeps nothing of a file that did not arrive whole. */
-export function upload<T>(path: string, file: File, fields: Record<string, string>, progress: (part: number) => void, signal?: AbortSignal): Promise<T> {
+export function upload<T>(
+  path: string,
+  file: File,
+  fields: Record<string, string>,
+  progress: (part: number) => void,
+  signal?: AbortSignal,
+): Promise<T> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open("POST", path);
     request.setRequestHeader("X-CSRFToken", cookie("zweiblick_csrf"));
-    request.upload.onprogress = (event) => { if (event.lengthComputable) progress(event.loaded / event.total); };
+    request.upload.onprogress = (event) => {
+      if (event.lengthComputable) progress(event.loaded / event.total);
+    };
     request.onload = () => {
       let body: unknown;
       try {
@@ -82,9 +104,21 @@ export function upload<T>(path: string, file: File, fields: Record<string, strin
       }
       if (request.status >= 200 && request.status < 300) return resolve(body as T);
       if (request.status === 401) expired();
-      reject(new ApiError(request.status, (body as { error?: string } | null)?.error ?? `The server answered ${request.status}. Nothing was stored.`));
+      reject(
+        new ApiError(
+          request.status,
+          (body as { error?: string } | null)?.error ??
+            `The server answered ${request.status}. Nothing was stored.`,
+        ),
+      );
     };
-    request.onerror = () => reject(new ApiError(0, `${file.name}: the connection broke off. Nothing of it was stored; drop it again.`));
+    request.onerror = () =>
+      reject(
+        new ApiError(
+          0,
+          `${file.name}: the connection broke off. Nothing of it was stored; drop it again.`,
+        ),
+      );
     request.onabort = () => reject(new ApiError(-1, `${file.name}: cancelled`));
     signal?.addEventListener("abort", () => request.abort());
     const form = new FormData();

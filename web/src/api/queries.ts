@@ -1,18 +1,41 @@
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, data, type Answer, type Bench, type CellDetail, type Ruling, type Session, type Shapes, type Slip } from "./client";
+import {
+  api,
+  data,
+  type Answer,
+  type Bench,
+  type CellDetail,
+  type Ruling,
+  type Session,
+  type Shapes,
+  type Slip,
+} from "./client";
 
-export const sessionQuery = queryOptions({ queryKey: ["session"], queryFn: () => data(api.GET("/api/session/")), staleTime: Infinity });
+export const sessionQuery = queryOptions({
+  queryKey: ["session"],
+  queryFn: () => data(api.GET("/api/session/")),
+  staleTime: Infinity,
+});
 export const deskQuery = queryOptions({
   queryKey: ["desk"],
   queryFn: () => data(api.GET("/api/desk/")),
-  refetchInterval: (query) => (query.state.data?.pictures.some((picture) => picture.checking > 0) ? 1000 : 15_000),
+  refetchInterval: (query) =>
+    query.state.data?.pictures.some((picture) => picture.checking > 0) ? 1000 : 15_000,
 });
-export const releasedQuery = queryOptions({ queryKey: ["released"], queryFn: () => data(api.GET("/api/released/")) });
+export const releasedQuery = queryOptions({
+  queryKey: ["released"],
+  queryFn: () => data(api.GET("/api/released/")),
+});
 
 export function benchQuery(picture: number, size: number | null) {
   return queryOptions({
     queryKey: ["bench", picture, size],
-    queryFn: () => data(api.GET("/api/pictures/{id}/bench/", { params: { path: { id: picture }, query: size === null ? {} : { size } } })),
+    queryFn: () =>
+      data(
+        api.GET("/api/pictures/{id}/bench/", {
+          params: { path: { id: picture }, query: size === null ? {} : { size } },
+        }),
+      ),
     // While something is being made it is asked for again; otherwise a returned attempt shows within the quarter minute.
     refetchInterval: (query) => (query.state.data && unfinished(query.state.data) ? 1000 : 15_000),
     placeholderData: (previous) => previous,
@@ -20,36 +43,84 @@ export function benchQuery(picture: number, size: number | null) {
 }
 
 export function unfinished(bench: Bench): boolean {
-  return !bench.original.ready || bench.assembly?.state === "waiting" || bench.assembly?.state === "running" || bench.attempts.some((attempt) => !attempt.image.ready || attempt.check_of?.state === "waiting" || attempt.check_of?.state === "running");
+  return (
+    !bench.original.ready ||
+    bench.assembly?.state === "waiting" ||
+    bench.assembly?.state === "running" ||
+    bench.attempts.some(
+      (attempt) =>
+        !attempt.image.ready ||
+        attempt.check_of?.state === "waiting" ||
+        attempt.check_of?.state === "running",
+    )
+  );
 }
 
 /** A cell's findings; `check` is part of the key, so that a finished check is fetched. */
 export function cellQuery(cell: number, check: string) {
-  return queryOptions({ queryKey: ["cell", cell, check], queryFn: () => data(api.GET("/api/cells/{id}/", { params: { path: { id: cell } } })), staleTime: Infinity });
+  return queryOptions({
+    queryKey: ["cell", cell, check],
+    queryFn: () => data(api.GET("/api/cells/{id}/", { params: { path: { id: cell } } })),
+    staleTime: Infinity,
+  });
 }
 
 /** How one spot reads in two images: pixels never change, so an answer is kept. */
-export function spotQuery(picture: number, [x, y]: readonly [number, number], a: number, b: number) {
-  return queryOptions({ queryKey: ["spot", picture, x, y, a, b], queryFn: () => data(api.GET("/api/pictures/{id}/spot/", { params: { path: { id: picture }, query: { x, y, a, b } } })),
-    staleTime: Infinity, gcTime: 30_000, retry: false });
+export function spotQuery(
+  picture: number,
+  [x, y]: readonly [number, number],
+  a: number,
+  b: number,
+) {
+  return queryOptions({
+    queryKey: ["spot", picture, x, y, a, b],
+    queryFn: () =>
+      data(
+        api.GET("/api/pictures/{id}/spot/", {
+          params: { path: { id: picture }, query: { x, y, a, b } },
+        }),
+      ),
+    staleTime: Infinity,
+    gcTime: 30_000,
+    retry: false,
+  });
 }
 
 /** `state` is part of the key, so that a finished check is fetched. */
 export function spreadQuery(region: number, size: number | null, state: string) {
-  return queryOptions({ queryKey: ["spread", region, size, state], queryFn: () => data(api.GET("/api/regions/{id}/spread/", { params: { path: { id: region }, query: size === null ? {} : { size } } })),
-    placeholderData: (previous: Shapes["Spread"] | undefined) => previous });
+  return queryOptions({
+    queryKey: ["spread", region, size, state],
+    queryFn: () =>
+      data(
+        api.GET("/api/regions/{id}/spread/", {
+          params: { path: { id: region }, query: size === null ? {} : { size } },
+        }),
+      ),
+    placeholderData: (previous: Shapes["Spread"] | undefined) => previous,
+  });
 }
 
 export function usePick(region: number, size: number | null) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (attempt: number) => data(api.POST("/api/regions/{id}/picks/", { params: { path: { id: region }, query: size === null ? {} : { size } }, body: { attempt } })),
+    mutationFn: (attempt: number) =>
+      data(
+        api.POST("/api/regions/{id}/picks/", {
+          params: { path: { id: region }, query: size === null ? {} : { size } },
+          body: { attempt },
+        }),
+      ),
     onSuccess: () => void client.invalidateQueries({ queryKey: ["spread", region] }),
   });
 }
 
 export function pairQuery(region: number) {
-  return queryOptions({ queryKey: ["pair", region], queryFn: () => data(api.GET("/api/regions/{id}/pairs/", { params: { path: { id: region } } })), staleTime: Infinity, gcTime: 0 });
+  return queryOptions({
+    queryKey: ["pair", region],
+    queryFn: () => data(api.GET("/api/regions/{id}/pairs/", { params: { path: { id: region } } })),
+    staleTime: Infinity,
+    gcTime: 0,
+  });
 }
 
 export function useChoose(region: number) {
@@ -60,80 +131,158 @@ export function useChoose(region: number) {
   };
   // One after the other: what is taken back while a choice is under way is that choice.
   const scope = { id: `pairs of ${region}` };
-  const choose = useMutation({ scope, mutationFn: (body: Shapes["PairAskedRequest"]) => data(api.POST("/api/regions/{id}/pairs/", { params: { path: { id: region } }, body })), onSuccess });
-  const takeBack = useMutation({ scope, mutationFn: () => data(api.DELETE("/api/regions/{id}/pairs/", { params: { path: { id: region } } })), onSuccess });
+  const choose = useMutation({
+    scope,
+    mutationFn: (body: Shapes["PairAskedRequest"]) =>
+      data(api.POST("/api/regions/{id}/pairs/", { params: { path: { id: region } }, body })),
+    onSuccess,
+  });
+  const takeBack = useMutation({
+    scope,
+    mutationFn: () =>
+      data(api.DELETE("/api/regions/{id}/pairs/", { params: { path: { id: region } } })),
+    onSuccess,
+  });
   return { choose, takeBack };
 }
 
 export function changesQuery(before: number, after: number, state: string) {
-  return queryOptions({ queryKey: ["changes", before, after, state], queryFn: () => data(api.GET("/api/attempts/{id}/changes/", { params: { path: { id: after }, query: { before } } })) });
+  return queryOptions({
+    queryKey: ["changes", before, after, state],
+    queryFn: () =>
+      data(
+        api.GET("/api/attempts/{id}/changes/", {
+          params: { path: { id: after }, query: { before } },
+        }),
+      ),
+  });
 }
 
 export function useAssemble(picture: number) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (parts: Shapes["AssemblyPartOfRequest"][]) => data(api.POST("/api/pictures/{id}/assemblies/", { params: { path: { id: picture } }, body: { parts } })),
+    mutationFn: (parts: Shapes["AssemblyPartOfRequest"][]) =>
+      data(
+        api.POST("/api/pictures/{id}/assemblies/", {
+          params: { path: { id: picture } },
+          body: { parts },
+        }),
+      ),
     onSuccess: () => void client.invalidateQueries({ queryKey: ["bench", picture] }),
   });
 }
 
 /** Asked again only while the tiles of some picture are being made. */
-export const coldQuery = queryOptions({ queryKey: ["cold"], queryFn: () => data(api.GET("/api/cold/")), staleTime: Infinity, gcTime: 0,
-  refetchInterval: (query) => (query.state.data?.some((one) => !one.image.ready) ? 1000 : false) });
+export const coldQuery = queryOptions({
+  queryKey: ["cold"],
+  queryFn: () => data(api.GET("/api/cold/")),
+  staleTime: Infinity,
+  gcTime: 0,
+  refetchInterval: (query) => (query.state.data?.some((one) => !one.image.ready) ? 1000 : false),
+});
 
 export function useLookCold(attempt: number) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (body: Shapes["ColdAskedRequest"]) => data(api.POST("/api/attempts/{id}/cold-looks/", { params: { path: { id: attempt } }, body })),
-    onSuccess: () => { for (const key of ["bench", "desk", "history"]) void client.invalidateQueries({ queryKey: [key] }); },
+    mutationFn: (body: Shapes["ColdAskedRequest"]) =>
+      data(api.POST("/api/attempts/{id}/cold-looks/", { params: { path: { id: attempt } }, body })),
+    onSuccess: () => {
+      for (const key of ["bench", "desk", "history"])
+        void client.invalidateQueries({ queryKey: [key] });
+    },
   });
 }
 
 export function evidenceQuery(finding: number) {
-  return queryOptions({ queryKey: ["evidence", finding], queryFn: () => data(api.GET("/api/findings/{id}/picture/", { params: { path: { id: finding } } })), staleTime: Infinity });
+  return queryOptions({
+    queryKey: ["evidence", finding],
+    queryFn: () =>
+      data(api.GET("/api/findings/{id}/picture/", { params: { path: { id: finding } } })),
+    staleTime: Infinity,
+  });
 }
 
-export const kindsQuery = queryOptions({ queryKey: ["kinds"], queryFn: () => data(api.GET("/api/kinds/")), staleTime: Infinity });
+export const kindsQuery = queryOptions({
+  queryKey: ["kinds"],
+  queryFn: () => data(api.GET("/api/kinds/")),
+  staleTime: Infinity,
+});
 
 export function useSetBar(job: number) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (bar: Record<string, number>) => data(api.PUT("/api/jobs/{id}/bar/", { params: { path: { id: job } }, body: { bar } })),
-    onSuccess: () => { for (const key of ["bench", "desk", "spread", "cell"]) void client.invalidateQueries({ queryKey: [key] }); },
+    mutationFn: (bar: Record<string, number>) =>
+      data(api.PUT("/api/jobs/{id}/bar/", { params: { path: { id: job } }, body: { bar } })),
+    onSuccess: () => {
+      for (const key of ["bench", "desk", "spread", "cell"])
+        void client.invalidateQueries({ queryKey: [key] });
+    },
   });
 }
 
 /** Marking a flaw of one's own in a cell, and taking it back. */
 export function useOwnFlaws(key: readonly unknown[], picture: number) {
   const client = useQueryClient();
-  const after = () => { for (const one of [["bench", picture], ["history", picture]]) void client.invalidateQueries({ queryKey: one }); };
+  const after = () => {
+    for (const one of [
+      ["bench", picture],
+      ["history", picture],
+    ])
+      void client.invalidateQueries({ queryKey: one });
+  };
   const mark = useMutation({
-    mutationFn: ({ cell, ...body }: Shapes["OwnFindingAskedRequest"] & { cell: number }) => data(api.POST("/api/cells/{id}/own-findings/", { params: { path: { id: cell } }, body })),
-    onSuccess: (detail) => { client.setQueryData<CellDetail>(key, detail); after(); },
+    mutationFn: ({ cell, ...body }: Shapes["OwnFindingAskedRequest"] & { cell: number }) =>
+      data(api.POST("/api/cells/{id}/own-findings/", { params: { path: { id: cell } }, body })),
+    onSuccess: (detail) => {
+      client.setQueryData<CellDetail>(key, detail);
+      after();
+    },
   });
   const unmark = useMutation({
-    mutationFn: (id: number) => data(api.DELETE("/api/own-findings/{id}/", { params: { path: { id } } })),
-    onSuccess: (_, id) => { client.setQueryData<CellDetail>(key, (old) => old && { ...old, own: old.own.filter((one) => one.id !== id) }); after(); },
+    mutationFn: (id: number) =>
+      data(api.DELETE("/api/own-findings/{id}/", { params: { path: { id } } })),
+    onSuccess: (_, id) => {
+      client.setQueryData<CellDetail>(
+        key,
+        (old) => old && { ...old, own: old.own.filter((one) => one.id !== id) },
+      );
+      after();
+    },
   });
   return { mark, unmark };
 }
 
-export const aidsQuery = queryOptions({ queryKey: ["aids"], queryFn: () => data(api.GET("/api/aids/")), staleTime: Infinity });
+export const aidsQuery = queryOptions({
+  queryKey: ["aids"],
+  queryFn: () => data(api.GET("/api/aids/")),
+  staleTime: Infinity,
+});
 
 /** How far an aid of an image is; asking starts it, so it is asked only while somebody looks. */
 export function aidQuery(image: number, name: string) {
-  return queryOptions({ queryKey: ["aid", image, name], queryFn: () => data(api.GET("/api/images/{id}/aids/{name}/", { params: { path: { id: image, name } } })),
-    refetchInterval: (query) => (query.state.data?.ready || query.state.data?.state === "failed" ? false : 700), staleTime: 60_000 });
+  return queryOptions({
+    queryKey: ["aid", image, name],
+    queryFn: () =>
+      data(api.GET("/api/images/{id}/aids/{name}/", { params: { path: { id: image, name } } })),
+    refetchInterval: (query) =>
+      query.state.data?.ready || query.state.data?.state === "failed" ? false : 700,
+    staleTime: 60_000,
+  });
 }
 
 export function historyQuery(picture: number) {
-  return queryOptions({ queryKey: ["history", picture], queryFn: () => data(api.GET("/api/pictures/{id}/history/", { params: { path: { id: picture } } })) });
+  return queryOptions({
+    queryKey: ["history", picture],
+    queryFn: () =>
+      data(api.GET("/api/pictures/{id}/history/", { params: { path: { id: picture } } })),
+  });
 }
 
 export function useSignIn() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (given: { username: string; password: string }) => data(api.POST("/api/session/", { body: given })),
+    mutationFn: (given: { username: string; password: string }) =>
+      data(api.POST("/api/session/", { body: given })),
     onSuccess: (session: Session) => {
       client.setQueryData(sessionQuery.queryKey, session);
       void client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "session" });
@@ -163,16 +312,30 @@ export function useRule(picture: number, size: number | null) {
   const query = size === null ? {} : { size };
   const rule = useMutation({
     mutationFn: (asked: { cell: number; revision: number; ruling: Ruling; size: number | null }) =>
-      data(api.POST("/api/cells/{id}/verdict/", {
-        params: { path: { id: asked.cell }, header: { "If-Match": `"${asked.revision}"` }, query },
-        body: { ruling: asked.ruling, size: asked.size },
-      })),
+      data(
+        api.POST("/api/cells/{id}/verdict/", {
+          params: {
+            path: { id: asked.cell },
+            header: { "If-Match": `"${asked.revision}"` },
+            query,
+          },
+          body: { ruling: asked.ruling, size: asked.size },
+        }),
+      ),
     onSuccess: stored,
     onError: refused,
   });
   const takeBack = useMutation({
     mutationFn: (asked: { cell: number; revision: number }) =>
-      data(api.DELETE("/api/cells/{id}/verdict/", { params: { path: { id: asked.cell }, header: { "If-Match": `"${asked.revision}"` }, query } })),
+      data(
+        api.DELETE("/api/cells/{id}/verdict/", {
+          params: {
+            path: { id: asked.cell },
+            header: { "If-Match": `"${asked.revision}"` },
+            query,
+          },
+        }),
+      ),
     onSuccess: stored,
     onError: refused,
   });
@@ -183,9 +346,23 @@ export function useAnswer(key: readonly unknown[], picture: number) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (asked: { finding: number; answer: Answer }) =>
-      data(api.POST("/api/findings/{id}/answer/", { params: { path: { id: asked.finding } }, body: { answer: asked.answer } })),
+      data(
+        api.POST("/api/findings/{id}/answer/", {
+          params: { path: { id: asked.finding } },
+          body: { answer: asked.answer },
+        }),
+      ),
     onSuccess: (said) => {
-      client.setQueryData<CellDetail>(key, (old) => old && { ...old, findings: old.findings.map((finding) => (finding.id === said.id ? { ...finding, answer: said.answer } : finding)) });
+      client.setQueryData<CellDetail>(
+        key,
+        (old) =>
+          old && {
+            ...old,
+            findings: old.findings.map((finding) =>
+              finding.id === said.id ? { ...finding, answer: said.answer } : finding,
+            ),
+          },
+      );
       void client.invalidateQueries({ queryKey: ["bench", picture] });
       void client.invalidateQueries({ queryKey: ["history", picture] });
     },
@@ -195,12 +372,15 @@ export function useAnswer(key: readonly unknown[], picture: number) {
 export function useAskCheck(picture: number) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (attempt: number) => data(api.POST("/api/attempts/{id}/check/", { params: { path: { id: attempt } } })),
+    mutationFn: (attempt: number) =>
+      data(api.POST("/api/attempts/{id}/check/", { params: { path: { id: attempt } } })),
     onSuccess: () => void client.invalidateQueries({ queryKey: ["bench", picture] }),
   });
 }
 
-const moving = (slip: Slip) => slip.state === "returned" || ((slip.state === "sent" || slip.state === "working") && slip.worker.id === null);
+const moving = (slip: Slip) =>
+  slip.state === "returned" ||
+  ((slip.state === "sent" || slip.state === "working") && slip.worker.id === null);
 export const slipsQuery = queryOptions({
   queryKey: ["slips"],
   queryFn: () => data(api.GET("/api/slips/")),
@@ -215,17 +395,36 @@ export function slipQuery(slip: number) {
   });
 }
 
-export const jobsQuery = queryOptions({ queryKey: ["jobs"], queryFn: () => data(api.GET("/api/jobs/")) });
-export const colleaguesQuery = queryOptions({ queryKey: ["colleagues"], queryFn: () => data(api.GET("/api/colleagues/")) });
+export const jobsQuery = queryOptions({
+  queryKey: ["jobs"],
+  queryFn: () => data(api.GET("/api/jobs/")),
+});
+export const colleaguesQuery = queryOptions({
+  queryKey: ["colleagues"],
+  queryFn: () => data(api.GET("/api/colleagues/")),
+});
 export function intakeQuery(job: number) {
-  return queryOptions({ queryKey: ["intake", job], queryFn: () => data(api.GET("/api/jobs/{id}/intake/", { params: { path: { id: job } } })) });
+  return queryOptions({
+    queryKey: ["intake", job],
+    queryFn: () => data(api.GET("/api/jobs/{id}/intake/", { params: { path: { id: job } } })),
+  });
 }
 
 /** Whether a result belongs to an original; the answer never changes for the same two files. */
-export function fitQuery(job: number, original: { arrival: number | null; picture: number | null }, result: number) {
+export function fitQuery(
+  job: number,
+  original: { arrival: number | null; picture: number | null },
+  result: number,
+) {
   return queryOptions({
     queryKey: ["fit", job, original.arrival, original.picture, result],
-    queryFn: () => data(api.POST("/api/jobs/{id}/fit/", { params: { path: { id: job } }, body: { original: original.arrival, picture: original.picture, result } })),
+    queryFn: () =>
+      data(
+        api.POST("/api/jobs/{id}/fit/", {
+          params: { path: { id: job } },
+          body: { original: original.arrival, picture: original.picture, result },
+        }),
+      ),
     staleTime: Infinity,
   });
 }
@@ -233,7 +432,8 @@ export function fitQuery(job: number, original: { arrival: number | null; pictur
 export function useWriteSlip() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (attempt: number) => data(api.POST("/api/attempts/{id}/slips/", { params: { path: { id: attempt } } })),
+    mutationFn: (attempt: number) =>
+      data(api.POST("/api/attempts/{id}/slips/", { params: { path: { id: attempt } } })),
     onSuccess: (slip) => {
       client.setQueryData(slipQuery(slip.id).queryKey, slip);
       void client.invalidateQueries({ queryKey: ["slips"] });
@@ -247,12 +447,24 @@ export function useSlip(id: number) {
   const client = useQueryClient();
   const stored = (slip: Slip) => {
     client.setQueryData(slipQuery(id).queryKey, slip);
-    for (const key of ["slips", "bench", "desk"]) void client.invalidateQueries({ queryKey: [key] });
+    for (const key of ["slips", "bench", "desk"])
+      void client.invalidateQueries({ queryKey: [key] });
   };
   const params = { path: { id } };
-  const edit = useMutation({ mutationFn: (body: Shapes["PatchedSlipEditRequest"]) => data(api.PATCH("/api/slips/{id}/", { params, body })), onSuccess: stored });
+  const edit = useMutation({
+    mutationFn: (body: Shapes["PatchedSlipEditRequest"]) =>
+      data(api.PATCH("/api/slips/{id}/", { params, body })),
+    onSuccess: stored,
+  });
   const act = useMutation({
-    mutationFn: (step: Step) => data(step === "send" ? api.POST("/api/slips/{id}/send/", { params }) : step === "withdraw" ? api.POST("/api/slips/{id}/withdraw/", { params }) : api.POST("/api/slips/{id}/take-up/", { params })),
+    mutationFn: (step: Step) =>
+      data(
+        step === "send"
+          ? api.POST("/api/slips/{id}/send/", { params })
+          : step === "withdraw"
+            ? api.POST("/api/slips/{id}/withdraw/", { params })
+            : api.POST("/api/slips/{id}/take-up/", { params }),
+      ),
     onSuccess: stored,
     onError: () => void client.invalidateQueries({ queryKey: ["slip", id] }),
   });

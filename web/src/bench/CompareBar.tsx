@@ -5,28 +5,84 @@ import { Key } from "../ui/Key";
 import type { Compare } from "./useCompare";
 
 const MODES: { mode: Mode; action: Action; words: string }[] = [
-  { mode: "wipe", action: "wipe", words: "wipe" }, { mode: "beside", action: "beside", words: "beside" }, { mode: "difference", action: "difference", words: "difference" },
+  { mode: "wipe", action: "wipe", words: "wipe" },
+  { mode: "beside", action: "beside", words: "beside" },
+  { mode: "difference", action: "difference", words: "difference" },
 ];
 
 /** What is compared, and how; by pointer what the keys do. */
-export function CompareBar({ compare, bench, attempt }: { compare: Compare; bench: Bench; attempt: Attempt }) {
+export function CompareBar({
+  compare,
+  bench,
+  attempt,
+}: {
+  compare: Compare;
+  bench: Bench;
+  attempt: Attempt;
+}) {
   const { mode, a, b, other, turned, alone, beating } = compare;
   const hold = compare.hold;
   return (
     <div className="flex h-[34px] items-center gap-1 px-3" data-mode={beating ? "beat" : mode}>
-      <label className="flex items-center gap-1"><span style={alone !== turned ? { fontWeight: 700 } : undefined}>{turned ? "B" : "A"}</span>
-        <select className="field w-[96px]" aria-label={turned ? "side B" : "side A"} value={other.attempt ?? ""} onChange={(event) => compare.chooseOther(event.target.value ? Number(event.target.value) : null)}>
+      <label className="flex items-center gap-1">
+        <span style={alone !== turned ? { fontWeight: 700 } : undefined}>{turned ? "B" : "A"}</span>
+        <select
+          className="field w-[96px]"
+          aria-label={turned ? "side B" : "side A"}
+          value={other.attempt ?? ""}
+          onChange={(event) =>
+            compare.chooseOther(event.target.value ? Number(event.target.value) : null)
+          }
+        >
           <option value="">original</option>
-          {bench.attempts.filter((one) => one.id !== attempt.id).map((one) => <option key={one.id} value={one.id}>attempt {one.number}</option>)}
+          {bench.attempts
+            .filter((one) => one.id !== attempt.id)
+            .map((one) => (
+              <option key={one.id} value={one.id}>
+                attempt {one.number}
+              </option>
+            ))}
         </select>
         <Key action="nextA" />
       </label>
-      <button type="button" className="plain whitespace-nowrap px-2" aria-pressed={alone && !beating} onPointerDown={() => hold(true)} onPointerUp={() => hold(false)} onPointerLeave={() => hold(false)}
-        onKeyDown={(event) => { if (event.key === " " || event.key === "Enter") hold(true); }} onKeyUp={() => hold(false)} onBlur={() => hold(false)}>hold A <Key action="swap" /></button>
-      <button type="button" className="plain whitespace-nowrap px-2" aria-pressed={beating} onClick={() => compare.setBeating(!beating)}>beat <Key action="beat" /></button>
-      {MODES.map((one) => <button key={one.mode} type="button" className="plain whitespace-nowrap px-2" aria-pressed={mode === one.mode} onClick={() => compare.setMode(mode === one.mode ? "one" : one.mode)}>{one.words} <Key action={one.action} /></button>)}
+      <button
+        type="button"
+        className="plain whitespace-nowrap px-2"
+        aria-pressed={alone && !beating}
+        onPointerDown={() => hold(true)}
+        onPointerUp={() => hold(false)}
+        onPointerLeave={() => hold(false)}
+        onKeyDown={(event) => {
+          if (event.key === " " || event.key === "Enter") hold(true);
+        }}
+        onKeyUp={() => hold(false)}
+        onBlur={() => hold(false)}
+      >
+        hold A <Key action="swap" />
+      </button>
+      <button
+        type="button"
+        className="plain whitespace-nowrap px-2"
+        aria-pressed={beating}
+        onClick={() => compare.setBeating(!beating)}
+      >
+        beat <Key action="beat" />
+      </button>
+      {MODES.map((one) => (
+        <button
+          key={one.mode}
+          type="button"
+          className="plain whitespace-nowrap px-2"
+          aria-pressed={mode === one.mode}
+          onClick={() => compare.setMode(mode === one.mode ? "one" : one.mode)}
+        >
+          {one.words} <Key action={one.action} />
+        </button>
+      ))}
       <CompareControls compare={compare} />
-      <strong className="ml-auto whitespace-nowrap" data-side={alone ? "A" : "B"}>{alone ? `A ${a.name}` : mode === "difference" ? "B−A" : `B ${b.name}`}</strong>
+      <strong className="ml-auto whitespace-nowrap" data-side={alone ? "A" : "B"}>
+        {alone ? `A ${a.name}` : mode === "difference" ? "B−A" : `B ${b.name}`}
+      </strong>
     </div>
   );
 }
@@ -36,18 +92,60 @@ function CompareControls({ compare }: { compare: Compare }) {
   const { mode, wipe, measure, amplified, keys } = compare;
   return (
     <>
-      {mode === "wipe" && <span className="flex items-center gap-1">
-        <button type="button" className="plain whitespace-nowrap px-2" onClick={() => keys.less?.(true)}>to A <Key action="less" /></button>
-        <button type="button" className="plain whitespace-nowrap px-2" onClick={() => keys.more?.(true)}>to B <Key action="more" /></button>
-        <button type="button" className="plain whitespace-nowrap px-2" onClick={() => keys.turn?.(true)}>{wipe.angle}° <Key action="turn" /></button>
-      </span>}
-      {mode === "difference" && <span className="flex items-center gap-1">
-        <button type="button" className="plain whitespace-nowrap px-2" aria-label="amplify less" onClick={() => keys.less?.(true)}>− <Key action="less" /></button>
-        <span className="w-[34px] text-center tabular-nums">× {amplified}</span>
-        <button type="button" className="plain whitespace-nowrap px-2" aria-label="amplify more" onClick={() => keys.more?.(true)}>+ <Key action="more" /></button>
-        <button type="button" className="plain whitespace-nowrap px-2" onClick={() => keys.turn?.(true)}>{measure} <Key action="turn" /></button>
-        {measure === "CIEDE2000" && <Scale white={whiteAt(amplified)} />}
-      </span>}
+      {mode === "wipe" && (
+        <span className="flex items-center gap-1">
+          <button
+            type="button"
+            className="plain whitespace-nowrap px-2"
+            onClick={() => keys.less?.(true)}
+          >
+            to A <Key action="less" />
+          </button>
+          <button
+            type="button"
+            className="plain whitespace-nowrap px-2"
+            onClick={() => keys.more?.(true)}
+          >
+            to B <Key action="more" />
+          </button>
+          <button
+            type="button"
+            className="plain whitespace-nowrap px-2"
+            onClick={() => keys.turn?.(true)}
+          >
+            {wipe.angle}° <Key action="turn" />
+          </button>
+        </span>
+      )}
+      {mode === "difference" && (
+        <span className="flex items-center gap-1">
+          <button
+            type="button"
+            className="plain whitespace-nowrap px-2"
+            aria-label="amplify less"
+            onClick={() => keys.less?.(true)}
+          >
+            − <Key action="less" />
+          </button>
+          <span className="w-[34px] text-center tabular-nums">× {amplified}</span>
+          <button
+            type="button"
+            className="plain whitespace-nowrap px-2"
+            aria-label="amplify more"
+            onClick={() => keys.more?.(true)}
+          >
+            + <Key action="more" />
+          </button>
+          <button
+            type="button"
+            className="plain whitespace-nowrap px-2"
+            onClick={() => keys.turn?.(true)}
+          >
+            {measure} <Key action="turn" />
+          </button>
+          {measure === "CIEDE2000" && <Scale white={whiteAt(amplified)} />}
+        </span>
+      )}
     </>
   );
 }
@@ -55,8 +153,15 @@ function CompareControls({ compare }: { compare: Compare }) {
 /** Black to white, and the CIEDE2000 at its ends. */
 function Scale({ white }: { white: number }) {
   return (
-    <span className="flex items-center gap-1 text-[13px] tabular-nums">0
-      <span className="inline-block h-[12px] w-[36px]" style={{ background: "linear-gradient(to right, #000, #fff)", border: "1px solid var(--line)" }} />
+    <span className="flex items-center gap-1 text-[13px] tabular-nums">
+      0
+      <span
+        className="inline-block h-[12px] w-[36px]"
+        style={{
+          background: "linear-gradient(to right, #000, #fff)",
+          border: "1px solid var(--line)",
+        }}
+      />
       {white.toLocaleString(undefined, { maximumFractionDigits: 1 })}
     </span>
   );
@@ -65,5 +170,15 @@ function Scale({ white }: { white: number }) {
 /** A becomes B and B becomes A. */
 export function TurnRound({ compare }: { compare: Compare }) {
   const { turned } = compare;
-  return <button type="button" className="plain whitespace-nowrap px-2" aria-pressed={turned} aria-label={turned ? "B, A: turned round" : "A, B: turn round"} onClick={compare.turnRound}>{turned ? "B, A" : "A, B"} <Key action="turnRound" /></button>;
+  return (
+    <button
+      type="button"
+      className="plain whitespace-nowrap px-2"
+      aria-pressed={turned}
+      aria-label={turned ? "B, A: turned round" : "A, B: turn round"}
+      onClick={compare.turnRound}
+    >
+      {turned ? "B, A" : "A, B"} <Key action="turnRound" />
+    </button>
+  );
 }

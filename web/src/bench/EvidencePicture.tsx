@@ -16,27 +16,62 @@ export function EvidencePicture({ finding, kind }: { finding: number; kind: stri
   const [large, setLarge] = useState(false);
   useKeys({ evidence: () => setLarge(true) });
   if (picture.isError) return <p className="m-0 text-[13px]">{picture.error.message}</p>;
-  if (!picture.data) return <p role="status" className="m-0 text-[13px]">cutting it out …</p>;
+  if (!picture.data)
+    return (
+      <p role="status" className="m-0 text-[13px]">
+        cutting it out …
+      </p>
+    );
   const { png, says, width, height, agreement, curve } = picture.data;
   const caption = `${says}${agreement !== null ? `; their grain agrees to ${number(agreement)} (1 is the same, 0 is none of it)` : ""}`;
   // Along a rim the strip may be squeezed; across it every pixel is kept.
-  const strip = width > 3 * height, small = Math.min(BESIDE, Math.max(width, 180));
+  const strip = width > 3 * height,
+    small = Math.min(BESIDE, Math.max(width, 180));
   const times = Math.max(1, Math.floor(Math.min(LARGE / width, HIGH / height)));
   return (
     <>
       <figure className="m-0" data-evidence>
-        <button type="button" className="block cursor-pointer border-0 bg-transparent p-0" aria-label={`${kind}: the picture large`} onClick={() => setLarge(true)}>
-          <img src={png} alt={says} width={width} height={height} className="block max-w-full" style={{ imageRendering: width < small ? "pixelated" : undefined, width: small, height: strip ? height : "auto" }} />
+        <button
+          type="button"
+          className="block cursor-pointer border-0 bg-transparent p-0"
+          aria-label={`${kind}: the picture large`}
+          onClick={() => setLarge(true)}
+        >
+          <img
+            src={png}
+            alt={says}
+            width={width}
+            height={height}
+            className="block max-w-full"
+            style={{
+              imageRendering: width < small ? "pixelated" : undefined,
+              width: small,
+              height: strip ? height : "auto",
+            }}
+          />
         </button>
-        <figcaption className="text-[13px]">{caption} <Key action="evidence" /></figcaption>
+        <figcaption className="text-[13px]">
+          {caption} <Key action="evidence" />
+        </figcaption>
       </figure>
       {curve && <CurveChart curve={curve} />}
       <Dialog open={large} onClose={() => setLarge(false)} title={`${kind}, seen closely`} wide>
         <figure className="m-0" data-evidence-large>
-          <img src={png} alt={says} className="block" style={{ imageRendering: "pixelated", width: width * times, height: height * times }} />
-          <figcaption>{caption}; {times === 1 ? "at 100 %" : `${times * 100} %`}</figcaption>
+          <img
+            src={png}
+            alt={says}
+            className="block"
+            style={{ imageRendering: "pixelated", width: width * times, height: height * times }}
+          />
+          <figcaption>
+            {caption}; {times === 1 ? "at 100 %" : `${times * 100} %`}
+          </figcaption>
         </figure>
-        {curve && <div className="mt-2"><CurveChart curve={curve} width={400} /></div>}
+        {curve && (
+          <div className="mt-2">
+            <CurveChart curve={curve} width={400} />
+          </div>
+        )}
       </Dialog>
     </>
   );

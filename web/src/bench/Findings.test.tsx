@@ -8,16 +8,51 @@ Element.prototype.scrollIntoView = () => undefined;
 // The picture of a finding is asked of the server; here only its words and plots are looked at.
 vi.mock("./EvidencePicture", () => ({ EvidencePicture: () => null }));
 
-const finding = (id: number, group: string, severity: number, kind = "seam") => ({
-  id, group, kind, runner_up: null, confidence: 0.8, score: 0.9, answer: "unread", bbox: [0, 0, 1, 1], polygon: [],
-  severities: { 5: { severity, word: severity > 0.6 ? "glaring" : "faint" }, 6: { severity: 0, word: "not visible at this size" } },
-  measure: { name: "colour step across the boundary", value: 3.9, unit: "natural spreads", natural: { low: 0.8, high: 1.4, n: 16, null: "outline" } }, evidence: { type: "copy", offset_px: [-30, 12], mirrored: true },
-}) as unknown as Finding;
+const finding = (id: number, group: string, severity: number, kind = "seam") =>
+  ({
+    id,
+    group,
+    kind,
+    runner_up: null,
+    confidence: 0.8,
+    score: 0.9,
+    answer: "unread",
+    bbox: [0, 0, 1, 1],
+    polygon: [],
+    severities: {
+      5: { severity, word: severity > 0.6 ? "glaring" : "faint" },
+      6: { severity: 0, word: "not visible at this size" },
+    },
+    measure: {
+      name: "colour step across the boundary",
+      value: 3.9,
+      unit: "natural spreads",
+      natural: { low: 0.8, high: 1.4, n: 16, null: "outline" },
+    },
+    evidence: { type: "copy", offset_px: [-30, 12], mirrored: true },
+  }) as unknown as Finding;
 
 const detail = {
-  cell: 1, checked: true, covered: {}, backdrop: "organic", overall: 0.4, scores: { seam: 0.9, halo: 0, repeat: 0 }, abstained: { repeat: "the region is too narrow" },
-  groups: ["g1", "g2", "g3", "g4"].map((id) => ({ id, cause: "c", words: `place ${id}: cause`, bbox: [0, 0, 1, 1] })),
-  findings: [finding(1, "g1", 0.2), finding(2, "g2", 0.9), finding(3, "g2", 0.3, "halo"), finding(4, "g3", 0.5), finding(5, "g4", 0.1)],
+  cell: 1,
+  checked: true,
+  covered: {},
+  backdrop: "organic",
+  overall: 0.4,
+  scores: { seam: 0.9, halo: 0, repeat: 0 },
+  abstained: { repeat: "the region is too narrow" },
+  groups: ["g1", "g2", "g3", "g4"].map((id) => ({
+    id,
+    cause: "c",
+    words: `place ${id}: cause`,
+    bbox: [0, 0, 1, 1],
+  })),
+  findings: [
+    finding(1, "g1", 0.2),
+    finding(2, "g2", 0.9),
+    finding(3, "g2", 0.3, "halo"),
+    finding(4, "g3", 0.5),
+    finding(5, "g4", 0.1),
+  ],
 } as unknown as CellDetail;
 const nothing = () => undefined;
 
@@ -28,35 +63,86 @@ describe("findings", () => {
 
   it("that are hardly sure come last, however much they would show", () => {
     const hint = { ...finding(9, "g1", 1, "shadow"), confidence: 0.1 } as Finding;
-    expect(inOrder({ ...detail, findings: [...detail.findings.slice(1), hint] }, 5).map((one) => one.id)).toEqual([2, 3, 4, 9, 5]);
+    expect(
+      inOrder({ ...detail, findings: [...detail.findings.slice(1), hint] }, 5).map((one) => one.id),
+    ).toEqual([2, 3, 4, 9, 5]);
   });
 
   it("open at most three groups, say what cannot be told, and show the value beside this picture's natural range", () => {
-    render(<Findings detail={detail} size={5} selected={2} onSelect={nothing} onAnswer={nothing} mayRule />);
+    render(
+      <Findings
+        detail={detail}
+        size={5}
+        selected={2}
+        onSelect={nothing}
+        onAnswer={nothing}
+        mayRule
+      />,
+    );
     expect(screen.queryByText("place g4: cause")).toBeNull();
     expect(screen.getByText("repeat: the region is too narrow")).toBeTruthy();
-    expect(screen.getByRole("img", { name: "colour step across the boundary: 3.9; natural here 0.8 to 1.4" })).toBeTruthy();
+    expect(
+      screen.getByRole("img", {
+        name: "colour step across the boundary: 3.9; natural here 0.8 to 1.4",
+      }),
+    ).toBeTruthy();
     expect(screen.getByText(/mirrored; source 30 px to the left, 12 px down/)).toBeTruthy();
     fireEvent.click(screen.getByRole("button", { name: "1 more group" }));
     expect(screen.getByText("place g4: cause")).toBeTruthy();
   });
 
   it("are reworded by the size judged for", () => {
-    const { container } = render(<Findings detail={detail} size={6} selected={null} onSelect={nothing} onAnswer={nothing} mayRule />);
+    const { container } = render(
+      <Findings
+        detail={detail}
+        size={6}
+        selected={null}
+        onSelect={nothing}
+        onAnswer={nothing}
+        mayRule
+      />,
+    );
     expect(container.textContent).toContain("seam, not visible at this size");
   });
 
   it("are answered only by those who rule", () => {
     const answer = vi.fn();
-    const { rerender } = render(<Findings detail={detail} size={5} selected={2} onSelect={nothing} onAnswer={answer} mayRule />);
+    const { rerender } = render(
+      <Findings
+        detail={detail}
+        size={5}
+        selected={2}
+        onSelect={nothing}
+        onAnswer={answer}
+        mayRule
+      />,
+    );
     fireEvent.click(screen.getByRole("button", { name: /^not there/ }));
     expect(answer).toHaveBeenCalledWith(2, "not there");
-    rerender(<Findings detail={detail} size={5} selected={2} onSelect={nothing} onAnswer={answer} mayRule={false} />);
+    rerender(
+      <Findings
+        detail={detail}
+        size={5}
+        selected={2}
+        onSelect={nothing}
+        onAnswer={answer}
+        mayRule={false}
+      />,
+    );
     expect(screen.queryByRole("button", { name: /^not there/ })).toBeNull();
   });
 
   it("say so when there is nothing to report", () => {
-    const { container } = render(<Findings detail={{ ...detail, findings: [], groups: [] }} size={5} selected={null} onSelect={nothing} onAnswer={nothing} mayRule />);
+    const { container } = render(
+      <Findings
+        detail={{ ...detail, findings: [], groups: [] }}
+        size={5}
+        selected={null}
+        onSelect={nothing}
+        onAnswer={nothing}
+        mayRule
+      />,
+    );
     expect(container.textContent).toContain("Nothing to report in what was examined: seam, halo.");
   });
 });

@@ -6,12 +6,26 @@ import { moment } from "../ui/words";
 function said(value: unknown): string {
   if (value === null || value === undefined) return "";
   if (typeof value === "string") return value;
-  return Object.entries(value as Record<string, unknown>).filter(([, one]) => one !== null && one !== "")
-    .map(([name, one]) => (name === "ruling" ? String(one) : `${name} ${typeof one === "number" ? one.toLocaleString(undefined, { maximumFractionDigits: 2 }) : String(one)}`)).join(", ");
+  return Object.entries(value as Record<string, unknown>)
+    .filter(([, one]) => one !== null && one !== "")
+    .map(([name, one]) =>
+      name === "ruling"
+        ? String(one)
+        : `${name} ${typeof one === "number" ? one.toLocaleString(undefined, { maximumFractionDigits: 2 }) : String(one)}`,
+    )
+    .join(", ");
 }
 
 /** What was said and done on a picture, newest first. */
-export function HistoryDialog({ picture, open, onClose }: { picture: number; open: boolean; onClose: () => void }) {
+export function HistoryDialog({
+  picture,
+  open,
+  onClose,
+}: {
+  picture: number;
+  open: boolean;
+  onClose: () => void;
+}) {
   const history = useQuery({ ...historyQuery(picture), enabled: open });
   return (
     <Dialog open={open} onClose={onClose} title="What was said and done" wide>
@@ -19,12 +33,25 @@ export function HistoryDialog({ picture, open, onClose }: { picture: number; ope
       {history.isError && <p role="alert">{history.error.message}</p>}
       {history.data && (
         <table className="w-full border-collapse text-left">
-          <thead><tr><th scope="col">when</th><th scope="col">who</th><th scope="col">what</th><th scope="col">about</th><th scope="col">before</th><th scope="col">after</th></tr></thead>
+          <thead>
+            <tr>
+              <th scope="col">when</th>
+              <th scope="col">who</th>
+              <th scope="col">what</th>
+              <th scope="col">about</th>
+              <th scope="col">before</th>
+              <th scope="col">after</th>
+            </tr>
+          </thead>
           <tbody>
             {history.data.map((entry) => (
               <tr key={entry.id} className="rule-top align-top">
-                <td className="whitespace-nowrap py-1 pr-3">{moment(entry.at)}</td><td className="pr-3">{entry.person ?? "the machine"}</td><td className="pr-3">{entry.what}</td>
-                <td className="pr-3">{entry.about}</td><td className="pr-3">{said(entry.before)}</td><td>{said(entry.after)}</td>
+                <td className="whitespace-nowrap py-1 pr-3">{moment(entry.at)}</td>
+                <td className="pr-3">{entry.person ?? "the machine"}</td>
+                <td className="pr-3">{entry.what}</td>
+                <td className="pr-3">{entry.about}</td>
+                <td className="pr-3">{said(entry.before)}</td>
+                <td>{said(entry.after)}</td>
               </tr>
             ))}
           </tbody>

@@ -6,7 +6,17 @@ import { EvidencePlots } from "./charts";
 type Beyond = NonNullable<Attempt["check_of"]>["outside"];
 
 /** What an attempt changed outside every region: it belongs to no cell, so it stands below them. */
-export function Outside({ outside, size, chosen, onChoose }: { outside: Beyond; size: number | null; chosen: number | null; onChoose: (number: number | null) => void }) {
+export function Outside({
+  outside,
+  size,
+  chosen,
+  onChoose,
+}: {
+  outside: Beyond;
+  size: number | null;
+  chosen: number | null;
+  onChoose: (number: number | null) => void;
+}) {
   const open = useRef<HTMLLIElement>(null);
   useEffect(() => {
     // In braces: newer browsers answer with a promise, and what an effect returns is taken for its end.
@@ -19,9 +29,21 @@ export function Outside({ outside, size, chosen, onChoose }: { outside: Beyond; 
         {outside.map((one) => {
           const word = size === null ? null : (one.severities[String(size)]?.word ?? null);
           return (
-            <li key={one.number} ref={one.number === chosen ? open : undefined} data-outside={one.number}>
-              <button type="button" className="plain w-full text-left" aria-expanded={one.number === chosen} onClick={() => onChoose(one.number === chosen ? null : one.number)}>
-                <span className="flex items-center gap-2"><KindPicture kind={one.kind} /> <SeverityStrokes word={word} /> {one.kind}{word ? `, ${word}` : ""}; {Math.round(one.confidence * 100)} % sure</span>
+            <li
+              key={one.number}
+              ref={one.number === chosen ? open : undefined}
+              data-outside={one.number}
+            >
+              <button
+                type="button"
+                className="plain w-full text-left"
+                aria-expanded={one.number === chosen}
+                onClick={() => onChoose(one.number === chosen ? null : one.number)}
+              >
+                <span className="flex items-center gap-2">
+                  <KindPicture kind={one.kind} /> <SeverityStrokes word={word} /> {one.kind}
+                  {word ? `, ${word}` : ""}; {Math.round(one.confidence * 100)} % sure
+                </span>
                 <span className="block text-[13px]">{one.words}</span>
               </button>
               {one.number === chosen && <EvidencePlots finding={one} />}

@@ -12,38 +12,110 @@ export const RULINGS: { ruling: Ruling; action: Action; words: string }[] = [
 ];
 
 type Props = {
-  bench: Bench; cell: Cell; mayRule: boolean; ready: boolean; hidden?: boolean; busy: boolean; trouble: string | null; asking: boolean;
-  last: { words: string } | null; onRule: (ruling: Ruling) => void; onTakeBack: () => void; onNext: () => void;
+  bench: Bench;
+  cell: Cell;
+  mayRule: boolean;
+  ready: boolean;
+  hidden?: boolean;
+  busy: boolean;
+  trouble: string | null;
+  asking: boolean;
+  last: { words: string } | null;
+  onRule: (ruling: Ruling) => void;
+  onTakeBack: () => void;
+  onNext: () => void;
 };
 
 /** Verdicts with one key each; the last one stays visible beside the key that takes it back. */
-export function RulingBar({ bench, cell, mayRule, ready, hidden = false, busy, trouble, asking, last, onRule, onTakeBack, onNext }: Props) {
+export function RulingBar({
+  bench,
+  cell,
+  mayRule,
+  ready,
+  hidden = false,
+  busy,
+  trouble,
+  asking,
+  last,
+  onRule,
+  onTakeBack,
+  onNext,
+}: Props) {
   const region = bench.regions.find((one) => one.id === cell.region);
   const attempt = bench.attempts.find((one) => one.id === cell.attempt);
   const size = atSize(bench, cell);
-  const passing = cell.passes_at.map((id) => bench.sizes.find((one) => one.id === id)?.name).filter(Boolean).join(", ");
+  const passing = cell.passes_at
+    .map((id) => bench.sizes.find((one) => one.id === id)?.name)
+    .filter(Boolean)
+    .join(", ");
   return (
-    <div className="rule-top flex h-[50px] items-center gap-2 px-3" role="group" aria-label="Ruling">
+    <div
+      className="rule-top flex h-[50px] items-center gap-2 px-3"
+      role="group"
+      aria-label="Ruling"
+    >
       <span className="flex min-w-0 flex-1 items-center gap-2 truncate">
-        {trouble
-          ? <strong role="alert" className="truncate">{trouble}</strong>
-          : asking
-            ? <strong role="alert">Never seen at 100 % for {size?.name}. The same key again passes it all the same.</strong>
-            : last
-              ? <span role="status" className="truncate">{last.words}</span>
-              : hidden ? <span>Attempt {attempt?.number} is not on the stage; hold <Key action="swap" /> and rule while it is.</span>
-              : <span>region {region?.number} in attempt {attempt?.number}{cell.verdict ? `: ${cell.verdict.ruling}, ${cell.verdict.person}` : ""}</span>}
-        {last && mayRule && <button type="button" className="plain shrink-0" onClick={onTakeBack} disabled={busy}>take back <Key action="takeBack" /></button>}
+        {trouble ? (
+          <strong role="alert" className="truncate">
+            {trouble}
+          </strong>
+        ) : asking ? (
+          <strong role="alert">
+            Never seen at 100 % for {size?.name}. The same key again passes it all the same.
+          </strong>
+        ) : last ? (
+          <span role="status" className="truncate">
+            {last.words}
+          </span>
+        ) : hidden ? (
+          <span>
+            Attempt {attempt?.number} is not on the stage; hold <Key action="swap" /> and rule while
+            it is.
+          </span>
+        ) : (
+          <span>
+            region {region?.number} in attempt {attempt?.number}
+            {cell.verdict ? `: ${cell.verdict.ruling}, ${cell.verdict.person}` : ""}
+          </span>
+        )}
+        {last && mayRule && (
+          <button type="button" className="plain shrink-0" onClick={onTakeBack} disabled={busy}>
+            take back <Key action="takeBack" />
+          </button>
+        )}
       </span>
-      {mayRule && RULINGS.map(({ ruling, action, words }) => (
-        <button key={ruling} type="button" className="plain flex shrink-0 items-center gap-1" aria-disabled={!ready || busy}
-          title={ruling === "passes at size" ? (passing ? `nothing fails at ${passing}` : `no size is let pass by the findings; this means ${size?.name}`) : undefined}
-          onClick={() => { if (ready && !busy) onRule(ruling); }}>
-          <StateShape state={ruling as CellState} /> {ruling === "passes at size" && <span className="sr-only">passes </span>}{words}{ruling === "passes at size" && cell.passes_at.length > 0 && cell.passes_at.length < bench.sizes.length && `: ${size?.name}`} <Key action={action} />
-        </button>
-      ))}
+      {mayRule &&
+        RULINGS.map(({ ruling, action, words }) => (
+          <button
+            key={ruling}
+            type="button"
+            className="plain flex shrink-0 items-center gap-1"
+            aria-disabled={!ready || busy}
+            title={
+              ruling === "passes at size"
+                ? passing
+                  ? `nothing fails at ${passing}`
+                  : `no size is let pass by the findings; this means ${size?.name}`
+                : undefined
+            }
+            onClick={() => {
+              if (ready && !busy) onRule(ruling);
+            }}
+          >
+            <StateShape state={ruling as CellState} />{" "}
+            {ruling === "passes at size" && <span className="sr-only">passes </span>}
+            {words}
+            {ruling === "passes at size" &&
+              cell.passes_at.length > 0 &&
+              cell.passes_at.length < bench.sizes.length &&
+              `: ${size?.name}`}{" "}
+            <Key action={action} />
+          </button>
+        ))}
       {!mayRule && <span>A supervisor rules here.</span>}
-      <button type="button" className="plain shrink-0" onClick={onNext}>next <Key action="next" /></button>
+      <button type="button" className="plain shrink-0" onClick={onNext}>
+        next <Key action="next" />
+      </button>
     </div>
   );
 }

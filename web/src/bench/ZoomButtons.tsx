@@ -7,8 +7,10 @@ import { ScreenDialog } from "../ui/ScreenDialog";
 import { useScreen } from "../ui/screen";
 
 const ZOOMS: { zoom: Zoom; action: Action; words: string }[] = [
-  { zoom: "actual", action: "zoomActual", words: "100 %" }, { zoom: "double", action: "zoomDouble", words: "200 %" },
-  { zoom: "region", action: "zoomRegion", words: "region" }, { zoom: "whole", action: "zoomWhole", words: "whole" },
+  { zoom: "actual", action: "zoomActual", words: "100 %" },
+  { zoom: "double", action: "zoomDouble", words: "200 %" },
+  { zoom: "region", action: "zoomRegion", words: "region" },
+  { zoom: "whole", action: "zoomWhole", words: "whole" },
   { zoom: "delivery", action: "zoomDelivery", words: "delivered" },
 ];
 
@@ -34,22 +36,50 @@ export function useZoom(): Zooming {
     to.set("zoom", next);
     setSearch(to, { replace: true });
   };
-  return { zoom, looks, look, again, keys: Object.fromEntries(ZOOMS.map((one) => [one.action, () => look(one.zoom)])) };
+  return {
+    zoom,
+    looks,
+    look,
+    again,
+    keys: Object.fromEntries(ZOOMS.map((one) => [one.action, () => look(one.zoom)])),
+  };
 }
 
 type Judged = { name: string; millimetres: number | null; distance: number } | undefined;
 
-export function ZoomButtons({ zoom, zoomed, size }: { zoom: Zooming; zoomed: number; size: Judged }) {
+export function ZoomButtons({
+  zoom,
+  zoomed,
+  size,
+}: {
+  zoom: Zooming;
+  zoomed: number;
+  size: Judged;
+}) {
   const screen = useScreen();
   const [measuring, setMeasuring] = useState(false);
   return (
     <span className="ml-auto flex items-center gap-1" role="group" aria-label="Zoom">
       {zoom.zoom === "delivery" && size && size.millimetres !== null && (
-        <span className="flex items-center gap-1 text-[13px] whitespace-nowrap">from {Math.round(size.distance / 10).toLocaleString()} cm
-          <button type="button" className="plain px-1 py-0" onClick={() => setMeasuring(true)}>{screen.measured ? "screen measured" : "screen not measured"}</button></span>
+        <span className="flex items-center gap-1 text-[13px] whitespace-nowrap">
+          from {Math.round(size.distance / 10).toLocaleString()} cm
+          <button type="button" className="plain px-1 py-0" onClick={() => setMeasuring(true)}>
+            {screen.measured ? "screen measured" : "screen not measured"}
+          </button>
+        </span>
       )}
       <span className="mr-1 tabular-nums">{Math.round(zoomed * 100)} %</span>
-      {ZOOMS.map((one) => <button key={one.zoom} type="button" className="plain whitespace-nowrap px-2" aria-pressed={zoom.zoom === one.zoom} onClick={() => zoom.look(one.zoom)}>{one.words} <Key action={one.action} /></button>)}
+      {ZOOMS.map((one) => (
+        <button
+          key={one.zoom}
+          type="button"
+          className="plain whitespace-nowrap px-2"
+          aria-pressed={zoom.zoom === one.zoom}
+          onClick={() => zoom.look(one.zoom)}
+        >
+          {one.words} <Key action={one.action} />
+        </button>
+      ))}
       <ScreenDialog open={measuring} onClose={() => setMeasuring(false)} />
     </span>
   );

@@ -60,24 +60,55 @@ export function useCompare(bench: Bench, attempt: Attempt): Compare {
   // An attempt compared with itself says nothing: then it is the original again.
   const others = bench.attempts.filter((one) => one.id !== attempt.id);
   const chosen = others.find((one) => one.id === side) ?? null;
-  const other = chosen ? { image: chosen.image, name: `attempt ${chosen.number}`, attempt: chosen.id } : { image: bench.original, name: "original", attempt: null };
+  const other = chosen
+    ? { image: chosen.image, name: `attempt ${chosen.number}`, attempt: chosen.id }
+    : { image: bench.original, name: "original", attempt: null };
   const judged = { image: attempt.image, name: `attempt ${attempt.number}`, attempt: attempt.id };
   const alone = mode === "one" && (held || (beating && turn));
   const turnRound = () => setTurned(!turned);
   const toggled = (one: Mode) => () => setMode(mode === one ? "one" : one);
   const moved = (by: number) => () => {
-    if (mode === "wipe") setWipe((old) => ({ ...old, position: Math.max(0, Math.min(1, Math.round((old.position + by * 0.05) * 100) / 100)) }));
-    if (mode === "difference") setStep((old) => Math.max(0, Math.min(AMPLIFIED.length - 1, old + by)));
+    if (mode === "wipe")
+      setWipe((old) => ({
+        ...old,
+        position: Math.max(0, Math.min(1, Math.round((old.position + by * 0.05) * 100) / 100)),
+      }));
+    if (mode === "difference")
+      setStep((old) => Math.max(0, Math.min(AMPLIFIED.length - 1, old + by)));
   };
   const ways: (number | null)[] = [null, ...others.map((one) => one.id)];
   return {
-    mode, a: turned ? judged : other, b: turned ? other : judged, other, turned, judgedSeen: mode !== "one" || alone === turned,
-    alone, beating, wipe, measure, amplified: AMPLIFIED[step] ?? 1, hold, setMode, setBeating, setWipe, chooseOther, turnRound,
+    mode,
+    a: turned ? judged : other,
+    b: turned ? other : judged,
+    other,
+    turned,
+    judgedSeen: mode !== "one" || alone === turned,
+    alone,
+    beating,
+    wipe,
+    measure,
+    amplified: AMPLIFIED[step] ?? 1,
+    hold,
+    setMode,
+    setBeating,
+    setWipe,
+    chooseOther,
+    turnRound,
     keys: {
-      swap: hold, beat: () => setBeating(!beating), wipe: toggled("wipe"), beside: toggled("beside"), difference: toggled("difference"), less: moved(-1), more: moved(1),
+      swap: hold,
+      beat: () => setBeating(!beating),
+      wipe: toggled("wipe"),
+      beside: toggled("beside"),
+      difference: toggled("difference"),
+      less: moved(-1),
+      more: moved(1),
       turn: () => {
         if (mode === "wipe") setWipe((old) => ({ ...old, angle: (old.angle + 15) % 360 }));
-        if (mode === "difference") setMeasure((old) => MEASURES[(MEASURES.indexOf(old) + 1) % MEASURES.length] ?? "absolute");
+        if (mode === "difference")
+          setMeasure(
+            (old) => MEASURES[(MEASURES.indexOf(old) + 1) % MEASURES.length] ?? "absolute",
+          );
       },
       nextA: () => chooseOther(ways[(ways.indexOf(other.attempt) + 1) % ways.length] ?? null),
       turnRound,

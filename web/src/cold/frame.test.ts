@@ -1,7 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { placeOf, spotOf } from "./frame";
 
-const stage = [1000, 600] as const, center = [900, -600], resolution = 2;
+const stage = [1000, 600] as const,
+  center = [900, -600],
+  resolution = 2;
 
 describe("a click on a picture seen cold", () => {
   it("lies where it is seen, mirrored or not", () => {
@@ -10,6 +12,15 @@ describe("a click on a picture seen cold", () => {
     expect(spotOf([600, 250], stage, center, resolution, true)).toEqual([700, 500]);
   });
   it("is drawn where it was made", () => {
-    for (const flipped of [false, true]) expect(placeOf(spotOf([123, 456], stage, center, resolution, flipped), stage, center, resolution, flipped)).toEqual([123, 456]);
+    for (const flipped of [false, true])
+      expect(
+        placeOf(
+          spotOf([123, 456], stage, center, resolution, flipped),
+          stage,
+          center,
+          resolution,
+          flipped,
+        ),
+      ).toEqual([123, 456]);
   });
 });

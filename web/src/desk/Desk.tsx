@@ -10,17 +10,30 @@ import { Notice } from "../ui/Notice";
 import { counted, until } from "../ui/words";
 
 const stateWords: Record<string, string> = {
-  "done": "done: one attempt holds everywhere", "to assemble": "every region holds, in different attempts", "sent back": "all ruled, some to be sent back",
-  "undecided": "", "empty": "no attempt or no region yet",
+  done: "done: one attempt holds everywhere",
+  "to assemble": "every region holds, in different attempts",
+  "sent back": "all ruled, some to be sent back",
+  undecided: "",
+  empty: "no attempt or no region yet",
 };
-const stateShapes: Record<string, CellState> = { "done": "passes", "to assemble": "passes at size", "sent back": "rework", "undecided": "undecided", "empty": "not needed" };
+const stateShapes: Record<string, CellState> = {
+  done: "passes",
+  "to assemble": "passes at size",
+  "sent back": "rework",
+  undecided: "undecided",
+  empty: "not needed",
+};
 
 /** Who holds a picture, and what came back of it. */
 function slipWords(slips: Slip[]): string[] {
   const words: Record<string, (slip: Slip) => string> = {
-    sent: (slip) => `slip ${slip.round} is with ${slip.worker.name}`, working: (slip) => `${slip.worker.name} is at slip ${slip.round}`,
-    returned: (slip) => `slip ${slip.round} came back`, rechecked: (slip) => `slip ${slip.round} came back: ${[...new Set(slip.regions.map((region) => region.outcome))].join(", ")}`,
-    failed: (slip) => `slip ${slip.round} could not be worked`, written: (slip) => `slip ${slip.round} is not sent yet`,
+    sent: (slip) => `slip ${slip.round} is with ${slip.worker.name}`,
+    working: (slip) => `${slip.worker.name} is at slip ${slip.round}`,
+    returned: (slip) => `slip ${slip.round} came back`,
+    rechecked: (slip) =>
+      `slip ${slip.round} came back: ${[...new Set(slip.regions.map((region) => region.outcome))].join(", ")}`,
+    failed: (slip) => `slip ${slip.round} could not be worked`,
+    written: (slip) => `slip ${slip.round} is not sent yet`,
   };
   return slips.flatMap((slip) => words[slip.state]?.(slip) ?? []);
 }
@@ -28,31 +41,67 @@ function slipWords(slips: Slip[]): string[] {
 function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
   return (
     <li className="rule-top">
-      <Link to={`/pictures/${picture.id}`} className="grid grid-cols-[150px_1fr_300px_230px] items-center gap-4 py-2 text-inherit no-underline hover:bg-[var(--lift)]">
-        {picture.crop ? <img src={picture.crop} alt="" className="h-[92px] w-[150px] object-cover" />
-          : <span className="grid h-[92px] w-[150px] place-items-center border border-dashed text-center text-[13px]" style={{ borderColor: "var(--line)" }}>not opened yet</span>}
+      <Link
+        to={`/pictures/${picture.id}`}
+        className="grid grid-cols-[150px_1fr_300px_230px] items-center gap-4 py-2 text-inherit no-underline hover:bg-[var(--lift)]"
+      >
+        {picture.crop ? (
+          <img src={picture.crop} alt="" className="h-[92px] w-[150px] object-cover" />
+        ) : (
+          <span
+            className="grid h-[92px] w-[150px] place-items-center border border-dashed text-center text-[13px]"
+            style={{ borderColor: "var(--line)" }}
+          >
+            not opened yet
+          </span>
+        )}
         <span>
-          <span className="block text-lg">{String(picture.number).padStart(2, "0")} {picture.name}</span>
-          <span className="block">{picture.job}, {until(picture.deadline)}</span>
+          <span className="block text-lg">
+            {String(picture.number).padStart(2, "0")} {picture.name}
+          </span>
+          <span className="block">
+            {picture.job}, {until(picture.deadline)}
+          </span>
         </span>
         <span className="flex items-center gap-2">
           <StateShape state={stateShapes[picture.state] ?? "not needed"} />
-          {picture.state === "undecided"
-            ? <span>{picture.undecided} of {counted(picture.regions, "region")} undecided{picture.worst
-              ? <span className="flex items-center gap-1">best attempt: {picture.worst} <SeverityStrokes word={picture.worst} /></span>
-              : <span className="block">nothing found in the best attempt</span>}</span>
-            : <span>{stateWords[picture.state] ?? picture.state}</span>}
+          {picture.state === "undecided" ? (
+            <span>
+              {picture.undecided} of {counted(picture.regions, "region")} undecided
+              {picture.worst ? (
+                <span className="flex items-center gap-1">
+                  best attempt: {picture.worst} <SeverityStrokes word={picture.worst} />
+                </span>
+              ) : (
+                <span className="block">nothing found in the best attempt</span>
+              )}
+            </span>
+          ) : (
+            <span>{stateWords[picture.state] ?? picture.state}</span>
+          )}
         </span>
         <span>
           {counted(picture.attempts, "attempt")}
           {picture.checking > 0 && (
             <span className="block">
               {counted(picture.checking, "check")} running
-              <progress className="block h-2 w-full" max={1} value={picture.progress ?? 0} aria-label={`checks of ${picture.name}`} style={{ accentColor: "#000" }} />
+              <progress
+                className="block h-2 w-full"
+                max={1}
+                value={picture.progress ?? 0}
+                aria-label={`checks of ${picture.name}`}
+                style={{ accentColor: "#000" }}
+              />
             </span>
           )}
-          {slipWords(slips).map((said) => <span key={said} className="block text-[13px]">{said}</span>)}
-          {picture.failed > 0 && <strong className="block">{counted(picture.failed, "check")} failed</strong>}
+          {slipWords(slips).map((said) => (
+            <span key={said} className="block text-[13px]">
+              {said}
+            </span>
+          ))}
+          {picture.failed > 0 && (
+            <strong className="block">{counted(picture.failed, "check")} failed</strong>
+          )}
         </span>
       </Link>
     </li>
@@ -72,26 +121,66 @@ export function Desk() {
       if (event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
       const links = [...(list.current?.querySelectorAll<HTMLElement>("a") ?? [])];
       const at = links.indexOf(document.activeElement as HTMLElement);
-      const to = links[at === -1 ? 0 : Math.min(links.length - 1, Math.max(0, at + (event.key === "ArrowDown" ? 1 : -1)))];
-      if (to) { event.preventDefault(); to.focus(); }
+      const to =
+        links[
+          at === -1
+            ? 0
+            : Math.min(links.length - 1, Math.max(0, at + (event.key === "ArrowDown" ? 1 : -1)))
+        ];
+      if (to) {
+        event.preventDefault();
+        to.focus();
+      }
     };
     window.addEventListener("keydown", walk);
     return () => window.removeEventListener("keydown", walk);
   }, [loaded]);
   if (desk.isPending) return <Notice title="Looking what awaits you …" busy />;
-  if (desk.isError && !desk.data) return <Notice title="The desk cannot be shown" alert>{desk.error.message}<p><button type="button" className="plain" onClick={() => void desk.refetch()}>try again</button></p></Notice>;
+  if (desk.isError && !desk.data)
+    return (
+      <Notice title="The desk cannot be shown" alert>
+        {desk.error.message}
+        <p>
+          <button type="button" className="plain" onClick={() => void desk.refetch()}>
+            try again
+          </button>
+        </p>
+      </Notice>
+    );
   const pictures = desk.data?.pictures ?? [];
   const undecided = pictures.reduce((sum, picture) => sum + picture.undecided, 0);
   return (
     <main className="mx-auto max-w-[1080px] px-6 py-4">
       <div className="mb-3 flex items-baseline justify-between gap-4">
         <h1 className="text-xl">Desk</h1>
-        {pictures.length > 0 && <Link to="/cold" className="plain text-inherit no-underline">look at results cold <Key action="cold" /></Link>}
-        <p className="m-0" role="status">{pictures.length === 0 ? "" : undecided === 0 ? "Nothing awaits your decision." : `${counted(undecided, "region")} in ${counted(pictures.filter((one) => one.undecided > 0).length, "picture")} await your decision.`}</p>
+        {pictures.length > 0 && (
+          <Link to="/cold" className="plain text-inherit no-underline">
+            look at results cold <Key action="cold" />
+          </Link>
+        )}
+        <p className="m-0" role="status">
+          {pictures.length === 0
+            ? ""
+            : undecided === 0
+              ? "Nothing awaits your decision."
+              : `${counted(undecided, "region")} in ${counted(pictures.filter((one) => one.undecided > 0).length, "picture")} await your decision.`}
+        </p>
       </div>
-      {pictures.length === 0
-        ? <Notice inside title="No pictures yet">Pictures appear here once a job you take part in has an original and a result.</Notice>
-        : <ul ref={list} className="m-0 list-none p-0">{pictures.map((picture) => <Row key={picture.id} picture={picture} slips={(slips.data ?? []).filter((slip) => slip.picture === picture.id)} />)}</ul>}
+      {pictures.length === 0 ? (
+        <Notice inside title="No pictures yet">
+          Pictures appear here once a job you take part in has an original and a result.
+        </Notice>
+      ) : (
+        <ul ref={list} className="m-0 list-none p-0">
+          {pictures.map((picture) => (
+            <Row
+              key={picture.id}
+              picture={picture}
+              slips={(slips.data ?? []).filter((slip) => slip.picture === picture.id)}
+            />
+          ))}
+        </ul>
+      )}
     </main>
   );
 }

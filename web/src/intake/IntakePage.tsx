@@ -1,23 +1,50 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState, type DragEvent } from "react";
 import { Link, useParams } from "react-router";
-import { ApiError, api, data, upload, type Arrival, type Intake, type MethodKind } from "../api/client";
+import {
+  ApiError,
+  api,
+  data,
+  upload,
+  type Arrival,
+  type Intake,
+  type MethodKind,
+} from "../api/client";
 import { fitQuery, intakeQuery } from "../api/queries";
 import { Notice } from "../ui/Notice";
 import { counted } from "../ui/words";
 import { gathered, methodFrom, missing, type Gathered, type Part, type Placed } from "./pairing";
 
 type Facts = { method: string; kind: MethodKind; maker: string; seconds: string; cost: string };
-type Coming = { key: number; file: File; part: number; state: "waiting" | "sending" | "refused" | "cancelled"; words: string; stop: AbortController };
+type Coming = {
+  key: number;
+  file: File;
+  part: number;
+  state: "waiting" | "sending" | "refused" | "cancelled";
+  words: string;
+  stop: AbortController;
+};
 const KINDS: MethodKind[] = ["by hand", "built in", "outside service"];
 const AT_ONCE = 2;
-const size = (bytes: number) => `${(bytes / 1e6).toLocaleString(undefined, { maximumFractionDigits: 1 })} MB`;
+const size = (bytes: number) =>
+  `${(bytes / 1e6).toLocaleString(undefined, { maximumFractionDigits: 1 })} MB`;
 
 export function IntakePage() {
   const { id } = useParams();
   const intake = useQuery(intakeQuery(Number(id)));
   if (intake.isPending) return <Notice title="Opening the intake …" busy />;
-  if (!intake.data) return <Notice title="The intake cannot be shown" alert>{intake.error?.message}<p><button type="button" className="plain" onClick={() => void intake.refetch()}>try again</button> <Link to="/jobs">to the jobs</Link></p></Notice>;
+  if (!intake.data)
+    return (
+      <Notice title="The intake cannot be shown" alert>
+        {intake.error?.message}
+        <p>
+          <button type="button" className="plain" onClick={() => void intake.refetch()}>
+            try again
+          </button>{" "}
+          <Link to="/jobs">to the jobs</Link>
+        </p>
+      </Notice>
+    );
   return <Table key={intake.data.job.id} intake={intake.data} />;
 }
 
@@ -40,28 +67,57 @@ function Table({ intake }: { intake: Intake }) {
   const picker = useRef<HTMLInputElement>(null);
 
   const again = () => client.invalidateQueries({ queryKey: ["intake", job] });
-  const mark = (key: number, change: Partial<Coming>) => setComing((old) => old.map((one) => (one.key === key ? { ...one, ...change } : one)));
+  const mark = (key: number, change: Partial<Coming>) =>
+    setComing((old) => old.map((one) => (one.key === key ? { ...one, ...change } : one)));
   const pump = () => {
     while (running.current < AT_ONCE && queue.current.length) {
       const next = queue.current.shift();
       if (!next || next.stop.signal.aborted) continue;
       running.current += 1;
       mark(next.key, { state: "sending" });
-      upload<Arrival>(`/api/jobs/${job}/arrivals/`, next.file, {}, (part) => mark(next.key, { part }), next.stop.signal)
+      upload<Arrival>(
+        `/api/jobs/${job}/arrivals/`,
+        next.file,
+        {},
+        (part) => mark(next.key, { part }),
+        next.stop.signal,
+      )
         .then(() => setComing((old) => old.filter((one) => one.key !== next.key)))
-        .catch((error: ApiError) => mark(next.key, error.status === -1 ? { state: "cancelled", words: error.message } : { state: "refused", words: error.message }))
-        .finally(() => { running.current -= 1; void again(); pump(); });
+        .catch((error: ApiError) =>
+          mark(
+            next.key,
+            error.status === -1
+              ? { state: "cancelled", words: error.message }
+              : { state: "refused", words: error.message },
+          ),
+        )
+        .finally(() => {
+          running.current -= 1;
+          void again();
+          pump();
+        });
     }
   };
   const take = (files: FileList | null) => {
-    const fresh = [...(files ?? [])].map((file): Coming => ({ key: (serial.current += 1), file, part: 0, state: "waiting", words: "", stop: new AbortController() }));
-    setComing((old) => [...old.filter((one) => one.state === "waiting" || one.state === "sending"), ...fresh]);
+    const fresh = [...(files ?? [])].map((file): Coming => ({
+      key: (serial.current += 1),
+      file,
+      part: 0,
+      state: "waiting",
+      words: "",
+      stop: new AbortController(),
+    }));
+    setComing((old) => [
+      ...old.filter((one) => one.state === "waiting" || one.state === "sending"),
+      ...fresh,
+    ]);
     queue.current.push(...fresh);
     pump();
   };
   const stopOne = (one: Coming) => {
     one.stop.abort();
-    if (one.state === "waiting") mark(one.key, { state: "cancelled", words: `${one.file.name}: cancelled` });
+    if (one.state === "waiting")
+      mark(one.key, { state: "cancelled", words: `${one.file.name}: cancelled` });
   };
   const drop = (event: DragEvent) => {
     event.preventDefault();
@@ -72,12 +128,29 @@ function Table({ intake }: { intake: Intake }) {
   const groups = gathered(intake, placed, names);
   const factsOf = (arrival: Arrival, group: Gathered): Facts => {
     const guess = methodFrom(arrival.name, group.name);
-    const known = intake.methods.find((method) => method.name.toLowerCase() === guess.toLowerCase());
-    return facts[arrival.id] ?? { method: known?.name ?? guess, kind: known?.kind ?? "by hand", maker: "", seconds: "", cost: "" };
+    const known = intake.methods.find(
+      (method) => method.name.toLowerCase() === guess.toLowerCase(),
+    );
+    return (
+      facts[arrival.id] ?? {
+        method: known?.name ?? guess,
+        kind: known?.kind ?? "by hand",
+        maker: "",
+        seconds: "",
+        cost: "",
+      }
+    );
   };
   const resultOf = (arrival: Arrival, group: Gathered) => {
     const one = factsOf(arrival, group);
-    return { arrival: arrival.id, method: one.method.trim() || "unknown", kind: one.kind, maker: one.maker, seconds: one.seconds ? Number(one.seconds) : null, cost: one.cost || null };
+    return {
+      arrival: arrival.id,
+      method: one.method.trim() || "unknown",
+      kind: one.kind,
+      maker: one.maker,
+      seconds: one.seconds ? Number(one.seconds) : null,
+      cost: one.cost || null,
+    };
   };
   const store = async (some: Gathered[]) => {
     cancelled.current = false;
@@ -87,13 +160,26 @@ function Table({ intake }: { intake: Intake }) {
       setStoring({ key: group.key, at, of: some.length });
       try {
         if (group.picture !== null) {
-          for (const arrival of group.results) await data(api.POST("/api/pictures/{id}/attempts/", { params: { path: { id: group.picture } }, body: resultOf(arrival, group) }));
+          for (const arrival of group.results)
+            await data(
+              api.POST("/api/pictures/{id}/attempts/", {
+                params: { path: { id: group.picture } },
+                body: resultOf(arrival, group),
+              }),
+            );
           setDone((old) => [...old, { name: group.name, picture: group.picture ?? 0 }]);
         } else if (group.original) {
-          const made = await data(api.POST("/api/jobs/{id}/pictures/", {
-            params: { path: { id: job } },
-            body: { name: group.name, original: group.original.id, mask: group.mask?.id ?? null, results: group.results.map((arrival) => resultOf(arrival, group)) },
-          }));
+          const made = await data(
+            api.POST("/api/jobs/{id}/pictures/", {
+              params: { path: { id: job } },
+              body: {
+                name: group.name,
+                original: group.original.id,
+                mask: group.mask?.id ?? null,
+                results: group.results.map((arrival) => resultOf(arrival, group)),
+              },
+            }),
+          );
           setDone((old) => [...old, { name: group.name, picture: made.picture }]);
         }
       } catch (error) {
@@ -105,89 +191,352 @@ function Table({ intake }: { intake: Intake }) {
     for (const key of ["desk", "jobs"]) void client.invalidateQueries({ queryKey: [key] });
   };
   const ready = groups.filter((group) => missing(group) === null);
-  const refused = coming.filter((one) => one.state === "refused" || one.state === "cancelled"), moving = coming.filter((one) => one.state === "waiting" || one.state === "sending");
+  const refused = coming.filter((one) => one.state === "refused" || one.state === "cancelled"),
+    moving = coming.filter((one) => one.state === "waiting" || one.state === "sending");
   return (
-    <main className="mx-auto max-w-[1240px] px-6 py-4" onDragOver={(event) => { event.preventDefault(); setOver(true); }} onDragLeave={() => setOver(false)} onDrop={drop}>
+    <main
+      className="mx-auto max-w-[1240px] px-6 py-4"
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={drop}
+    >
       <div className="mb-2 flex items-baseline gap-4">
         <h1 className="text-xl">Bring in: {intake.job.name}</h1>
-        <span role="status">{intake.arrivals.length === 0 ? "nothing waits" : `${counted(intake.arrivals.length, "file")} waiting, nothing stored yet`}</span>
+        <span role="status">
+          {intake.arrivals.length === 0
+            ? "nothing waits"
+            : `${counted(intake.arrivals.length, "file")} waiting, nothing stored yet`}
+        </span>
         <span className="ml-auto flex items-center gap-3">
-          {storing
-            ? <><span role="status">bringing in {storing.at + 1} of {storing.of}</span><progress max={storing.of} value={storing.at} aria-label="bringing in" style={{ accentColor: "#000" }} /><button type="button" className="plain" onClick={() => { cancelled.current = true; }}>stop after this one</button></>
-            : ready.length > 0 && <button type="button" className="plain" onClick={() => void store(ready)}>bring in {ready.length === 1 ? "1 picture" : `all ${ready.length} pictures`}</button>}
+          {storing ? (
+            <>
+              <span role="status">
+                bringing in {storing.at + 1} of {storing.of}
+              </span>
+              <progress
+                max={storing.of}
+                value={storing.at}
+                aria-label="bringing in"
+                style={{ accentColor: "#000" }}
+              />
+              <button
+                type="button"
+                className="plain"
+                onClick={() => {
+                  cancelled.current = true;
+                }}
+              >
+                stop after this one
+              </button>
+            </>
+          ) : (
+            ready.length > 0 && (
+              <button type="button" className="plain" onClick={() => void store(ready)}>
+                bring in {ready.length === 1 ? "1 picture" : `all ${ready.length} pictures`}
+              </button>
+            )
+          )}
         </span>
       </div>
-      <div className="mb-3 flex items-center gap-4 border p-3" style={{ borderColor: over ? "var(--ink)" : "var(--line)", borderStyle: "dashed", background: over ? "var(--lift)" : undefined }}>
-        <span className="flex-1">Drop originals, results and masks here, as many as you like. They are paired by name: <em>quay.jpg, quay-fortnimm.png, quay-mask.png</em>. JPEG, PNG and TIFF.</span>
-        <button type="button" className="plain" onClick={() => picker.current?.click()}>choose files</button>
-        <input ref={picker} type="file" multiple className="sr-only" aria-label="files to bring in" tabIndex={-1} onChange={(event) => { take(event.target.files); event.target.value = ""; }} />
+      <div
+        className="mb-3 flex items-center gap-4 border p-3"
+        style={{
+          borderColor: over ? "var(--ink)" : "var(--line)",
+          borderStyle: "dashed",
+          background: over ? "var(--lift)" : undefined,
+        }}
+      >
+        <span className="flex-1">
+          Drop originals, results and masks here, as many as you like. They are paired by name:{" "}
+          <em>quay.jpg, quay-fortnimm.png, quay-mask.png</em>. JPEG, PNG and TIFF.
+        </span>
+        <button type="button" className="plain" onClick={() => picker.current?.click()}>
+          choose files
+        </button>
+        <input
+          ref={picker}
+          type="file"
+          multiple
+          className="sr-only"
+          aria-label="files to bring in"
+          tabIndex={-1}
+          onChange={(event) => {
+            take(event.target.files);
+            event.target.value = "";
+          }}
+        />
       </div>
       {moving.length > 0 && (
         <section aria-label="On their way" className="mb-3">
-          <div className="flex items-center gap-3"><h2 className="text-[16px]">On their way</h2><button type="button" className="plain" onClick={() => moving.forEach(stopOne)}>cancel all {moving.length}</button></div>
-          <ul className="m-0 list-none p-0">{moving.map((one) => (
-            <li key={one.key} className="grid grid-cols-[1fr_240px_90px_80px] items-center gap-3 py-[2px]"><span className="truncate">{one.file.name}</span>
-              <progress className="h-2 w-full" max={1} value={one.part} aria-label={one.file.name} style={{ accentColor: "#000" }} /><span>{one.part >= 1 ? "reading" : size(one.file.size)}</span>
-              <button type="button" className="plain px-2" aria-label={`cancel ${one.file.name}`} onClick={() => stopOne(one)}>cancel</button></li>
-          ))}</ul>
+          <div className="flex items-center gap-3">
+            <h2 className="text-[16px]">On their way</h2>
+            <button type="button" className="plain" onClick={() => moving.forEach(stopOne)}>
+              cancel all {moving.length}
+            </button>
+          </div>
+          <ul className="m-0 list-none p-0">
+            {moving.map((one) => (
+              <li
+                key={one.key}
+                className="grid grid-cols-[1fr_240px_90px_80px] items-center gap-3 py-[2px]"
+              >
+                <span className="truncate">{one.file.name}</span>
+                <progress
+                  className="h-2 w-full"
+                  max={1}
+                  value={one.part}
+                  aria-label={one.file.name}
+                  style={{ accentColor: "#000" }}
+                />
+                <span>{one.part >= 1 ? "reading" : size(one.file.size)}</span>
+                <button
+                  type="button"
+                  className="plain px-2"
+                  aria-label={`cancel ${one.file.name}`}
+                  onClick={() => stopOne(one)}
+                >
+                  cancel
+                </button>
+              </li>
+            ))}
+          </ul>
         </section>
       )}
       {refused.length > 0 && (
-        <section aria-label="Not taken" className="mb-3 border p-2" style={{ borderColor: "var(--ink)" }} role="alert">
-          <div className="flex items-center gap-3"><h2 className="text-[16px]">Not taken</h2><button type="button" className="plain" onClick={() => setComing((old) => old.filter((one) => one.state === "waiting" || one.state === "sending"))}>seen</button></div>
-          <ul className="m-0 list-none p-0">{refused.map((one) => <li key={one.key}>{one.words}</li>)}</ul>
+        <section
+          aria-label="Not taken"
+          className="mb-3 border p-2"
+          style={{ borderColor: "var(--ink)" }}
+          role="alert"
+        >
+          <div className="flex items-center gap-3">
+            <h2 className="text-[16px]">Not taken</h2>
+            <button
+              type="button"
+              className="plain"
+              onClick={() =>
+                setComing((old) =>
+                  old.filter((one) => one.state === "waiting" || one.state === "sending"),
+                )
+              }
+            >
+              seen
+            </button>
+          </div>
+          <ul className="m-0 list-none p-0">
+            {refused.map((one) => (
+              <li key={one.key}>{one.words}</li>
+            ))}
+          </ul>
         </section>
       )}
       {done.length > 0 && (
-        <section aria-label="Brought in" className="mb-3"><h2 className="text-[16px]">Brought in</h2>
-          <ul className="m-0 list-none p-0">{done.map((one, at) => <li key={at}><Link to={`/pictures/${one.picture}`}>{one.name}</Link>: its checks are running</li>)}</ul></section>
+        <section aria-label="Brought in" className="mb-3">
+          <h2 className="text-[16px]">Brought in</h2>
+          <ul className="m-0 list-none p-0">
+            {done.map((one, at) => (
+              <li key={at}>
+                <Link to={`/pictures/${one.picture}`}>{one.name}</Link>: its checks are running
+              </li>
+            ))}
+          </ul>
+        </section>
       )}
       {groups.map((group) => (
-        <GroupPart key={group.key} group={group} groups={groups} intake={intake} told={told[group.key] ?? null} busy={storing !== null} here={storing?.key === group.key}
-          factsOf={factsOf} onFacts={(arrival, one) => setFacts((old) => ({ ...old, [arrival.id]: one }))} onName={(name) => setNames((old) => ({ ...old, [group.key]: name }))}
-          onPlace={(arrival, key, part) => setPlaced((old) => ({ ...old, [arrival.id]: { group: key, part } }))} onStore={() => void store([group])}
-          onForget={(arrival) => { void data(api.DELETE("/api/arrivals/{id}/", { params: { path: { id: arrival.id } } })).finally(() => void again()); }} />
+        <GroupPart
+          key={group.key}
+          group={group}
+          groups={groups}
+          intake={intake}
+          told={told[group.key] ?? null}
+          busy={storing !== null}
+          here={storing?.key === group.key}
+          factsOf={factsOf}
+          onFacts={(arrival, one) => setFacts((old) => ({ ...old, [arrival.id]: one }))}
+          onName={(name) => setNames((old) => ({ ...old, [group.key]: name }))}
+          onPlace={(arrival, key, part) =>
+            setPlaced((old) => ({ ...old, [arrival.id]: { group: key, part } }))
+          }
+          onStore={() => void store([group])}
+          onForget={(arrival) => {
+            void data(
+              api.DELETE("/api/arrivals/{id}/", { params: { path: { id: arrival.id } } }),
+            ).finally(() => void again());
+          }}
+        />
       ))}
-      {groups.length === 0 && moving.length === 0 && done.length === 0 && <Notice inside title="Nothing has arrived yet">Each file is read as it arrives; what cannot be used is refused at once, with the reason.</Notice>}
-      <datalist id="known-methods">{intake.methods.map((method) => <option key={method.name} value={method.name} />)}</datalist>
+      {groups.length === 0 && moving.length === 0 && done.length === 0 && (
+        <Notice inside title="Nothing has arrived yet">
+          Each file is read as it arrives; what cannot be used is refused at once, with the reason.
+        </Notice>
+      )}
+      <datalist id="known-methods">
+        {intake.methods.map((method) => (
+          <option key={method.name} value={method.name} />
+        ))}
+      </datalist>
     </main>
   );
 }
 
 type GroupProps = {
-  group: Gathered; groups: Gathered[]; intake: Intake; told: string | null; busy: boolean; here: boolean; factsOf: (arrival: Arrival, group: Gathered) => Facts;
-  onFacts: (arrival: Arrival, facts: Facts) => void; onName: (name: string) => void; onPlace: (arrival: Arrival, group: string, part: Part) => void; onStore: () => void; onForget: (arrival: Arrival) => void;
+  group: Gathered;
+  groups: Gathered[];
+  intake: Intake;
+  told: string | null;
+  busy: boolean;
+  here: boolean;
+  factsOf: (arrival: Arrival, group: Gathered) => Facts;
+  onFacts: (arrival: Arrival, facts: Facts) => void;
+  onName: (name: string) => void;
+  onPlace: (arrival: Arrival, group: string, part: Part) => void;
+  onStore: () => void;
+  onForget: (arrival: Arrival) => void;
 };
 
-function GroupPart({ group, groups, intake, told, busy, here, factsOf, onFacts, onName, onPlace, onStore, onForget }: GroupProps) {
+function GroupPart({
+  group,
+  groups,
+  intake,
+  told,
+  busy,
+  here,
+  factsOf,
+  onFacts,
+  onName,
+  onPlace,
+  onStore,
+  onForget,
+}: GroupProps) {
   const way = missing(group);
-  const files: [Arrival, Part][] = [...(group.original ? [[group.original, "original"] as [Arrival, Part]] : []), ...(group.mask ? [[group.mask, "mask"] as [Arrival, Part]] : []),
-    ...group.results.map((one): [Arrival, Part] => [one, "result"]), ...group.aside.map((one): [Arrival, Part] => [one, "aside"])];
+  const files: [Arrival, Part][] = [
+    ...(group.original ? [[group.original, "original"] as [Arrival, Part]] : []),
+    ...(group.mask ? [[group.mask, "mask"] as [Arrival, Part]] : []),
+    ...group.results.map((one): [Arrival, Part] => [one, "result"]),
+    ...group.aside.map((one): [Arrival, Part] => [one, "aside"]),
+  ];
   return (
     <section className="rule-top py-2" aria-label={`picture: ${group.name}`}>
       <div className="flex items-center gap-3">
-        {group.picture === null
-          ? <label>picture <input className="field w-[260px]" value={group.name} maxLength={160} onChange={(event) => onName(event.target.value)} /></label>
-          : <h2 className="text-[16px]">to {group.name}, which is there already</h2>}
-        <span className="text-[13px]">{group.picture === null ? (group.mask ? "regions from the mask" : "regions from what changed") : ""}</span>
-        <span className="ml-auto">{here ? <span role="status">bringing in …</span> : way ? <strong>{way}</strong> : <button type="button" className="plain" disabled={busy} aria-label={`bring in ${group.name}`} onClick={onStore}>bring in</button>}</span>
+        {group.picture === null ? (
+          <label>
+            picture{" "}
+            <input
+              className="field w-[260px]"
+              value={group.name}
+              maxLength={160}
+              onChange={(event) => onName(event.target.value)}
+            />
+          </label>
+        ) : (
+          <h2 className="text-[16px]">to {group.name}, which is there already</h2>
+        )}
+        <span className="text-[13px]">
+          {group.picture === null
+            ? group.mask
+              ? "regions from the mask"
+              : "regions from what changed"
+            : ""}
+        </span>
+        <span className="ml-auto">
+          {here ? (
+            <span role="status">bringing in …</span>
+          ) : way ? (
+            <strong>{way}</strong>
+          ) : (
+            <button
+              type="button"
+              className="plain"
+              disabled={busy}
+              aria-label={`bring in ${group.name}`}
+              onClick={onStore}
+            >
+              bring in
+            </button>
+          )}
+        </span>
       </div>
-      {told && <p role="alert" className="m-0"><strong>{told}</strong> Nothing of this picture was stored.</p>}
+      {told && (
+        <p role="alert" className="m-0">
+          <strong>{told}</strong> Nothing of this picture was stored.
+        </p>
+      )}
       <ul className="m-0 mt-1 list-none p-0">
         {files.map(([arrival, part]) => (
-          <li key={arrival.id} className="grid grid-cols-[84px_minmax(150px,1fr)_120px_130px_minmax(0,560px)_64px] items-center gap-2 py-1">
+          <li
+            key={arrival.id}
+            className="grid grid-cols-[84px_minmax(150px,1fr)_120px_130px_minmax(0,560px)_64px] items-center gap-2 py-1"
+          >
             <img src={arrival.small} alt="" className="h-[52px] w-[84px] object-cover" />
-            <span className="min-w-0"><span className="block truncate" title={arrival.name}>{arrival.name}</span><span className="block text-[13px]">{arrival.width.toLocaleString()} × {arrival.height.toLocaleString()}, {arrival.facts}, {size(arrival.size)}</span></span>
-            <label><span className="sr-only">{arrival.name} is the</span><select className="field w-full" value={part} onChange={(event) => onPlace(arrival, group.key, event.target.value as Part)}>
-              {group.picture === null && <option value="original">original</option>}<option value="result">result</option>{group.picture === null && <option value="mask">mask</option>}<option value="aside">leave aside</option>
-            </select></label>
-            <label><span className="sr-only">{arrival.name} belongs to</span><select className="field w-full" value={group.key} onChange={(event) => onPlace(arrival, event.target.value, part === "original" ? "result" : part)}>
-              {groups.map((one) => <option key={one.key} value={one.key}>{one.name}</option>)}
-              {intake.job.pictures.filter((one) => !groups.some((other) => other.picture === one.id)).map((one) => <option key={one.id} value={`picture ${one.id}`}>{String(one.number).padStart(2, "0")} {one.name}</option>)}
-              <option value={`${arrival.name} alone`}>a picture of its own</option>
-            </select></label>
-            {part === "result" ? <FactsPart arrival={arrival} facts={factsOf(arrival, group)} intake={intake} onChange={(one) => onFacts(arrival, one)} fit={<Fit job={intake.job.id} group={group} arrival={arrival} />} /> : <span />}
-            <button type="button" className="plain px-2" aria-label={`forget ${arrival.name}`} disabled={busy} onClick={() => onForget(arrival)}>forget</button>
+            <span className="min-w-0">
+              <span className="block truncate" title={arrival.name}>
+                {arrival.name}
+              </span>
+              <span className="block text-[13px]">
+                {arrival.width.toLocaleString()} × {arrival.height.toLocaleString()},{" "}
+                {arrival.facts}, {size(arrival.size)}
+              </span>
+            </span>
+            <label>
+              <span className="sr-only">{arrival.name} is the</span>
+              <select
+                className="field w-full"
+                value={part}
+                onChange={(event) => onPlace(arrival, group.key, event.target.value as Part)}
+              >
+                {group.picture === null && <option value="original">original</option>}
+                <option value="result">result</option>
+                {group.picture === null && <option value="mask">mask</option>}
+                <option value="aside">leave aside</option>
+              </select>
+            </label>
+            <label>
+              <span className="sr-only">{arrival.name} belongs to</span>
+              <select
+                className="field w-full"
+                value={group.key}
+                onChange={(event) =>
+                  onPlace(arrival, event.target.value, part === "original" ? "result" : part)
+                }
+              >
+                {groups.map((one) => (
+                  <option key={one.key} value={one.key}>
+                    {one.name}
+                  </option>
+                ))}
+                {intake.job.pictures
+                  .filter((one) => !groups.some((other) => other.picture === one.id))
+                  .map((one) => (
+                    <option key={one.id} value={`picture ${one.id}`}>
+                      {String(one.number).padStart(2, "0")} {one.name}
+                    </option>
+                  ))}
+                <option value={`${arrival.name} alone`}>a picture of its own</option>
+              </select>
+            </label>
+            {part === "result" ? (
+              <FactsPart
+                arrival={arrival}
+                facts={factsOf(arrival, group)}
+                intake={intake}
+                onChange={(one) => onFacts(arrival, one)}
+                fit={<Fit job={intake.job.id} group={group} arrival={arrival} />}
+              />
+            ) : (
+              <span />
+            )}
+            <button
+              type="button"
+              className="plain px-2"
+              aria-label={`forget ${arrival.name}`}
+              disabled={busy}
+              onClick={() => onForget(arrival)}
+            >
+              forget
+            </button>
           </li>
         ))}
       </ul>
@@ -196,15 +545,43 @@ function GroupPart({ group, groups, intake, told, busy, here, factsOf, onFacts, 
 }
 
 function Fit({ job, group, arrival }: { job: number; group: Gathered; arrival: Arrival }) {
-  const fit = useQuery({ ...fitQuery(job, { arrival: group.original?.id ?? null, picture: group.picture }, arrival.id), enabled: group.original !== null || group.picture !== null });
-  if (!fit.data) return <span className="text-[13px]">{fit.isFetching ? "does it fit? …" : fit.isError ? fit.error.message : ""}</span>;
-  return fit.data.fits
-    ? <span className="text-[13px]">fits; {counted(fit.data.regions, "changed place")}</span>
-    : <strong className="text-[13px]" role="alert">{fit.data.reason}</strong>;
+  const fit = useQuery({
+    ...fitQuery(job, { arrival: group.original?.id ?? null, picture: group.picture }, arrival.id),
+    enabled: group.original !== null || group.picture !== null,
+  });
+  if (!fit.data)
+    return (
+      <span className="text-[13px]">
+        {fit.isFetching ? "does it fit? …" : fit.isError ? fit.error.message : ""}
+      </span>
+    );
+  return fit.data.fits ? (
+    <span className="text-[13px]">fits; {counted(fit.data.regions, "changed place")}</span>
+  ) : (
+    <strong className="text-[13px]" role="alert">
+      {fit.data.reason}
+    </strong>
+  );
 }
 
-function FactsPart({ arrival, facts, intake, onChange, fit }: { arrival: Arrival; facts: Facts; intake: Intake; onChange: (facts: Facts) => void; fit: React.ReactNode }) {
-  const said = (what: string) => <span className="sr-only">{arrival.name}: {what}</span>;
+function FactsPart({
+  arrival,
+  facts,
+  intake,
+  onChange,
+  fit,
+}: {
+  arrival: Arrival;
+  facts: Facts;
+  intake: Intake;
+  onChange: (facts: Facts) => void;
+  fit: React.ReactNode;
+}) {
+  const said = (what: string) => (
+    <span className="sr-only">
+      {arrival.name}: {what}
+    </span>
+  );
   const method = (name: string) => {
     const known = intake.methods.find((one) => one.name === name);
     onChange({ ...facts, method: name, kind: known?.kind ?? facts.kind });
@@ -212,11 +589,60 @@ function FactsPart({ arrival, facts, intake, onChange, fit }: { arrival: Arrival
   return (
     <span className="flex flex-col gap-[2px]">
       <span className="flex flex-wrap items-center gap-1">
-        <label>{said("method")}<input className="field w-[132px]" list="known-methods" placeholder="method" value={facts.method} onChange={(event) => method(event.target.value)} /></label>
-        <label>{said("kind of method")}<select className="field" value={facts.kind} onChange={(event) => onChange({ ...facts, kind: event.target.value as MethodKind })}>{KINDS.map((kind) => <option key={kind}>{kind}</option>)}</select></label>
-        <label>{said("maker")}<input className="field w-[96px]" placeholder="maker" value={facts.maker} onChange={(event) => onChange({ ...facts, maker: event.target.value })} /></label>
-        <label>{said("seconds")}<input className="field w-[92px]" type="number" min={0} placeholder="seconds" value={facts.seconds} onChange={(event) => onChange({ ...facts, seconds: event.target.value })} /></label>
-        <label>{said("cost")}<input className="field w-[66px]" type="number" min={0} step="0.01" placeholder="cost" value={facts.cost} onChange={(event) => onChange({ ...facts, cost: event.target.value })} /></label>
+        <label>
+          {said("method")}
+          <input
+            className="field w-[132px]"
+            list="known-methods"
+            placeholder="method"
+            value={facts.method}
+            onChange={(event) => method(event.target.value)}
+          />
+        </label>
+        <label>
+          {said("kind of method")}
+          <select
+            className="field"
+            value={facts.kind}
+            onChange={(event) => onChange({ ...facts, kind: event.target.value as MethodKind })}
+          >
+            {KINDS.map((kind) => (
+              <option key={kind}>{kind}</option>
+            ))}
+          </select>
+        </label>
+        <label>
+          {said("maker")}
+          <input
+            className="field w-[96px]"
+            placeholder="maker"
+            value={facts.maker}
+            onChange={(event) => onChange({ ...facts, maker: event.target.value })}
+          />
+        </label>
+        <label>
+          {said("seconds")}
+          <input
+            className="field w-[92px]"
+            type="number"
+            min={0}
+            placeholder="seconds"
+            value={facts.seconds}
+            onChange={(event) => onChange({ ...facts, seconds: event.target.value })}
+          />
+        </label>
+        <label>
+          {said("cost")}
+          <input
+            className="field w-[66px]"
+            type="number"
+            min={0}
+            step="0.01"
+            placeholder="cost"
+            value={facts.cost}
+            onChange={(event) => onChange({ ...facts, cost: event.target.value })}
+          />
+        </label>
       </span>
       {fit}
     </span>

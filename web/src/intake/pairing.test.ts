@@ -2,17 +2,48 @@ import { expect, test } from "vitest";
 import type { Arrival, Intake } from "../api/client";
 import { gathered, methodFrom, missing } from "./pairing";
 
-const arrival = (id: number, name: string): Arrival => ({ id, name, size: 1, width: 10, height: 10, facts: "PNG, 8 bit", small: "", part: null });
+const arrival = (id: number, name: string): Arrival => ({
+  id,
+  name,
+  size: 1,
+  width: 10,
+  height: 10,
+  facts: "PNG, 8 bit",
+  small: "",
+  part: null,
+});
 const intake: Intake = {
-  job: { id: 1, name: "Harbour Year", client: "", deadline: null, role: "supervisor", sizes: [], people: [], pictures: [{ id: 7, number: 1, name: "Warehouse row" }], waiting: 4 },
-  arrivals: [arrival(1, "quay.png"), arrival(2, "quay-1.png"), arrival(3, "quay-mask.png"), arrival(4, "stray-result.png")],
-  groups: [{ name: "Quay", original: 1, mask: 3, results: [2] }, { name: "Stray", original: null, mask: null, results: [4] }],
+  job: {
+    id: 1,
+    name: "Harbour Year",
+    client: "",
+    deadline: null,
+    role: "supervisor",
+    sizes: [],
+    people: [],
+    pictures: [{ id: 7, number: 1, name: "Warehouse row" }],
+    waiting: 4,
+  },
+  arrivals: [
+    arrival(1, "quay.png"),
+    arrival(2, "quay-1.png"),
+    arrival(3, "quay-mask.png"),
+    arrival(4, "stray-result.png"),
+  ],
+  groups: [
+    { name: "Quay", original: 1, mask: 3, results: [2] },
+    { name: "Stray", original: null, mask: null, results: [4] },
+  ],
   methods: [],
 };
 
 test("the suggested pairing stands until a person says otherwise", () => {
   const [quay, stray] = gathered(intake, {}, {});
-  expect([quay?.original?.id, quay?.mask?.id, quay?.results.map((one) => one.id)]).toEqual([1, 3, [2]]);
+  expect([quay?.original?.id, quay?.mask?.id, quay?.results.map((one) => one.id)]).toEqual([
+    1,
+    3,
+    [2],
+  ]);
   expect(quay && missing(quay)).toBeNull();
   expect(stray && missing(stray)).toBe("no original");
 });
@@ -32,12 +63,19 @@ test("what a person calls the original takes the suggested one's place", () => {
 });
 
 test("a result can go to a picture that is there already, which takes results only", () => {
-  const group = gathered(intake, { 4: { group: "picture 7", part: "original" } }, {}).find((one) => one.picture === 7);
+  const group = gathered(intake, { 4: { group: "picture 7", part: "original" } }, {}).find(
+    (one) => one.picture === 7,
+  );
   expect(group?.name).toBe("Warehouse row");
   expect(group?.results.map((one) => one.id)).toEqual([4]);
   expect(group && missing(group)).toBeNull();
 });
 
-test.each([["quay-fortnimm.png", "Quay", "fortnimm"], ["Quay railing by hand 02.tif", "Quay railing", "by hand"], ["quay.png", "Quay", ""], ["quay-result2.png", "Quay", ""]])("a method is guessed from %s", (name, group, method) => {
+test.each([
+  ["quay-fortnimm.png", "Quay", "fortnimm"],
+  ["Quay railing by hand 02.tif", "Quay railing", "by hand"],
+  ["quay.png", "Quay", ""],
+  ["quay-result2.png", "Quay", ""],
+])("a method is guessed from %s", (name, group, method) => {
   expect(methodFrom(name, group)).toBe(method);
 });

@@ -3,16 +3,36 @@ import type { Arrival, Intake } from "../api/client";
 export type Part = "original" | "result" | "mask" | "aside";
 /** Where a person put a file: its picture (a group's name, or "picture 12" for one that is there already) and its part. */
 export type Placed = Record<number, { group: string; part: Part }>;
-export type Gathered = { key: string; name: string; picture: number | null; original: Arrival | null; mask: Arrival | null; results: Arrival[]; aside: Arrival[] };
+export type Gathered = {
+  key: string;
+  name: string;
+  picture: number | null;
+  original: Arrival | null;
+  mask: Arrival | null;
+  results: Arrival[];
+  aside: Arrival[];
+};
 
 /** The suggested pairing with a person's corrections over it. */
-export function gathered(intake: Intake, placed: Placed, names: Record<string, string>): Gathered[] {
+export function gathered(
+  intake: Intake,
+  placed: Placed,
+  names: Record<string, string>,
+): Gathered[] {
   const groups = new Map<string, Gathered>();
   const group = (key: string): Gathered => {
     const found = groups.get(key);
     if (found) return found;
     const picture = intake.job.pictures.find((one) => `picture ${one.id}` === key);
-    const made: Gathered = { key, name: names[key] ?? picture?.name ?? key, picture: picture?.id ?? null, original: null, mask: null, results: [], aside: [] };
+    const made: Gathered = {
+      key,
+      name: names[key] ?? picture?.name ?? key,
+      picture: picture?.id ?? null,
+      original: null,
+      mask: null,
+      results: [],
+      aside: [],
+    };
     groups.set(key, made);
     return made;
   };
@@ -20,7 +40,8 @@ export function gathered(intake: Intake, placed: Placed, names: Record<string, s
     const into = group(key);
     if (part === "aside") into.aside.push(arrival);
     else if (part === "mask" && !into.mask && into.picture === null) into.mask = arrival;
-    else if (part === "original" && !into.original && into.picture === null) into.original = arrival;
+    else if (part === "original" && !into.original && into.picture === null)
+      into.original = arrival;
     else into.results.push(arrival);
   };
   // What a person said comes first, so that a suggestion cannot take its place.
@@ -29,7 +50,11 @@ export function gathered(intake: Intake, placed: Placed, names: Record<string, s
     if (said) put(arrival, said.group, said.part);
   }
   for (const suggested of intake.groups) {
-    const parts: [number | null, Part][] = [[suggested.original, "original"], [suggested.mask, "mask"], ...suggested.results.map((id): [number, Part] => [id, "result"])];
+    const parts: [number | null, Part][] = [
+      [suggested.original, "original"],
+      [suggested.mask, "mask"],
+      ...suggested.results.map((id): [number, Part] => [id, "result"]),
+    ];
     for (const [id, part] of parts) {
       const arrival = intake.arrivals.find((one) => one.id === id);
       if (arrival && !placed[arrival.id]) put(arrival, suggested.name, part);
@@ -47,11 +72,18 @@ export function missing(group: Gathered): string | null {
 }
 
 /** Words that tell a file's part and not how it was made. */
-const partWords = /^(results?|after|retouch(ed)?|removed|clean|final|edit(ed)?|fill(ed)?|attempt|take|out(put)?|original|orig|before|masks?)\d*$/i;
+const partWords =
+  /^(results?|after|retouch(ed)?|removed|clean|final|edit(ed)?|fill(ed)?|attempt|take|out(put)?|original|orig|before|masks?)\d*$/i;
 
 /** A maker's or method's name from what a file is called beyond its picture's name. */
 export function methodFrom(name: string, group: string): string {
   const own = new Set(group.toLowerCase().split(/[^\p{L}\p{N}]+/u));
-  const rest = name.replace(/\.[^.]+$/, "").split(/[^\p{L}\p{N}]+/u).filter((word) => word && !own.has(word.toLowerCase()) && !/^\d+$/.test(word) && !partWords.test(word));
+  const rest = name
+    .replace(/\.[^.]+$/, "")
+    .split(/[^\p{L}\p{N}]+/u)
+    .filter(
+      (word) =>
+        word && !own.has(word.toLowerCase()) && !/^\d+$/.test(word) && !partWords.test(word),
+    );
   return rest.join(" ");
 }

@@ -14,7 +14,9 @@ export function openingCell(bench: Bench): Cell | undefined {
 /** The best attempt of a region that is not ruled on yet, or the best of all. */
 export function bestCell(bench: Bench, region: number): Cell | undefined {
   const order = bench.regions.find((one) => one.id === region)?.order ?? [];
-  const open = order.map((attempt) => cellAt(bench, region, attempt)).find((cell) => cell?.state === "undecided");
+  const open = order
+    .map((attempt) => cellAt(bench, region, attempt))
+    .find((cell) => cell?.state === "undecided");
   return open ?? cellAt(bench, region, order[0] ?? -1);
 }
 
@@ -29,7 +31,9 @@ export function nextUndecided(bench: Bench, after: number | undefined): Cell | u
 /** The next folded cell that is asked for all the same, going round; undefined once none is left. */
 export function nextAsked(bench: Bench, after: Cell): Cell | undefined {
   const place = bench.cells.findIndex((one) => one.id === after.id);
-  return [...bench.cells.slice(place + 1), ...bench.cells.slice(0, place + 1)].find((cell) => cell.asked && cell.id !== after.id);
+  return [...bench.cells.slice(place + 1), ...bench.cells.slice(0, place + 1)].find(
+    (cell) => cell.asked && cell.id !== after.id,
+  );
 }
 
 /** How many attempts the ledger has room for beside each other. */
@@ -38,16 +42,28 @@ export const ROOM = 8;
 /** The attempts that stand in the ledger: all where there is room; else the newest of each source, with the one that is looked at and those that hold somewhere. */
 export function standing(bench: Bench, current: number, unfolded: boolean): Bench["attempts"] {
   if (unfolded || bench.attempts.length <= ROOM) return bench.attempts;
-  const newest = new Map(bench.attempts.map((attempt) => [`${attempt.method}|${attempt.maker}`, attempt.id]));
+  const newest = new Map(
+    bench.attempts.map((attempt) => [`${attempt.method}|${attempt.maker}`, attempt.id]),
+  );
   const holders = new Set(bench.regions.map((region) => region.holder));
-  return bench.attempts.filter((attempt) => attempt.id === current || holders.has(attempt.id) || newest.get(`${attempt.method}|${attempt.maker}`) === attempt.id);
+  return bench.attempts.filter(
+    (attempt) =>
+      attempt.id === current ||
+      holders.has(attempt.id) ||
+      newest.get(`${attempt.method}|${attempt.maker}`) === attempt.id,
+  );
 }
 
 /** One step with an arrow key; stays at the edges. */
-export function step(bench: Bench, cell: Cell, key: "ArrowUp" | "ArrowDown" | "ArrowLeft" | "ArrowRight"): Cell | undefined {
+export function step(
+  bench: Bench,
+  cell: Cell,
+  key: "ArrowUp" | "ArrowDown" | "ArrowLeft" | "ArrowRight",
+): Cell | undefined {
   const rows = bench.regions.map((region) => region.id);
   const columns = bench.attempts.map((attempt) => attempt.id);
   const row = rows.indexOf(cell.region) + (key === "ArrowDown" ? 1 : key === "ArrowUp" ? -1 : 0);
-  const column = columns.indexOf(cell.attempt) + (key === "ArrowRight" ? 1 : key === "ArrowLeft" ? -1 : 0);
+  const column =
+    columns.indexOf(cell.attempt) + (key === "ArrowRight" ? 1 : key === "ArrowLeft" ? -1 : 0);
   return cellAt(bench, rows[row] ?? cell.region, columns[column] ?? cell.attempt);
 }

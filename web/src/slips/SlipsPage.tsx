@@ -7,8 +7,13 @@ import { OutcomeShape } from "../ui/outcome";
 import { counted, moment, until } from "../ui/words";
 
 export const stateWords: Record<string, string> = {
-  "written": "written, not sent yet", "sent": "sent", "working": "being worked", "returned": "came back, being looked at", "rechecked": "came back",
-  "failed": "could not be worked", "withdrawn": "withdrawn",
+  written: "written, not sent yet",
+  sent: "sent",
+  working: "being worked",
+  returned: "came back, being looked at",
+  rechecked: "came back",
+  failed: "could not be worked",
+  withdrawn: "withdrawn",
 };
 
 /** In the order in which they want somebody's attention. */
@@ -22,23 +27,69 @@ export const shelves: { title: string; states: string[]; empty: string }[] = [
 function Row({ slip, own }: { slip: Slip; own: boolean }) {
   return (
     <li className="rule-top">
-      <Link to={`/slips/${slip.id}`} className="grid grid-cols-[92px_1fr_250px_300px] items-center gap-4 py-2 text-inherit no-underline hover:bg-[var(--lift)]">
-        <img src={slip.regions[0]?.after ?? slip.regions[0]?.before ?? ""} alt="" className="h-[62px] w-[92px] object-cover" />
+      <Link
+        to={`/slips/${slip.id}`}
+        className="grid grid-cols-[92px_1fr_250px_300px] items-center gap-4 py-2 text-inherit no-underline hover:bg-[var(--lift)]"
+      >
+        <img
+          src={slip.regions[0]?.after ?? slip.regions[0]?.before ?? ""}
+          alt=""
+          className="h-[62px] w-[92px] object-cover"
+        />
         <span>
-          <span className="block text-lg">{String(slip.picture_number).padStart(2, "0")} {slip.picture_name}, slip {slip.round}</span>
-          <span className="block">{slip.job}, {until(slip.deadline)}; {slip.regions.map((region) => region.name).join(", ")} of attempt {slip.attempt_number}</span>
+          <span className="block text-lg">
+            {String(slip.picture_number).padStart(2, "0")} {slip.picture_name}, slip {slip.round}
+          </span>
+          <span className="block">
+            {slip.job}, {until(slip.deadline)};{" "}
+            {slip.regions.map((region) => region.name).join(", ")} of attempt {slip.attempt_number}
+          </span>
         </span>
         <span>
-          {stateWords[slip.state]}{slip.state === "sent" || slip.state === "working" ? `: ${own ? "yours" : slip.worker.name}` : ""}
-          <span className="block text-[13px]">{slip.returned_at ? moment(slip.returned_at) : slip.sent_at ? moment(slip.sent_at) : moment(slip.written_at)}</span>
-          {slip.progress !== null && <progress className="block h-2 w-full" max={1} value={slip.progress} aria-label={`slip ${slip.round} of ${slip.picture_name}`} style={{ accentColor: "#000" }} />}
+          {stateWords[slip.state]}
+          {slip.state === "sent" || slip.state === "working"
+            ? `: ${own ? "yours" : slip.worker.name}`
+            : ""}
+          <span className="block text-[13px]">
+            {slip.returned_at
+              ? moment(slip.returned_at)
+              : slip.sent_at
+                ? moment(slip.sent_at)
+                : moment(slip.written_at)}
+          </span>
+          {slip.progress !== null && (
+            <progress
+              className="block h-2 w-full"
+              max={1}
+              value={slip.progress}
+              aria-label={`slip ${slip.round} of ${slip.picture_name}`}
+              style={{ accentColor: "#000" }}
+            />
+          )}
           {slip.state === "failed" && <strong className="block">{slip.reason}</strong>}
         </span>
         <span>
-          {slip.regions.map((region) => region.outcome && (
-            <span key={region.region} className="flex items-center gap-2"><OutcomeShape word={region.outcome} /> {region.name}: {region.outcome}{region.new.length > 0 && region.outcome !== "new flaw" ? `, new: ${region.new.join(", ")}` : ""}</span>
-          ))}
-          {slip.locks.some((lock) => !lock.same) && <strong className="block">region {slip.locks.filter((lock) => !lock.same).map((lock) => lock.number).join(", ")} was touched though not sent</strong>}
+          {slip.regions.map(
+            (region) =>
+              region.outcome && (
+                <span key={region.region} className="flex items-center gap-2">
+                  <OutcomeShape word={region.outcome} /> {region.name}: {region.outcome}
+                  {region.new.length > 0 && region.outcome !== "new flaw"
+                    ? `, new: ${region.new.join(", ")}`
+                    : ""}
+                </span>
+              ),
+          )}
+          {slip.locks.some((lock) => !lock.same) && (
+            <strong className="block">
+              region{" "}
+              {slip.locks
+                .filter((lock) => !lock.same)
+                .map((lock) => lock.number)
+                .join(", ")}{" "}
+              was touched though not sent
+            </strong>
+          )}
         </span>
       </Link>
     </li>
@@ -50,27 +101,56 @@ export function SlipsPage() {
   const slips = useQuery(slipsQuery);
   const session = useQuery(sessionQuery);
   if (slips.isPending) return <Notice title="Looking through the slips …" busy />;
-  if (!slips.data) return <Notice title="The slips cannot be shown" alert>{slips.error?.message}<p><button type="button" className="plain" onClick={() => void slips.refetch()}>try again</button></p></Notice>;
+  if (!slips.data)
+    return (
+      <Notice title="The slips cannot be shown" alert>
+        {slips.error?.message}
+        <p>
+          <button type="button" className="plain" onClick={() => void slips.refetch()}>
+            try again
+          </button>
+        </p>
+      </Notice>
+    );
   const retoucher = session.data?.role === "retoucher";
-  const back = slips.data.filter((slip) => slip.state === "rechecked").length, out = slips.data.filter((slip) => ["sent", "working"].includes(slip.state)).length;
+  const back = slips.data.filter((slip) => slip.state === "rechecked").length,
+    out = slips.data.filter((slip) => ["sent", "working"].includes(slip.state)).length;
   return (
     <main className="mx-auto max-w-[1080px] px-6 py-4">
       <div className="mb-3 flex items-baseline justify-between">
         <h1 className="text-xl">Slips</h1>
-        <p className="m-0" role="status">{retoucher ? `${counted(out, "slip")} for you.` : `${counted(out, "slip")} out, ${back} back.`}</p>
+        <p className="m-0" role="status">
+          {retoucher
+            ? `${counted(out, "slip")} for you.`
+            : `${counted(out, "slip")} out, ${back} back.`}
+        </p>
       </div>
-      {slips.data.length === 0
-        ? <Notice inside title={retoucher ? "No slips for you" : "No slips yet"}>{retoucher ? "A slip appears here when a supervisor sends one to you." : "On the Bench, rule a region rework or rebuild, then write a slip from there."}</Notice>
-        : shelves.map(({ title, states, empty }) => {
+      {slips.data.length === 0 ? (
+        <Notice inside title={retoucher ? "No slips for you" : "No slips yet"}>
+          {retoucher
+            ? "A slip appears here when a supervisor sends one to you."
+            : "On the Bench, rule a region rework or rebuild, then write a slip from there."}
+        </Notice>
+      ) : (
+        shelves.map(({ title, states, empty }) => {
           const here = slips.data.filter((slip) => states.includes(slip.state));
           if (here.length === 0 && !empty) return null;
           return (
             <section key={title} className="mb-5" aria-label={title}>
               <h2 className="text-[16px]">{title}</h2>
-              {here.length === 0 ? <p className="m-0">{empty}</p> : <ul className="m-0 list-none p-0">{here.map((slip) => <Row key={slip.id} slip={slip} own={slip.worker.name === session.data?.name} />)}</ul>}
+              {here.length === 0 ? (
+                <p className="m-0">{empty}</p>
+              ) : (
+                <ul className="m-0 list-none p-0">
+                  {here.map((slip) => (
+                    <Row key={slip.id} slip={slip} own={slip.worker.name === session.data?.name} />
+                  ))}
+                </ul>
+              )}
             </section>
           );
-        })}
+        })
+      )}
     </main>
   );
 }

@@ -3,8 +3,12 @@ import { settingsWords, withSetting } from "./changes";
 
 test("a change's settings are told in words", () => {
   expect(settingsWords({ what: "feather", values: { pixels: 4 }, because: [] })).toBe("4 px");
-  expect(settingsWords({ what: "follow the line", values: { degrees: [1.5, 90] }, because: [] })).toBe("at 1.5°, 90°");
-  expect(settingsWords({ what: "keep sources out", values: { boxes: [[1, 2, 3, 4]] }, because: [] })).toBe("1 place");
+  expect(
+    settingsWords({ what: "follow the line", values: { degrees: [1.5, 90] }, because: [] }),
+  ).toBe("at 1.5°, 90°");
+  expect(
+    settingsWords({ what: "keep sources out", values: { boxes: [[1, 2, 3, 4]] }, because: [] }),
+  ).toBe("1 place");
   expect(settingsWords({ what: "match tone", values: {}, because: [] })).toBe("");
 });
 

@@ -10,20 +10,68 @@ import type { Zoom } from "../stage/view";
 const nothing: never[] = [];
 
 type Props = {
-  image: ImageOf; cell: number | null; aid: Shapes["AidOf"] | null; zoom: Zoom; box: readonly number[]; at: string; delivery: number; link: { view: View | null }; follows: boolean; label: string;
+  image: ImageOf;
+  cell: number | null;
+  aid: Shapes["AidOf"] | null;
+  zoom: Zoom;
+  box: readonly number[];
+  at: string;
+  delivery: number;
+  link: { view: View | null };
+  follows: boolean;
+  label: string;
   /** `plain`: seen as it is, not through an aid. */
-  onSettled: (image: number, cell: number | null, settled: boolean, zoomed: number, plain: boolean) => void;
+  onSettled: (
+    image: number,
+    cell: number | null,
+    settled: boolean,
+    zoomed: number,
+    plain: boolean,
+  ) => void;
 };
 
 /** One of several stages in step, through an aid if one is on. */
-export function AidedStage({ image, cell, aid, zoom, box, at, delivery, link, follows, label, onSettled }: Props) {
+export function AidedStage({
+  image,
+  cell,
+  aid,
+  zoom,
+  box,
+  at,
+  delivery,
+  link,
+  follows,
+  label,
+  onSettled,
+}: Props) {
   const place = (useQuery(aidsQuery).data ?? []).findIndex((one) => one.name === aid?.name);
   const [settled, setSettled] = useState(false);
-  const state = useQuery({ ...aidQuery(image.id, aid?.name ?? ""), enabled: aid !== null && image.ready && settled });
-  const shown = aid && place >= 0 ? aided(image, aid.name, place, Boolean(state.data?.ready)) : image;
-  const told = useCallback((now: boolean, zoomed: number) => {
-    setSettled(now);
-    onSettled(image.id, cell, now, zoomed, aid === null);
-  }, [image.id, cell, aid, onSettled]);
-  return <Stage image={shown} ready={nothing} marks={nothing} zoom={zoom} box={box} at={at} delivery={delivery} link={link} follows={follows} onSettled={told} label={label} />;
+  const state = useQuery({
+    ...aidQuery(image.id, aid?.name ?? ""),
+    enabled: aid !== null && image.ready && settled,
+  });
+  const shown =
+    aid && place >= 0 ? aided(image, aid.name, place, Boolean(state.data?.ready)) : image;
+  const told = useCallback(
+    (now: boolean, zoomed: number) => {
+      setSettled(now);
+      onSettled(image.id, cell, now, zoomed, aid === null);
+    },
+    [image.id, cell, aid, onSettled],
+  );
+  return (
+    <Stage
+      image={shown}
+      ready={nothing}
+      marks={nothing}
+      zoom={zoom}
+      box={box}
+      at={at}
+      delivery={delivery}
+      link={link}
+      follows={follows}
+      onSettled={told}
+      label={label}
+    />
+  );
 }

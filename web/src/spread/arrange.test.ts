@@ -21,7 +21,9 @@ describe("what is said of an attempt", () => {
   it("names a setting with both values", () => {
     expect(settingWords({ name: "margin", before: 3, after: 8 })).toBe("margin 8 instead of 3");
     expect(settingWords({ name: "take", before: null, after: 2 })).toBe("take 2 (not set there)");
-    expect(settingWords({ name: "offset", before: [1, 2], after: null })).toBe("no offset (there 1 2)");
+    expect(settingWords({ name: "offset", before: [1, 2], after: null })).toBe(
+      "no offset (there 1 2)",
+    );
   });
   it("puts agreement into words", () => {
     expect(agreementWords(1)).toBe("people and machine agree (tau 1.00)");

@@ -18,14 +18,37 @@ function WipeLine({ wipe, onWipe }: { wipe: Wipe; onWipe: (wipe: Wipe) => void }
     const box = frame.current?.getBoundingClientRect();
     if (!box || !event.currentTarget.hasPointerCapture(event.pointerId)) return;
     const [cos, sin] = [Math.cos(turn), Math.sin(turn)];
-    const off = (event.clientX - box.left - box.width / 2) * cos + (event.clientY - box.top - box.height / 2) * sin;
-    onWipe({ ...wipe, position: Math.max(0, Math.min(1, 0.5 + off / (Math.abs(cos) * box.width + Math.abs(sin) * box.height))) });
+    const off =
+      (event.clientX - box.left - box.width / 2) * cos +
+      (event.clientY - box.top - box.height / 2) * sin;
+    onWipe({
+      ...wipe,
+      position: Math.max(
+        0,
+        Math.min(1, 0.5 + off / (Math.abs(cos) * box.width + Math.abs(sin) * box.height)),
+      ),
+    });
   };
   return (
-    <svg ref={frame} className="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true" data-wipe={`${wipe.position.toFixed(2)} ${wipe.angle}`}>
+    <svg
+      ref={frame}
+      className="pointer-events-none absolute inset-0 h-full w-full"
+      aria-hidden="true"
+      data-wipe={`${wipe.position.toFixed(2)} ${wipe.angle}`}
+    >
       <WipePath wipe={wipe} frame={frame} />
-      <circle cx={`${at[0]}%`} cy={`${at[1]}%`} r="9" fill="#fff" stroke="#000" strokeWidth="1.5" className="pointer-events-auto cursor-move" data-along={along.join(" ")}
-        onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)} onPointerMove={moved} />
+      <circle
+        cx={`${at[0]}%`}
+        cy={`${at[1]}%`}
+        r="9"
+        fill="#fff"
+        stroke="#000"
+        strokeWidth="1.5"
+        className="pointer-events-auto cursor-move"
+        data-along={along.join(" ")}
+        onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+        onPointerMove={moved}
+      />
     </svg>
   );
 }
@@ -39,7 +62,10 @@ function WipePath({ wipe, frame }: { wipe: Wipe; frame: React.RefObject<SVGSVGEl
       if (!svg || !line.current) return;
       const { at, along } = lineOf(wipe, svg.clientWidth, svg.clientHeight);
       const far = svg.clientWidth + svg.clientHeight;
-      line.current.setAttribute("d", `M${at[0] - along[0] * far} ${at[1] - along[1] * far}L${at[0] + along[0] * far} ${at[1] + along[1] * far}`);
+      line.current.setAttribute(
+        "d",
+        `M${at[0] - along[0] * far} ${at[1] - along[1] * far}L${at[0] + along[0] * far} ${at[1] + along[1] * far}`,
+      );
       const grip = svg.querySelector("circle");
       grip?.setAttribute("cx", String(at[0]));
       grip?.setAttribute("cy", String(at[1]));
@@ -60,10 +86,34 @@ export function Stage({ label, onSettled, onWipe, ...shown }: Props) {
   useEffect(() => onSettled(settled, zoomed, id), [settled, zoomed, id, onSettled]);
   return (
     <div className="relative h-full w-full">
-      <div ref={target} role="img" aria-label={label} data-settled={settled} data-image={shown.image.id} data-zoom={zoomed.toFixed(3)} className="h-full w-full" />
+      <div
+        ref={target}
+        role="img"
+        aria-label={label}
+        data-settled={settled}
+        data-image={shown.image.id}
+        data-zoom={zoomed.toFixed(3)}
+        className="h-full w-full"
+      />
       {shown.wiped && onWipe && <WipeLine wipe={shown.wiped.wipe} onWipe={onWipe} />}
-      {!shown.image.ready && <p role="status" className="absolute left-1/2 top-1/2 m-0 -translate-x-1/2 px-3 py-1" style={{ background: "var(--lift)" }}>The picture is being made ready …</p>}
-      {trouble && <p role="alert" className="absolute bottom-2 left-2 m-0 px-3 py-1" style={{ background: "var(--lift)", border: "1px solid var(--ink)" }}>{trouble}</p>}
+      {!shown.image.ready && (
+        <p
+          role="status"
+          className="absolute left-1/2 top-1/2 m-0 -translate-x-1/2 px-3 py-1"
+          style={{ background: "var(--lift)" }}
+        >
+          The picture is being made ready …
+        </p>
+      )}
+      {trouble && (
+        <p
+          role="alert"
+          className="absolute bottom-2 left-2 m-0 px-3 py-1"
+          style={{ background: "var(--lift)", border: "1px solid var(--ink)" }}
+        >
+          {trouble}
+        </p>
+      )}
     </div>
   );
 }

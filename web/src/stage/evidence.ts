@@ -12,16 +12,29 @@ import { number } from "../ui/words";
 /** The core's coordinates run down from the top left corner; the map's run up from the bottom. */
 export const toMap = ([x, y]: readonly number[]): [number, number] => [x ?? 0, 0 - (y ?? 0)];
 
-const dark = (width: number, dash?: number[]) => new Stroke({ color: "#000", width, lineDash: dash });
-const light = (width: number, dash?: number[]) => new Stroke({ color: "#fff", width, lineDash: dash });
+const dark = (width: number, dash?: number[]) =>
+  new Stroke({ color: "#000", width, lineDash: dash });
+const light = (width: number, dash?: number[]) =>
+  new Stroke({ color: "#fff", width, lineDash: dash });
 /** Two strokes, so that a mark is seen on any ground. */
-const double = (dash?: number[]) => [new Style({ stroke: dark(4) }), new Style({ stroke: light(1.8, dash) })];
+const double = (dash?: number[]) => [
+  new Style({ stroke: dark(4) }),
+  new Style({ stroke: light(1.8, dash) }),
+];
 
 function labelled(text: string, at: readonly number[]): Feature {
   const feature = new Feature(new Point(toMap(at)));
-  feature.setStyle(new Style({
-    text: new Text({ text, font: '600 13px "Commissioner Variable", sans-serif', fill: new Fill({ color: "#fff" }), stroke: new Stroke({ color: "#000", width: 4 }), offsetY: -10 }),
-  }));
+  feature.setStyle(
+    new Style({
+      text: new Text({
+        text,
+        font: '600 13px "Commissioner Variable", sans-serif',
+        fill: new Fill({ color: "#fff" }),
+        stroke: new Stroke({ color: "#000", width: 4 }),
+        offsetY: -10,
+      }),
+    }),
+  );
   return feature;
 }
 
@@ -37,50 +50,120 @@ function line(points: readonly (readonly number[])[], dash?: number[]): Feature 
   return feature;
 }
 
-const corners = ([x = 0, y = 0, w = 0, h = 0]: readonly number[]) => [[x, y], [x + w, y], [x + w, y + h], [x, y + h]];
+const corners = ([x = 0, y = 0, w = 0, h = 0]: readonly number[]) => [
+  [x, y],
+  [x + w, y],
+  [x + w, y + h],
+  [x, y + h],
+];
 const middle = ([x = 0, y = 0, w = 0, h = 0]: readonly number[]) => [x + w / 2, y + h / 2];
 
-type Copy = { type: "copy"; copy: number[]; source: number[]; mirrored: boolean; source_polygon?: number[][]; turned_degrees?: number };
+type Copy = {
+  type: "copy";
+  copy: number[];
+  source: number[];
+  mirrored: boolean;
+  source_polygon?: number[][];
+  turned_degrees?: number;
+};
 /** What a line may do wrong: missing, aside, turning away, tilted between its ends, swinging, or off its vanishing point. */
-export type LineFlaw = "missing" | "offset" | "kink" | "tilt" | "wave" | "course" | "scale" | "shear";
+export type LineFlaw =
+  "missing" | "offset" | "kink" | "tilt" | "wave" | "course" | "scale" | "shear";
 type Along = { value: number[]; low: number[]; high: number[]; outward: number[][] };
-type Rim = { type: "rim"; what: "step" | "cut" | "ring"; line: number[][]; strip?: Along; profile?: { offset_px: number[]; lightness: number[] } };
-type Lines = { type: "line"; what: LineFlaw; whole?: boolean; lines: { ends: number[][]; trace: number[][]; straight: number[][]; amount: number }[] };
+type Rim = {
+  type: "rim";
+  what: "step" | "cut" | "ring";
+  line: number[][];
+  strip?: Along;
+  profile?: { offset_px: number[]; lightness: number[] };
+};
+type Lines = {
+  type: "line";
+  what: LineFlaw;
+  whole?: boolean;
+  lines: { ends: number[][]; trace: number[][]; straight: number[][]; amount: number }[];
+};
 export type Evidence = Copy | Rim | Lines | { type: string };
 
 /** Pixels of the screen: how far from the rim the strip begins, how high its highest place stands, how far the profile swings. */
 const [AWAY, HIGH, SWING] = [8, 24, 26];
 
 /** The measure along a stretch of rim, as a strip that runs outside along it, with the band of what is natural; its size is the screen's, whatever the zoom. */
-export function stripAlong(points: readonly (readonly number[])[], { value, low, high, outward }: Along): Feature {
+export function stripAlong(
+  points: readonly (readonly number[])[],
+  { value, low, high, outward }: Along,
+): Feature {
   const top = Math.max(...value, ...high) || 1;
   const at = (resolution: number, i: number, part: number): [number, number] => {
-    const [x = 0, y = 0] = points[i] ?? [], [nx = 0, ny = 0] = outward[i] ?? [], off = (AWAY + HIGH * part) * resolution;
+    const [x = 0, y = 0] = points[i] ?? [],
+      [nx = 0, ny = 0] = outward[i] ?? [],
+      off = (AWAY + HIGH * part) * resolution;
     return toMap([x + nx * off, y + ny * off]);
   };
   const between = (resolution: number, from: (i: number) => number, to: (i: number) => number) =>
-    new Polygon([[...points.map((_, i) => at(resolution, i, from(i))), ...points.map((_, i) => at(resolution, i, to(i))).reverse()]]);
+    new Polygon([
+      [
+        ...points.map((_, i) => at(resolution, i, from(i))),
+        ...points.map((_, i) => at(resolution, i, to(i))).reverse(),
+      ],
+    ]);
   const feature = new Feature({ geometry: new LineString(points.map(toMap)), drawn: "strip" });
   feature.setStyle((_, resolution) => [
-    new Style({ geometry: between(resolution, () => 0, () => 1), fill: new Fill({ color: "rgba(0, 0, 0, 0.5)" }) }),
-    new Style({ geometry: between(resolution, (i) => (low[i] ?? 0) / top, (i) => (high[i] ?? 0) / top), fill: new Fill({ color: "rgba(255, 255, 255, 0.45)" }) }),
-    new Style({ geometry: new LineString(points.map((__, i) => at(resolution, i, (value[i] ?? 0) / top))), stroke: light(2) }),
+    new Style({
+      geometry: between(
+        resolution,
+        () => 0,
+        () => 1,
+      ),
+      fill: new Fill({ color: "rgba(0, 0, 0, 0.5)" }),
+    }),
+    new Style({
+      geometry: between(
+        resolution,
+        (i) => (low[i] ?? 0) / top,
+        (i) => (high[i] ?? 0) / top,
+      ),
+      fill: new Fill({ color: "rgba(255, 255, 255, 0.45)" }),
+    }),
+    new Style({
+      geometry: new LineString(points.map((__, i) => at(resolution, i, (value[i] ?? 0) / top))),
+      stroke: light(2),
+    }),
   ]);
   return feature;
 }
 
 /** A label moved out beyond a strip. */
-function beyond(label: Feature, [x = 0, y = 0]: readonly number[], [nx = 0, ny = 0]: readonly number[]): Feature {
-  const style = label.getStyle() as Style, off = AWAY + HIGH + 12;
-  label.setStyle((_, resolution) => { style.setGeometry(new Point(toMap([x + nx * off * resolution, y + ny * off * resolution]))); return style; });
+function beyond(
+  label: Feature,
+  [x = 0, y = 0]: readonly number[],
+  [nx = 0, ny = 0]: readonly number[],
+): Feature {
+  const style = label.getStyle() as Style,
+    off = AWAY + HIGH + 12;
+  label.setStyle((_, resolution) => {
+    style.setGeometry(new Point(toMap([x + nx * off * resolution, y + ny * off * resolution])));
+    return style;
+  });
   return label;
 }
 
 /** Mean lightness across a rim, drawn across it at one point, at the picture's scale or large enough to be read: lighter swings on along the line. */
-export function profileAcross(point: readonly number[], outward: readonly number[], profile: NonNullable<Rim["profile"]>): Feature {
-  const [x = 0, y = 0] = point, [nx = 0, ny = 0] = outward;
-  const low = Math.min(...profile.lightness), span = Math.max(2, Math.max(...profile.lightness) - low);
-  const feature = new Feature({ geometry: new LineString([-1, 1].map((side) => toMap([x + side * 30 * nx, y + side * 30 * ny]))), drawn: "profile" });
+export function profileAcross(
+  point: readonly number[],
+  outward: readonly number[],
+  profile: NonNullable<Rim["profile"]>,
+): Feature {
+  const [x = 0, y = 0] = point,
+    [nx = 0, ny = 0] = outward;
+  const low = Math.min(...profile.lightness),
+    span = Math.max(2, Math.max(...profile.lightness) - low);
+  const feature = new Feature({
+    geometry: new LineString(
+      [-1, 1].map((side) => toMap([x + side * 30 * nx, y + side * 30 * ny])),
+    ),
+    drawn: "profile",
+  });
   feature.setStyle((_, resolution) => {
     const times = Math.max(1, 1.5 * resolution);
     const swung = profile.offset_px.map((off, i) => {
@@ -89,7 +172,16 @@ export function profileAcross(point: readonly number[], outward: readonly number
     });
     const ends = [-30, 30].map((off) => toMap([x + off * times * nx, y + off * times * ny]));
     const whole = [ends[0] ?? [0, 0], ...swung, ends[1] ?? [0, 0]];
-    return [new Style({ geometry: new Polygon([whole]), fill: new Fill({ color: "rgba(0, 0, 0, 0.5)" }) }), ...double().map((style) => { style.setGeometry(new LineString(swung)); return style; })];
+    return [
+      new Style({
+        geometry: new Polygon([whole]),
+        fill: new Fill({ color: "rgba(0, 0, 0, 0.5)" }),
+      }),
+      ...double().map((style) => {
+        style.setGeometry(new LineString(swung));
+        return style;
+      }),
+    ];
   });
   return feature;
 }
@@ -99,31 +191,66 @@ export function drawn(finding: Finding): Feature[] {
   const evidence = finding.evidence as unknown as Evidence;
   if (evidence.type === "copy") {
     const { copy, source, mirrored, source_polygon } = evidence as Copy;
-    return [line([middle(source), middle(copy)], [7, 5]), ring(source_polygon ?? corners(source), [7, 5]), ring(finding.polygon),
-      labelled(mirrored ? "source, mirrored" : "source", [source[0] ?? 0, source[1] ?? 0]), labelled("copy", [copy[0] ?? 0, copy[1] ?? 0])];
+    return [
+      line([middle(source), middle(copy)], [7, 5]),
+      ring(source_polygon ?? corners(source), [7, 5]),
+      ring(finding.polygon),
+      labelled(mirrored ? "source, mirrored" : "source", [source[0] ?? 0, source[1] ?? 0]),
+      labelled("copy", [copy[0] ?? 0, copy[1] ?? 0]),
+    ];
   }
   if (evidence.type === "rim") {
     const { line: points, what, strip, profile } = evidence as Rim;
     // Where it stands out most over what is natural.
-    const over = strip ? strip.value.map((one, i) => one - (strip.high[i] ?? 0)) : [], most = Math.max(0, over.indexOf(Math.max(...over)));
-    const at = points[most] ?? [0, 0], out = strip?.outward[most] ?? [0, 0];
+    const over = strip ? strip.value.map((one, i) => one - (strip.high[i] ?? 0)) : [],
+      most = Math.max(0, over.indexOf(Math.max(...over)));
+    const at = points[most] ?? [0, 0],
+      out = strip?.outward[most] ?? [0, 0];
     return [
       line(points, what === "ring" ? undefined : [10, 4]),
-      ...(strip && points.length > 1 ? [
-        stripAlong(points, strip),
-        ...(profile ? [profileAcross(at, out, profile)] : []),
-        beyond(labelled(`${number(strip.value[most] ?? 0)} against ${number(strip.high[most] ?? 0)}`, at), at, out),
-      ] : []),
+      ...(strip && points.length > 1
+        ? [
+            stripAlong(points, strip),
+            ...(profile ? [profileAcross(at, out, profile)] : []),
+            beyond(
+              labelled(
+                `${number(strip.value[most] ?? 0)} against ${number(strip.high[most] ?? 0)}`,
+                at,
+              ),
+              at,
+              out,
+            ),
+          ]
+        : []),
     ];
   }
   if (evidence.type === "line") {
     // Where it should run, dashed; where it was found, drawn through; how far apart, at its end.
     const { lines, what, whole } = evidence as Lines;
-    const unit = { missing: "gone", offset: "px", wave: "px", kink: "°", tilt: "°", course: "°", scale: "px", shear: "px" }[what];
+    const unit = {
+      missing: "gone",
+      offset: "px",
+      wave: "px",
+      kink: "°",
+      tilt: "°",
+      course: "°",
+      scale: "px",
+      shear: "px",
+    }[what];
     return lines.slice(0, whole ? 12 : 8).flatMap(({ straight, trace, ends, amount }, i) => [
-      line(straight, [6, 5]), ...(trace.length > 1 ? [line(trace)] : []),
+      line(straight, [6, 5]),
+      ...(trace.length > 1 ? [line(trace)] : []),
       // A fill that lies aside as a whole jumps everywhere: said once, where it is clearest.
-      ...(whole && i > 0 ? [] : [labelled(what === "missing" ? `${Math.round(amount * 100)} % gone` : `${amount.toLocaleString(undefined, { maximumFractionDigits: 1 })} ${whole ? "px" : unit}`, ends[0] ?? [0, 0])]),
+      ...(whole && i > 0
+        ? []
+        : [
+            labelled(
+              what === "missing"
+                ? `${Math.round(amount * 100)} % gone`
+                : `${amount.toLocaleString(undefined, { maximumFractionDigits: 1 })} ${whole ? "px" : unit}`,
+              ends[0] ?? [0, 0],
+            ),
+          ]),
     ]);
   }
   return [ring(finding.polygon)];

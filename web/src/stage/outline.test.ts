@@ -3,7 +3,18 @@ import { around, thinned } from "./outline";
 
 describe("an outline", () => {
   it("is closed once, thinned evenly, and told to a tenth of a pixel", () => {
-    expect(thinned([[0, 0], [10.04, 0], [10, 10], [0, 0]])).toEqual([[0, 0], [10, 0], [10, 10]]);
+    expect(
+      thinned([
+        [0, 0],
+        [10.04, 0],
+        [10, 10],
+        [0, 0],
+      ]),
+    ).toEqual([
+      [0, 0],
+      [10, 0],
+      [10, 10],
+    ]);
     const many = Array.from({ length: 1000 }, (_, i) => [i, i % 7]);
     expect(thinned(many)).toHaveLength(334);
   });

@@ -24,7 +24,8 @@ describe("where the stage looks", () => {
     expect(to && Number.isInteger(to[0]) && Number.isInteger(to[1])).toBe(true);
     expect(squared(to ?? [0, 0], 1, [492, 574], 1)).toBeNull();
     expect(squared([1150.25, -600.25], 0.5, [984, 574], 1)).toEqual([1150.5, -600]);
-    for (const resolution of [1.7, 0.7, 2]) expect(squared([1150.3, -600.8], resolution, [492, 574], 1)).toBeNull();
+    for (const resolution of [1.7, 0.7, 2])
+      expect(squared([1150.3, -600.8], resolution, [492, 574], 1)).toBeNull();
     expect(squared([1150.3, -600.8], 0.5, [492, 574], 2)).not.toBeNull();
   });
 
@@ -44,10 +45,16 @@ describe("where the stage looks", () => {
 describe("the delivery size", () => {
   it("shows a print as large as on paper, by this screen's own measure", () => {
     // 6000 px over 594 mm on a screen of 4 px a millimetre: 2376 px wide.
-    expect(6000 / deliveryResolution({ scale: 0.58, millimetres: 594 / 6000 }, 4, 2)).toBeCloseTo(2376);
+    expect(6000 / deliveryResolution({ scale: 0.58, millimetres: 594 / 6000 }, 4, 2)).toBeCloseTo(
+      2376,
+    );
   });
   it("shows a screen size with one output pixel on each of the screen's", () => {
-    expect(6000 / deliveryResolution({ scale: 0.18, millimetres: null }, 4, 2)).toBeCloseTo(540 * 4);
-    expect(lookAt("delivery", [6000, 4000], [100, 100, 50, 50], [800, 600], 1, 2.5).resolution).toBe(2.5);
+    expect(6000 / deliveryResolution({ scale: 0.18, millimetres: null }, 4, 2)).toBeCloseTo(
+      540 * 4,
+    );
+    expect(
+      lookAt("delivery", [6000, 4000], [100, 100, 50, 50], [800, 600], 1, 2.5).resolution,
+    ).toBe(2.5);
   });
 });

@@ -15,33 +15,66 @@ export function aligned(center: number, resolution: number, extent: number): num
 }
 
 /** Where the centre must move for whole pixels to fall on whole pixels; null if they do, or if they are not drawn whole at this resolution. */
-export function squared(center: readonly [number, number], resolution: number, stage: readonly [number, number], pixelRatio: number): [number, number] | null {
+export function squared(
+  center: readonly [number, number],
+  resolution: number,
+  stage: readonly [number, number],
+  pixelRatio: number,
+): [number, number] | null {
   const screen = 1 / (resolution * pixelRatio);
   if (screen < 1 - 1e-6 || Math.abs(screen - Math.round(screen)) > 1e-6) return null;
-  const to: [number, number] = [aligned(center[0], resolution, stage[0]), aligned(center[1], resolution, stage[1])];
+  const to: [number, number] = [
+    aligned(center[0], resolution, stage[0]),
+    aligned(center[1], resolution, stage[1]),
+  ];
   return Math.hypot(to[0] - center[0], to[1] - center[1]) > 1e-6 ? to : null;
 }
 
 /** The view for a zoom. Map coordinates: x right, y up from the picture's top edge (so y is negative inside it). */
-export function lookAt(zoom: Zoom, frame: readonly [number, number], box: readonly number[], stage: readonly [number, number], pixelRatio: number, delivery = 1): Look {
+export function lookAt(
+  zoom: Zoom,
+  frame: readonly [number, number],
+  box: readonly number[],
+  stage: readonly [number, number],
+  pixelRatio: number,
+  delivery = 1,
+): Look {
   const [x = 0, y = 0, w = 1, h = 1] = box;
-  const fit = (width: number, height: number) => Math.max(width / Math.max(1, stage[0]), height / Math.max(1, stage[1]));
-  if (zoom === "whole") return { center: [frame[0] / 2, -frame[1] / 2], resolution: fit(frame[0], frame[1]) };
+  const fit = (width: number, height: number) =>
+    Math.max(width / Math.max(1, stage[0]), height / Math.max(1, stage[1]));
+  if (zoom === "whole")
+    return { center: [frame[0] / 2, -frame[1] / 2], resolution: fit(frame[0], frame[1]) };
   const middle: [number, number] = [x + w / 2, -(y + h / 2)];
   if (zoom === "region") {
-    const resolution = Math.max(fit(w * 1.25 + 40, h * 1.25 + 40), resolutionOf("double", pixelRatio));
+    const resolution = Math.max(
+      fit(w * 1.25 + 40, h * 1.25 + 40),
+      resolutionOf("double", pixelRatio),
+    );
     return { center: middle, resolution };
   }
-  if (zoom === "delivery") return { center: [aligned(middle[0], delivery, stage[0]), aligned(middle[1], delivery, stage[1])], resolution: delivery };
+  if (zoom === "delivery")
+    return {
+      center: [aligned(middle[0], delivery, stage[0]), aligned(middle[1], delivery, stage[1])],
+      resolution: delivery,
+    };
   const resolution = resolutionOf(zoom, pixelRatio);
-  return { center: [aligned(middle[0], resolution, stage[0]), aligned(middle[1], resolution, stage[1])], resolution };
+  return {
+    center: [aligned(middle[0], resolution, stage[0]), aligned(middle[1], resolution, stage[1])],
+    resolution,
+  };
 }
 
 /** A screen's CSS pixels for a millimetre where it was never measured: what CSS itself supposes. */
 export const SUPPOSED = 96 / 25.4;
 
 /** Picture pixels for one CSS pixel at a delivery size: a print as large as on paper, a screen size with one output pixel on each of the screen's. */
-export function deliveryResolution(size: { scale: number; millimetres: number | null } | undefined, perMillimetre: number, pixelRatio: number): number {
+export function deliveryResolution(
+  size: { scale: number; millimetres: number | null } | undefined,
+  perMillimetre: number,
+  pixelRatio: number,
+): number {
   if (!size) return 1 / pixelRatio;
-  return size.millimetres === null ? 1 / (size.scale * pixelRatio) : 1 / (size.millimetres * perMillimetre);
+  return size.millimetres === null
+    ? 1 / (size.scale * pixelRatio)
+    : 1 / (size.millimetres * perMillimetre);
 }

@@ -4,7 +4,11 @@ import { keyOf, useKeySettings, type Action } from "../keys";
 export function Key({ action }: { action: Action }) {
   const { on } = useKeySettings();
   if (!on) return null;
-  return <kbd className="key" aria-hidden="true">{keyOf(action).toUpperCase()}</kbd>;
+  return (
+    <kbd className="key" aria-hidden="true">
+      {keyOf(action).toUpperCase()}
+    </kbd>
+  );
 }
 
 /** For aria-keyshortcuts. */

@@ -7,11 +7,43 @@ export function SignInForm({ onDone, username = "" }: { onDone?: () => void; use
   const [name, setName] = useState(username);
   const [password, setPassword] = useState("");
   return (
-    <form className="flex flex-col gap-3" onSubmit={(event) => { event.preventDefault(); if (!signIn.isPending) signIn.mutate({ username: name, password }, { onSuccess: () => onDone?.() }); }}>
-      <label className="flex flex-col gap-1">name<input className="field" autoComplete="username" required value={name} onChange={(event) => setName(event.target.value)} /></label>
-      <label className="flex flex-col gap-1">password<input className="field" type="password" autoComplete="current-password" required value={password} onChange={(event) => setPassword(event.target.value)} /></label>
-      {signIn.isError && <p role="alert" className="m-0 font-semibold">{signIn.error.message}</p>}
-      <button type="submit" className="plain self-start px-4 py-1" aria-disabled={signIn.isPending}>{signIn.isPending ? "signing in …" : "sign in"}</button>
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!signIn.isPending)
+          signIn.mutate({ username: name, password }, { onSuccess: () => onDone?.() });
+      }}
+    >
+      <label className="flex flex-col gap-1">
+        name
+        <input
+          className="field"
+          autoComplete="username"
+          required
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+      </label>
+      <label className="flex flex-col gap-1">
+        password
+        <input
+          className="field"
+          type="password"
+          autoComplete="current-password"
+          required
+          value={password}
+          onChange={(event) => setPassword(event.target.value)}
+        />
+      </label>
+      {signIn.isError && (
+        <p role="alert" className="m-0 font-semibold">
+          {signIn.error.message}
+        </p>
+      )}
+      <button type="submit" className="plain self-start px-4 py-1" aria-disabled={signIn.isPending}>
+        {signIn.isPending ? "signing in …" : "sign in"}
+      </button>
     </form>
   );
 }

@@ -3,7 +3,8 @@ import { SUPPOSED } from "../stage/view";
 
 /** How many CSS pixels this screen has for a millimetre, measured by a person with a ruler or a card and kept for this screen. */
 const listeners = new Set<() => void>();
-const name = () => `zweiblick.screen.${window.screen.width}x${window.screen.height}@${window.devicePixelRatio}`;
+const name = () =>
+  `zweiblick.screen.${window.screen.width}x${window.screen.height}@${window.devicePixelRatio}`;
 
 function kept(): number {
   const found = Number(localStorage.getItem(name()));

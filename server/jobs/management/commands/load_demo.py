@@ -1,4 +1,6 @@
-"""Load Harbour Year: people, job, pictures, attempts, rulings, slips. Does nothing if it is there already."""
+"""Load Harbour Year: people, job, pictures, attempts, rulings, slips. Does nothing if it is there
+already.
+"""
 
 from __future__ import annotations
 
@@ -42,7 +44,9 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser) -> None:
         parser.add_argument("--password", required=True)
-        parser.add_argument("--picture", action="append", help="only these, by their name in demo/pictures")
+        parser.add_argument(
+            "--picture", action="append", help="only these, by their name in demo/pictures"
+        )
 
     def say(self, words: str) -> None:
         self.stdout.write(words)
@@ -61,9 +65,18 @@ class Command(BaseCommand):
         self.say("the demo is loaded")
 
     def _make(self, options: dict) -> None:
-        # The attempts take the better part of a minute to make; nothing is stored before all of them are.
-        wanted = [picture for picture in scenario.PICTURES_OF_JOB if not options["picture"] or picture.slug in options["picture"]]
-        keys = [(picture.slug, number) for picture in wanted for number in range(1, len(picture.attempts) + 1)]
+        # The attempts take the better part of a minute to make; nothing is stored before all of
+        # them are.
+        wanted = [
+            picture
+            for picture in scenario.PICTURES_OF_JOB
+            if not options["picture"] or picture.slug in options["picture"]
+        ]
+        keys = [
+            (picture.slug, number)
+            for picture in wanted
+            for number in range(1, len(picture.attempts) + 1)
+        ]
         made = {}
         with ProcessPoolExecutor(2) as pool:
             for key, file in zip(keys, pool.map(make, *zip(*keys, strict=True)), strict=True):
@@ -75,44 +88,74 @@ class Command(BaseCommand):
 
     def _store(self, password: str, wanted: list, made: dict) -> None:
         people = {}
-        job = Job.objects.create(name=scenario.JOB, client=scenario.CLIENT, deadline=timezone.now() + timedelta(days=2, hours=5))
+        job = Job.objects.create(
+            name=scenario.JOB,
+            client=scenario.CLIENT,
+            deadline=timezone.now() + timedelta(days=2, hours=5),
+        )
         for position, (name, spec) in enumerate(scenario.SIZES):
             DeliverySize.objects.create(job=job, name=name, spec=spec, position=position)
         for username, name, role in scenario.PEOPLE:
-            person = Person.objects.create_user(username, password=password, name=name, makes_jobs=role == "supervisor")
+            person = Person.objects.create_user(
+                username, password=password, name=name, makes_jobs=role == "supervisor"
+            )
             people[role] = person
             Membership.objects.create(job=job, person=person, role=role)
         supervisor = people["supervisor"]
         for picture in wanted:
             it = scenario.scene(picture.slug)
-            row = add_picture(job, picture.name, f"{picture.slug}.jpg", (scenario.PICTURES / f"{picture.slug}.jpg").read_bytes(),
-                              list(zip(picture.regions, it.regions, strict=True)), supervisor)
+            row = add_picture(
+                job,
+                picture.name,
+                f"{picture.slug}.jpg",
+                (scenario.PICTURES / f"{picture.slug}.jpg").read_bytes(),
+                list(zip(picture.regions, it.regions, strict=True)),
+                supervisor,
+            )
             for number, attempt in enumerate(picture.attempts, 1):
                 data, ending = made[picture.slug, number]
-                facts = Facts(attempt.method, attempt.kind, attempt.maker, attempt.seconds, Decimal(attempt.cost) if attempt.cost else None, attempt.settings)
-                last = add_attempt(row, f"{picture.slug}-{number}.{ending}", data, facts, supervisor)
+                facts = Facts(
+                    attempt.method,
+                    attempt.kind,
+                    attempt.maker,
+                    attempt.seconds,
+                    Decimal(attempt.cost) if attempt.cost else None,
+                    attempt.settings,
+                )
+                last = add_attempt(
+                    row, f"{picture.slug}-{number}.{ending}", data, facts, supervisor
+                )
             if picture is scenario.SIGN:
-                Release.objects.create(picture=row, attempt=last, person=people["guest"], released_by=supervisor)
+                Release.objects.create(
+                    picture=row, attempt=last, person=people["guest"], released_by=supervisor
+                )
 
     def _sent_back(self, pictures: dict[str, Picture]) -> None:
         """Rulings and slips; what a slip quotes is really examined first."""
         vera = Person.objects.get(username="vera")
         trips = [trip for trip in scenario.TRIPS if trip.picture in pictures]
         for trip in trips:
-            check = Check.objects.get(attempt__picture=pictures[trip.picture], attempt__number=trip.attempt)
+            check = Check.objects.get(
+                attempt__picture=pictures[trip.picture], attempt__number=trip.attempt
+            )
             self.say(f"  looking at {pictures[trip.picture].name}, attempt {trip.attempt}")
             do_work(Work.objects.get(kind="check", subject=str(check.pk)).pk)
         with transaction.atomic():
             self._trips(trips, pictures, vera)
 
     def _trips(self, trips: list, pictures: dict[str, Picture], vera: Person) -> None:
-        cell = lambda slug, attempt, region: Cell.objects.get(attempt__picture=pictures[slug], attempt__number=attempt, region__number=region)
+        cell = lambda slug, attempt, region: Cell.objects.get(
+            attempt__picture=pictures[slug], attempt__number=attempt, region__number=region
+        )
         for ruled in scenario.RULED:
             if ruled.picture not in pictures:
                 continue
             here = cell(ruled.picture, ruled.attempt, ruled.region)
             if ruled.ruling != "passes":
-                for finding in Finding.objects.filter(checked__check_run__attempt=here.attempt, checked__region_version__region=here.region)[:2]:
+                for finding in Finding.objects.filter(
+                    checked__check_run__attempt=here.attempt,
+                    checked__region_version__region=here.region,
+                )[:2]:
                     answer(finding, vera, "confirmed")
             rule(here.pk, vera, ruled.ruling, None, None)
         for trip in trips:
@@ -125,14 +168,33 @@ class Command(BaseCommand):
                 withdraw_slip(slip, vera)
                 continue
             if trip.state == "failed":
-                # As a desk that was closed would leave it; sent again, it goes to the one that is open now.
-                Slip.objects.filter(pk=slip.pk).update(state=advance("slip", advance("slip", "written", "sent"), "failed"), sent_at=timezone.now(),
-                                                       reason="the desk was closed for the day")
+                # As a desk that was closed would leave it; sent again, it goes to the one that is
+                # open now.
+                Slip.objects.filter(pk=slip.pk).update(
+                    state=advance("slip", advance("slip", "written", "sent"), "failed"),
+                    sent_at=timezone.now(),
+                    reason="the desk was closed for the day",
+                )
                 continue
             slip = send_slip(slip, vera)
             if trip.state in ("working", "returned"):
                 take_up(slip, worker)
             if trip.state == "returned":
                 given = read(blob_bytes(slip.attempt.image.blob)).pixels
-                data, ending = scenario.encode(scenario.answer_to_slip(scenario.scene(trip.picture), given), 0)
-                take_back(slip, data, f"{trip.picture}-back.{ending}", Facts("retouched by hand", "by hand", worker.called, 1260.0, Decimal("21.00"), {"slip": slip.round}), worker)
+                data, ending = scenario.encode(
+                    scenario.answer_to_slip(scenario.scene(trip.picture), given), 0
+                )
+                take_back(
+                    slip,
+                    data,
+                    f"{trip.picture}-back.{ending}",
+                    Facts(
+                        "retouched by hand",
+                        "by hand",
+                        worker.called,
+                        1260.0,
+                        Decimal("21.00"),
+                        {"slip": slip.round},
+                    ),
+                    worker,
+                )

@@ -14,11 +14,18 @@ class Command(BaseCommand):
         parser.add_argument("username")
         parser.add_argument("--name", default="")
         parser.add_argument("--password", required=True)
-        parser.add_argument("--makes-jobs", action="store_true", help="may make jobs, and is supervisor of those")
+        parser.add_argument(
+            "--makes-jobs", action="store_true", help="may make jobs, and is supervisor of those"
+        )
 
     def handle(self, *args, **options) -> None:
         if Person.objects.filter(username=options["username"]).exists():
             self.stdout.write(f"{options['username']} is there already")
             return
-        Person.objects.create_user(options["username"], password=options["password"], name=options["name"], makes_jobs=options["makes_jobs"])
+        Person.objects.create_user(
+            options["username"],
+            password=options["password"],
+            name=options["name"],
+            makes_jobs=options["makes_jobs"],
+        )
         self.stdout.write(f"{options['username']} can sign in")

@@ -16,4 +16,6 @@ class Command(BaseCommand):
         name = connection.settings_dict["NAME"]
         with connection.cursor() as cursor:
             cursor.execute(f"DROP DATABASE IF EXISTS `{name}`")
-            cursor.execute(f"CREATE DATABASE `{name}` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci")
+            cursor.execute(
+                f"CREATE DATABASE `{name}` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci"
+            )
