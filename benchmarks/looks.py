@@ -299,7 +299,7 @@ FORGET = """
 import shutil, sys, time, django
 django.setup()
 from images.models import Derived
-from images.storage import folder_of
+from images.derivation import folder_of
 from work.models import Work
 for line in sys.stdin:
     Work.objects.filter(kind="aid").delete()
@@ -374,7 +374,8 @@ MEMORY = """
 import shutil, sys, time, django
 django.setup()
 from images.models import Image
-from images.storage import build_pyramid, folder_of, pyramid_of
+from images.derivation import folder_of
+from images.pyramids import build_pyramid, pyramid_of
 # Not getrusage: what it tells outlives the exec, and is the parent's.
 peak = lambda: next(int(line.split()[1]) for line in open("/proc/self/status") if line.startswith("VmHWM"))
 image = Image.objects.select_related("blob", "picture").get(pk=int(sys.argv[1]))

@@ -43,6 +43,7 @@ def check(
     progress: Progress | None = None,
     reach: int | None = None,
     kinds: tuple[str, ...] | None = None,
+    alignment: Alignment | None = None,
 ) -> Report:
     """Examine one attempt.
 
@@ -53,6 +54,7 @@ def check(
         progress: called after each region and kind.
         reach: how far around a region is looked, pixels; None: `windows.reach_of`.
         kinds: examine only these; None: all there are.
+        alignment: how the result lies to the original, if that is known; None: they are registered.
 
     Returns:
         The report. Pictures that cannot be brought into register give one without regions, with the
@@ -70,7 +72,14 @@ def check(
     # only wait for one another, a fifth of all time.
     with _libraries().limit(limits=1, user_api="blas"):
         return _checked(
-            original, result, regions, size, progress or (lambda part, words: None), reach, kinds
+            original,
+            result,
+            regions,
+            size,
+            progress or (lambda part, words: None),
+            reach,
+            kinds,
+            alignment,
         )
 
 
@@ -88,6 +97,7 @@ def _checked(
     told: Progress,
     reach: int | None,
     kinds: tuple[str, ...] | None,
+    alignment: Alignment | None,
 ) -> Report:
     frame = original.pixels.shape[:2]
     outside = np.ones(frame, bool)
@@ -95,7 +105,8 @@ def _checked(
         x, y, width, height = region.bbox
         outside[y : y + height, x : x + width] &= ~region.mask
     told(0.02, "register")
-    alignment = register(original, result, outside)
+    if alignment is None:
+        alignment = register(original, result, outside)
     told(0.06, "carriers")
     carriers = measure_carriers(original, result, _grey(original), _grey(result))
     facts = {"original": original.facts(), "result": result.facts()}

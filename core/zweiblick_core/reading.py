@@ -9,20 +9,26 @@ from __future__ import annotations
 
 import hashlib
 import io
+import struct
 import warnings
 import weakref
+import zlib
 from dataclasses import dataclass
 from pathlib import Path
 
 import cv2
 import numpy as np
-from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageCms, ImageOps
 
 from .errors import Refused
 
 #: More pixels than this are refused before any is decoded (a decompression bomb looks like a small
 #: file).
 MOST_PIXELS = 250_000_000
+#: Longer sides than this are refused too: a strip one pixel high passes any limit on pixels.
+MOST_SIDE = 60_000
+# Ours is the one limit: Pillow's own, lower one would refuse in its place and name another.
+Image.MAX_IMAGE_PIXELS = None
 FORMATS = {"JPEG": "jpeg", "MPO": "jpeg", "PNG": "png", "TIFF": "tiff"}
 #: What shows through transparent pixels, sRGB.
 UNDER_ALPHA = 119
@@ -41,6 +47,7 @@ class Picture:
         profile: name of the embedded profile, or "none".
         mode: how the file stored colour, for instance "RGB", "L", "CMYK", "RGBA".
         jpeg_quality: estimated quality 1..100 from the quantisation table, or None.
+        pages: pages or frames in the file, of which the first was read.
     """
 
     pixels: np.ndarray
@@ -50,6 +57,7 @@ class Picture:
     profile: str
     mode: str
     jpeg_quality: int | None
+    pages: int = 1
 
     @property
     def width(self) -> int:
@@ -72,6 +80,7 @@ class Picture:
             "profile": self.profile,
             "mode": self.mode,
             "jpeg_quality": self.jpeg_quality,
+            **({"pages": self.pages} if self.pages > 1 else {}),
         }
 
 
@@ -185,34 +194,91 @@ def read(source: Path | str | bytes, most_pixels: int = MOST_PIXELS) -> Picture:
     digest = hashlib.sha256(data).hexdigest()
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
-        try:
-            image = Image.open(io.BytesIO(data))
-        except Image.DecompressionBombError as error:
-            raise Refused(
-                f"{name}: has more pixels than the limit of {most_pixels / 1e6:.0f} million"
-            ) from error
-        except (UnidentifiedImageError, OSError, ValueError, SyntaxError) as error:
-            raise Refused(
-                f"{name}: is not a picture that can be read (JPEG, PNG or TIFF)"
-            ) from error
-        with image:
-            return _decode(image, data, name, digest, most_pixels)
+        with _opened(data, name) as image:
+            kind = _accepted(image, name, most_pixels)
+            return _decode(image, kind, data, name, digest)
 
 
-def _decode(image: Image.Image, data: bytes, name: str, digest: str, most_pixels: int) -> Picture:
+@dataclass(frozen=True)
+class Header:
+    """What a file says of itself before any pixel is decoded.
+
+    Attributes:
+        width, height: as stored, before orientation.
+        format: "jpeg", "png" or "tiff".
+    """
+
+    width: int
+    height: int
+    format: str
+
+
+def read_header(data: bytes, most_pixels: int = MOST_PIXELS) -> Header:
+    """Read a picture file's header alone: cheap, whatever the picture's size.
+
+    Raises:
+        Refused: as `read`, as far as a header tells.
+    """
+    if not data:
+        raise Refused("the file: is empty")
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        with _opened(data, "the file") as image:
+            kind = _accepted(image, "the file", most_pixels)
+            return Header(image.width, image.height, kind)
+
+
+#: What Pillow raises for files that are cut short, damaged or made to do harm.
+_BROKEN = (
+    OSError,
+    ValueError,
+    SyntaxError,
+    EOFError,
+    MemoryError,
+    ArithmeticError,
+    LookupError,
+    TypeError,
+    AttributeError,
+    struct.error,
+    zlib.error,
+    cv2.error,
+    Image.DecompressionBombError,
+)
+
+
+def _opened(data: bytes, name: str) -> Image.Image:
+    try:
+        return Image.open(io.BytesIO(data))
+    except _BROKEN as error:
+        raise Refused(f"{name}: is not a picture that can be read (JPEG, PNG or TIFF)") from error
+
+
+def _accepted(image: Image.Image, name: str, most_pixels: int) -> str:
+    """The picture's format. Raises: Refused: one that is not read, or too many pixels."""
     kind = FORMATS.get(image.format or "")
     if kind is None:
         raise Refused(f"{name}: is a {image.format} file; JPEG, PNG and TIFF are read")
+    if max(image.size) > MOST_SIDE:
+        raise Refused(
+            f"{name}: is {image.width} by {image.height} pixels; the limit is {MOST_SIDE} a side"
+        )
     if image.width * image.height > most_pixels:
         raise Refused(
             f"{name}: has {image.width * image.height / 1e6:.0f} million pixels; the limit is {most_pixels / 1e6:.0f} million"
         )
+    return kind
+
+
+def _decode(image: Image.Image, kind: str, data: bytes, name: str, digest: str) -> Picture:
     mode, profile_bytes = image.mode, image.info.get("icc_profile")
-    quality = jpeg_quality(getattr(image, "quantization", None) or {}) if kind == "jpeg" else None
-    deep = _is_deep(image, kind, data)
     profile_name = "none"
     try:
-        orientation = int(image.getexif().get(0x0112, 1) or 1)
+        quality = (
+            jpeg_quality(getattr(image, "quantization", None) or {}) if kind == "jpeg" else None
+        )
+        deep = _is_deep(image, kind, data)
+        pages = int(getattr(image, "n_frames", 1))
+        orientation = _orientation(image)
         if deep:
             pixels = _decode_deep(data, kind, name)
             if profile_bytes:
@@ -228,11 +294,27 @@ def _decode(image: Image.Image, data: bytes, name: str, digest: str, most_pixels
             pixels = np.asarray(upright if upright.mode == "RGB" else upright.convert("RGB"))
     except Refused:
         raise
-    except (OSError, ValueError, SyntaxError, EOFError, MemoryError, cv2.error) as error:
+    except _BROKEN as error:
         raise Refused(f"{name}: is damaged or cut short") from error
     return Picture(
-        np.ascontiguousarray(pixels), digest, kind, 16 if deep else 8, profile_name, mode, quality
+        np.ascontiguousarray(pixels),
+        digest,
+        kind,
+        16 if deep else 8,
+        profile_name,
+        mode,
+        quality,
+        pages,
     )
+
+
+def _orientation(image: Image.Image) -> int:
+    """EXIF 2.32, tag 0x0112; 1 where it is missing or no orientation."""
+    try:
+        found = int(image.getexif().get(0x0112, 1) or 1)
+    except _BROKEN:
+        return 1
+    return found if 1 <= found <= 8 else 1
 
 
 def _is_deep(image: Image.Image, kind: str, data: bytes) -> bool:
@@ -428,17 +510,20 @@ def shrunk(pixels: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     )
 
 
-def read_mask(source: Path | str | bytes, shape: tuple[int, int]) -> np.ndarray:
+def read_mask(
+    source: Path | str | bytes, shape: tuple[int, int], most_pixels: int = MOST_PIXELS
+) -> np.ndarray:
     """A mask file as a bool array: white (at least half) is where something was to be removed.
 
     Args:
         source: path or bytes of a picture file.
         shape: (height, width) it must have.
+        most_pixels: refuse larger ones, in pixels.
 
     Raises:
         Refused: unreadable, another size, or nothing marked.
     """
-    picture = read(source)
+    picture = read(source, most_pixels)
     name = "the mask" if isinstance(source, bytes) else Path(source).name
     if picture.pixels.shape[:2] != shape:
         raise Refused(

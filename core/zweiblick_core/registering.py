@@ -12,7 +12,9 @@ resampled unless it was enlarged, since resampling itself changes grain and shar
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, replace
+from typing import Any
 
 import cv2
 import numpy as np
@@ -56,6 +58,38 @@ class Alignment:
     reason: str | None
     done: tuple[str, ...] = ()
     covers: float = 1.0
+
+    def to_dict(self) -> dict[str, object]:
+        """As JSON holds it."""
+        return asdict(self)
+
+    @classmethod
+    def from_dict(cls, plain: Mapping[str, Any]) -> Alignment:
+        """From `to_dict`, also after a trip through JSON."""
+        first, second = plain["matrix"]
+        return cls(
+            **{
+                **plain,
+                "offset": tuple(plain["offset"]),
+                "matrix": (tuple(first), tuple(second)),
+                "done": tuple(plain["done"]),
+            }
+        )
+
+    def placed(self, region: Region, frame: tuple[int, int]) -> Region | None:
+        """A region of the original in the result's own frame.
+
+        Args:
+            frame: (height, width) of the result.
+
+        Returns:
+            The region, cut to the frame; None if it lies outside or the two cannot be matched.
+        """
+        if self.kind == "same":
+            return region
+        if self.kind == "unmatched":
+            return None
+        return _warped_region(region, np.array(self.matrix, float), frame)
 
 
 def _unmatched(reason: str) -> Alignment:
@@ -474,32 +508,48 @@ class Pair:
         """A region of the original in this frame; None if it lies outside."""
         if self.back is None:
             return region
-        forward = cv2.invertAffineTransform(self.back)
-        x, y, w, h = region.bbox
-        corners = np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]], float) - 0.5
-        there = corners @ forward[:, :2].T + forward[:, 2]
-        height, width = self.original.pixels.shape[:2]
-        (left, top), (right, bottom) = (
-            np.floor(there.min(axis=0)).astype(int) - 1,
-            np.ceil(there.max(axis=0)).astype(int) + 2,
+        return _warped_region(
+            region,
+            cv2.invertAffineTransform(self.back),
+            self.original.pixels.shape[:2],
+            self.valid,
         )
-        left, top, right, bottom = max(0, left), max(0, top), min(width, right), min(height, bottom)
-        if right <= left or bottom <= top:
-            return None
-        local = forward.copy()
-        local[:, 2] += forward[:, :2] @ np.array([x, y], float) - np.array([left, top])
-        mask = (
-            cv2.warpAffine(
-                region.mask.astype(np.float32),
-                local,
-                (right - left, bottom - top),
-                flags=cv2.INTER_LINEAR,
-            )
-            > 0.5
+
+
+def _warped_region(
+    region: Region,
+    forward: np.ndarray,
+    frame: tuple[int, ...],
+    valid: np.ndarray | None = None,
+) -> Region | None:
+    """A region moved by `forward` (2x3) into a frame (height, width); None if nothing of it is
+    there. `valid`: what of that frame counts, bool.
+    """
+    x, y, w, h = region.bbox
+    corners = np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]], float) - 0.5
+    there = corners @ forward[:, :2].T + forward[:, 2]
+    height, width = frame[:2]
+    (left, top), (right, bottom) = (
+        np.floor(there.min(axis=0)).astype(int) - 1,
+        np.ceil(there.max(axis=0)).astype(int) + 2,
+    )
+    left, top, right, bottom = max(0, left), max(0, top), min(width, right), min(height, bottom)
+    if right <= left or bottom <= top:
+        return None
+    local = forward.copy()
+    local[:, 2] += forward[:, :2] @ np.array([x, y], float) - np.array([left, top])
+    mask = (
+        cv2.warpAffine(
+            region.mask.astype(np.float32),
+            local,
+            (right - left, bottom - top),
+            flags=cv2.INTER_LINEAR,
         )
-        if self.valid is not None:
-            mask &= self.valid[top:bottom, left:right]
-        return cropped(mask, region.id, (left, top)) if mask.any() else None
+        > 0.5
+    )
+    if valid is not None:
+        mask &= valid[top:bottom, left:right]
+    return cropped(mask, region.id, (left, top)) if mask.any() else None
 
 
 def _warped(

@@ -2,30 +2,64 @@
 
 from __future__ import annotations
 
-from rest_framework.response import Response
-from rest_framework.views import exception_handler
+import logging
+import uuid
 
+from django.db import OperationalError
+from django.http.request import UnreadablePostError
+from rest_framework.response import Response
+from rest_framework.views import exception_handler, set_rollback
+
+from config.limits import SlowBody
+from images.crops import NotYet
+from store.durable import Damaged
 from verdicts.ruling import Stale
 from zweiblick_core.errors import Refused
 from zweiblick_core.rules.states import NotAllowed
 
+log = logging.getLogger(__name__)
+#: MariaDB's numbers for a deadlock and for a lock that was not had in time.
+_BUSY = (1205, 1213)
 
-def handler(error: Exception, context: dict) -> Response | None:
+
+def handler(error: Exception, context: dict) -> Response:
+    """Whatever is raised in a view becomes one sentence; nothing of the program's own words gets
+    out.
+    """
     if isinstance(error, Stale):
-        return Response(
-            {
-                "error": "Somebody else ruled here since you looked. Nothing of yours was stored; look again and rule again."
-            },
+        return _said(
             412,
+            "Somebody else ruled here since you looked. Nothing of yours was stored; look again and rule again.",
         )
     if isinstance(error, NotAllowed):
-        return Response({"error": f"That cannot be done now: {error}."}, 409)
+        return _said(409, f"That cannot be done now: {error}.")
     if isinstance(error, Refused):
-        return Response({"error": str(error)}, 400)
+        return _said(400, str(error))
+    if isinstance(error, UnreadablePostError | SlowBody | TimeoutError):
+        return _said(408, "The body broke off or came too slowly; nothing was stored.")
+    if isinstance(error, NotYet):
+        return _later("The tiles of this picture are being made.")
+    if isinstance(error, OperationalError) and error.args and error.args[0] in _BUSY:
+        return _later("Somebody else is just storing something here; nothing of yours was stored.")
     response = exception_handler(error, context)
     if response is not None:
         response.data = {"error": _words(response.data)}
-    return response
+        return response
+    number = uuid.uuid4().hex[:8]
+    log.exception("error %s", number, exc_info=error)
+    if isinstance(error, Damaged):
+        return _said(503, f"A stored file is missing or damaged; the log has it as {number}.")
+    return _said(500, f"Something went wrong here; nothing was stored. The log has it as {number}.")
+
+
+def _said(status: int, words: str) -> Response:
+    set_rollback()
+    return Response({"error": words}, status)
+
+
+def _later(words: str) -> Response:
+    set_rollback()
+    return Response({"error": words}, 503, headers={"Retry-After": "1"})
 
 
 def _words(data: object) -> str:
@@ -34,5 +68,5 @@ def _words(data: object) -> str:
             return str(data["detail"])
         return "; ".join(f"{name}: {_words(value)}" for name, value in data.items())
     if isinstance(data, list):
-        return " ".join(_words(item) for item in data)
+        return " ".join(_words(item) for item in data if item)
     return str(data)

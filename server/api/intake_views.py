@@ -2,29 +2,30 @@
 
 from __future__ import annotations
 
-from arrivals.models import Arrival
-from arrivals.receiving import Coming, bring_in, bring_result, fit_of, forget, receive, small_of
-from django.conf import settings
-from django.db import transaction
+from django.db import IntegrityError, transaction
+from django.db.models import Count, Prefetch, QuerySet
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
-from looks.models import saw
-from rest_framework.exceptions import PermissionDenied, ValidationError
+from rest_framework.exceptions import NotFound, PermissionDenied, ValidationError
 from rest_framework.permissions import IsAuthenticated
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from attempts.intake import Facts
+from arrivals.bringing import ask_incoming, incoming_state
+from arrivals.fits import fit_of
+from arrivals.models import Arrival, Incoming
+from arrivals.receiving import forget, receive, small_of
 from attempts.models import Method
+from history.models import record_job
 from jobs.models import STAFF, DeliverySize, Job, Membership, Picture
 from people.models import Person
-from zweiblick_core.errors import Refused
 from zweiblick_core.rules.pairing import pair, part_of
 from zweiblick_core.visibility import parse_size
 
 from . import serializers as shape
+from .parsers import Files
 from .permissions import Rules
 
 
@@ -37,14 +38,31 @@ def supervised(person, pk: int) -> Job:
     )
 
 
+def jobs_of(jobs: QuerySet[Job], person) -> list[dict]:
+    """Jobs as the API says them, all with the same few queries."""
+    rows = jobs.prefetch_related(
+        "sizes",
+        Prefetch(
+            "memberships",
+            Membership.objects.select_related("person").order_by("person__name"),
+        ),
+        Prefetch("pictures", Picture.objects.order_by("number")),
+    ).annotate(waiting=Count("arrivals", distinct=True))
+    return [_job(job, person) for job in rows]
+
+
 def job_of(job: Job, person) -> dict:
-    members = job.memberships.select_related("person").order_by("person__name")
+    return jobs_of(Job.objects.filter(pk=job.pk), person)[0]
+
+
+def _job(job: Job, person) -> dict:
+    members = list(job.memberships.all())
     return {
         "id": job.pk,
         "name": job.name,
         "client": job.client,
         "deadline": job.deadline,
-        "role": job.role_of(person),
+        "role": next((one.role for one in members if one.person_id == person.pk), None),
         "sizes": [
             {"id": size.pk, "name": size.name, "spec": size.spec} for size in job.sizes.all()
         ],
@@ -54,27 +72,33 @@ def job_of(job: Job, person) -> dict:
         ],
         "pictures": [
             {"id": picture.pk, "number": picture.number, "name": picture.name}
-            for picture in job.pictures.order_by("number")
+            for picture in job.pictures.all()
         ],
-        "waiting": job.arrivals.count(),
+        "waiting": job.waiting,
     }
 
 
 def arrival_of(arrival: Arrival) -> dict:
+    ready = arrival.state == "ready"
+    profile = arrival.facts.get("profile", "none")
+    pages = arrival.facts.get("pages", 1)
+    said = [f"{arrival.format.upper()}", f"{arrival.depth} bit"]
+    said += [] if profile == "none" else [profile]
+    # Only the first page or frame of a file is judged, which people should know.
+    said += [] if pages == 1 else [f"the first of {pages} pages"]
+    part = part_of(arrival.name)[1]
+    marks = arrival.facts.get("two_valued") and arrival.format == "png"
     return {
         "id": arrival.pk,
         "name": arrival.name,
+        "state": arrival.state,
+        "reason": arrival.reason,
         "size": arrival.size,
         "width": arrival.width,
         "height": arrival.height,
-        "small": f"/api/arrivals/{arrival.pk}/small/",
-        "facts": f"{arrival.format.upper()}, {arrival.depth} bit"
-        + ("" if arrival.facts["profile"] == "none" else f", {arrival.facts['profile']}"),
-        "part": "mask"
-        if arrival.facts.get("two_valued")
-        and part_of(arrival.name)[1] in ("mask", None)
-        and arrival.format == "png"
-        else part_of(arrival.name)[1],
+        "small": f"/api/arrivals/{arrival.pk}/small/" if ready else None,
+        "facts": ", ".join(said) if ready else "",
+        "part": "mask" if marks and part in ("mask", None) else part,
     }
 
 
@@ -86,7 +110,7 @@ class JobsView(APIView):
         jobs = Job.objects.filter(
             memberships__person=request.user, memberships__role__in=STAFF
         ).distinct()
-        return Response([job_of(job, request.user) for job in jobs.order_by("deadline", "id")])
+        return Response(jobs_of(jobs.order_by("deadline", "id"), request.user))
 
     @extend_schema(
         request=shape.JobAsked,
@@ -116,20 +140,31 @@ class JobsView(APIView):
         }
         if len(people) < len({one["person"] for one in given["people"]}):
             raise ValidationError("There is no such person.")
-        with transaction.atomic():
-            job = Job.objects.create(
-                name=given["name"], client=given["client"], deadline=given["deadline"]
-            )
-            Membership.objects.create(job=job, person=request.user, role=Membership.Role.SUPERVISOR)
-            for one in given["people"]:
-                Membership.objects.get_or_create(
-                    job=job, person=people[one["person"]], defaults={"role": one["role"]}
-                )
-            for position, size in enumerate(given["sizes"]):
-                DeliverySize.objects.create(
-                    job=job, name=size["name"], spec=size["spec"], position=position
-                )
+        try:
+            job = self._made(request.user, given, people)
+        except IntegrityError as error:
+            # The database knows better than we which names are written differently and are one.
+            raise ValidationError("Two delivery sizes have the same name.") from error
         return Response(job_of(job, request.user), status=201)
+
+    @transaction.atomic
+    def _made(self, person, given: dict, people: dict[int, Person]) -> Job:
+        job = Job.objects.create(
+            name=given["name"], client=given["client"], deadline=given["deadline"]
+        )
+        Membership.objects.create(job=job, person=person, role=Membership.Role.SUPERVISOR)
+        for one in given["people"]:
+            Membership.objects.get_or_create(
+                job=job, person=people[one["person"]], defaults={"role": one["role"]}
+            )
+        for position, size in enumerate(given["sizes"]):
+            DeliverySize.objects.create(
+                job=job, name=size["name"], spec=size["spec"], position=position
+            )
+        record_job(
+            job, person, "job made", "", after={"sizes": [size["spec"] for size in given["sizes"]]}
+        )
+        return job
 
 
 class ColleaguesView(APIView):
@@ -159,8 +194,8 @@ class IntakeView(APIView):
     @extend_schema(responses=shape.Intake, operation_id="intake")
     def get(self, request, pk: int):
         job = supervised(request.user, pk)
-        arrivals = list(job.arrivals.all())
-        by_name = {arrival.name: arrival.pk for arrival in arrivals}
+        arrivals = list(job.arrivals.filter(taken_by=None))
+        by_name = {arrival.name: arrival.pk for arrival in arrivals if arrival.state != "refused"}
         groups = [
             {
                 "name": group.name,
@@ -184,9 +219,11 @@ class IntakeView(APIView):
 
 
 class ArrivalsView(APIView):
-    """A file arrives. It is read at once: what cannot be used is refused with one message, and
-    nothing of it is kept.
+    """A file arrives. What cannot be used by its header is refused at once; the rest is read by a
+    worker, and refused then with its reason.
     """
+
+    parser_classes = [Files]
 
     @extend_schema(
         request={"multipart/form-data": shape.Upload},
@@ -195,25 +232,22 @@ class ArrivalsView(APIView):
     )
     def post(self, request, pk: int):
         job = supervised(request.user, pk)
-        file = request.FILES.get("file")
-        if file is None:
-            raise ValidationError("A file is needed.")
-        if file.size > settings.MOST_BYTES:
-            raise Refused(f"{file.name}: is larger than {settings.MOST_BYTES // 1_000_000} MB")
-        try:
-            return Response(
-                arrival_of(receive(job, file.name, file.read(), request.user)), status=201
-            )
-        except Refused as error:
-            raise Refused(str(error).replace("the file", file.name, 1)) from error
+        asked = shape.Upload(data=request.data)
+        asked.is_valid(raise_exception=True)
+        file = asked.validated_data["file"]
+        arrival = receive(job, file.name, file.chunks(), file.size, request.user)
+        return Response(arrival_of(arrival), status=201)
 
 
 class ArrivalView(APIView):
     """Forget an arrival."""
 
-    @extend_schema(responses={204: None}, operation_id="forget_arrival")
+    @extend_schema(responses={204: None, 400: shape.Failure}, operation_id="forget_arrival")
     def delete(self, request, pk: int):
-        forget(get_object_or_404(Arrival.objects.visible_to(request.user), pk=pk))
+        arrival = get_object_or_404(Arrival.objects.visible_to(request.user), pk=pk)
+        if arrival.taken_by_id is not None:
+            raise ValidationError("This file is just being brought in.")
+        forget(arrival)
         return Response(status=204)
 
 
@@ -224,11 +258,11 @@ class ArrivalSmallView(APIView):
         responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="arrival_small"
     )
     def get(self, request, pk: int):
-        arrival = get_object_or_404(Arrival.objects.visible_to(request.user), pk=pk)
+        data = small_of(get_object_or_404(Arrival.objects.visible_to(request.user), pk=pk))
+        if data is None:
+            raise NotFound("This file is not read yet.")
         return HttpResponse(
-            small_of(arrival),
-            content_type="image/jpeg",
-            headers={"Cache-Control": "private, max-age=86400"},
+            data, content_type="image/jpeg", headers={"Cache-Control": "private, max-age=86400"}
         )
 
 
@@ -257,19 +291,20 @@ class FitView(APIView):
         return Response(fit_of(original, _arrival(job, given["result"])))
 
 
-def _coming(job: Job, given: dict) -> Coming:
-    return Coming(
-        _arrival(job, given["arrival"]),
-        Facts(given["method"], given["kind"], given["maker"], given["seconds"], given["cost"], {}),
-    )
+def _plain(given: dict) -> dict:
+    """What was asked for, as JSON keeps it."""
+    cost = given["cost"]
+    return {**given, "cost": None if cost is None else str(cost)}
 
 
 class BringInView(APIView):
-    """Store one picture with its results: all of it or nothing."""
+    """Bring one picture in with its results: all of it or nothing. A worker does it; ask how far it
+    is.
+    """
 
     @extend_schema(
         request=shape.BringIn,
-        responses={201: shape.BroughtIn, 400: shape.Failure},
+        responses={202: shape.BroughtIn, 400: shape.Failure},
         operation_id="bring_in",
     )
     def post(self, request, pk: int):
@@ -286,34 +321,18 @@ class BringInView(APIView):
             raise ValidationError("The same file stands in two places.")
         if not given["results"] and not given["mask"]:
             raise ValidationError("A picture needs a result or a mask.")
-        picture = bring_in(
-            job,
-            given["name"],
-            _arrival(job, given["original"]),
-            _arrival(job, given["mask"]) if given["mask"] else None,
-            [_coming(job, one) for one in given["results"]],
-            request.user,
-        )
-        # Whoever brings a picture in has seen it on the way.
-        saw(picture, request.user)
-        return Response(
-            {
-                "picture": picture.pk,
-                "regions": picture.regions.count(),
-                "attempts": picture.attempts.count(),
-            },
-            status=201,
-        )
+        wanted = {**given, "results": [_plain(one) for one in given["results"]]}
+        return Response(incoming_state(ask_incoming(job, request.user, wanted)), status=202)
 
 
 class BringResultView(APIView):
-    """A further result for a picture that is there already."""
+    """Bring in a further result for a picture that is there already."""
 
     permission_classes = [IsAuthenticated, Rules]
 
     @extend_schema(
         request=shape.ResultAsked,
-        responses={201: shape.BroughtIn, 400: shape.Failure},
+        responses={202: shape.BroughtIn, 400: shape.Failure},
         operation_id="bring_result",
     )
     def post(self, request, pk: int):
@@ -323,12 +342,17 @@ class BringResultView(APIView):
         self.check_object_permissions(request, picture)
         asked = shape.ResultAsked(data=request.data)
         asked.is_valid(raise_exception=True)
-        bring_result(picture, _coming(picture.job, asked.validated_data), request.user)
-        return Response(
-            {
-                "picture": picture.pk,
-                "regions": picture.regions.count(),
-                "attempts": picture.attempts.count(),
-            },
-            status=201,
+        wanted = {"results": [_plain(asked.validated_data)]}
+        made = ask_incoming(picture.job, request.user, wanted, picture)
+        return Response(incoming_state(made), status=202)
+
+
+class IncomingView(APIView):
+    """How far something that is being brought in is."""
+
+    @extend_schema(responses=shape.BroughtIn, operation_id="incoming")
+    def get(self, request, pk: int):
+        row = get_object_or_404(
+            Incoming.objects.visible_to(request.user).select_related("picture"), pk=pk
         )
+        return Response(incoming_state(row))

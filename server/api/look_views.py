@@ -4,44 +4,33 @@ what a client lets pass.
 
 from __future__ import annotations
 
+from django.db import transaction
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import OpenApiParameter, extend_schema
-from looks.cold import keep_look, to_look_at, uncovered
-from looks.models import OwnFinding
-from looks.own import add_own, withdraw_own
-from looks.spread import choose, pair_for, pick, spread_of, unchoose
 from rest_framework.exceptions import PermissionDenied, ValidationError
 from rest_framework.permissions import IsAuthenticated
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from attempts.assembling import ask_assembly
-from attempts.changes import changes_between
 from attempts.models import Attempt
-from jobs.models import STAFF, DeliverySize, Job, Membership, Picture, jobs_of
+from history.models import record_job
+from images.pyramids import standing
+from jobs.models import STAFF, Job, Membership, Picture, jobs_of
+from ledger.changes import changes_between
+from ledger.spread import choose, pair_for, pick, spread_of, unchoose
+from looks.cold import keep_look, to_look_at, uncovered
+from looks.models import OwnFinding
+from looks.own import add_own, withdraw_own
 from regions.models import Region
 from verdicts.models import Cell
 from zweiblick_core.rules.bar import checked
 from zweiblick_core.rules.kinds import ALL_KINDS, PERSONS, SEEN_AS
 
 from . import serializers as shape
+from .asking import asked_whole, size_asked
 from .permissions import Rules
 from .shapes import assembly_of, cell_detail, image_of
-
-
-def size_asked(request, picture: Picture) -> DeliverySize | None:
-    """The delivery size of the query, or None for the job's first.
-
-    Raises:
-        ValidationError: the job has no such size.
-    """
-    wanted = request.query_params.get("size")
-    if not wanted:
-        return None
-    size = picture.job.sizes.filter(pk=wanted).first() if wanted.isdigit() else None
-    if size is None:
-        raise ValidationError("This job has no such delivery size.")
-    return size
 
 
 def _region(request, pk: int) -> Region:
@@ -215,10 +204,7 @@ class ChangesView(APIView):
             picture__in=Picture.objects.worked_by(request.user)
         ).select_related("picture__job", "run")
         after = get_object_or_404(staff, pk=pk)
-        wanted = request.query_params.get("before", "")
-        before = (
-            staff.filter(picture=after.picture, pk=wanted).first() if wanted.isdigit() else None
-        )
+        before = staff.filter(picture=after.picture, pk=asked_whole(request, "before")).first()
         if before is None:
             raise ValidationError("This picture has no such attempt.")
         return Response(changes_between(before, after))
@@ -254,14 +240,20 @@ class ColdQueueView(APIView):
 
     @extend_schema(responses=shape.ColdOne(many=True), operation_id="cold_queue")
     def get(self, request):
+        rows = to_look_at(request.user)
+        ready = standing([attempt.image for attempt, _ in rows])
         return Response(
             [
                 {
                     "attempt": attempt.pk,
                     "cold": cold,
-                    "image": {**image_of(attempt.image), "name": "", "facts": ""},
+                    "image": {
+                        **image_of(attempt.image, attempt.image_id in ready),
+                        "name": "",
+                        "facts": "",
+                    },
                 }
-                for attempt, cold in to_look_at(request.user)
+                for attempt, cold in rows
             ]
         )
 
@@ -315,6 +307,11 @@ class BarView(APIView):
             raise PermissionDenied(Rules.message)
         asked = shape.BarAsked(data=request.data)
         asked.is_valid(raise_exception=True)
-        job.bar = checked(asked.validated_data["bar"])
-        job.save(update_fields=["bar"])
+        bar = checked(asked.validated_data["bar"])
+        with transaction.atomic():
+            held = Job.objects.select_for_update().get(pk=job.pk)
+            before, held.bar = held.bar, bar
+            held.save(update_fields=["bar"])
+            record_job(held, request.user, "client's bar", "", before=before, after=bar)
+        job.bar = bar
         return Response({"bar": job.bar})

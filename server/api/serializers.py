@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from rest_framework import serializers as s
 
 from attempts.models import Method
@@ -19,6 +21,42 @@ class Plain(s.Serializer):
 
     def update(self, instance, validated_data):
         raise NotImplementedError
+
+
+class Whole(s.IntegerField):
+    """A whole number that is asked for: a row, a pixel. Nothing of ours is larger."""
+
+    def __init__(self, **more) -> None:
+        super().__init__(**{"min_value": 0, "max_value": 2**63 - 1, **more})
+
+
+class Finite(s.FloatField):
+    """A number that is asked for: neither infinite nor not a number."""
+
+    def to_internal_value(self, data):
+        value = super().to_internal_value(data)
+        if not math.isfinite(value):
+            raise s.ValidationError("A number is needed.")
+        return value
+
+
+class Bounded(s.ListField):
+    """A list that is asked for: counted before any of it is looked at."""
+
+    def to_internal_value(self, data):
+        if isinstance(data, list | tuple) and self.max_length and len(data) > self.max_length:
+            raise s.ValidationError(f"At most {self.max_length} are taken.")
+        return super().to_internal_value(data)
+
+
+class Points(Bounded):
+    """Places in a picture, [x, y] each."""
+
+    def __init__(self, **more) -> None:
+        super().__init__(
+            child=Bounded(child=Finite(min_value=-1e6, max_value=1e6), min_length=2, max_length=2),
+            **more,
+        )
 
 
 class Failure(Plain):
@@ -58,15 +96,20 @@ class DeskPicture(Plain):
     number = s.IntegerField()
     name = s.CharField()
     job = s.CharField()
+    role = s.ChoiceField(choices=Membership.Role.choices, help_text="the person's, in that job")
     deadline = s.DateTimeField(allow_null=True)
     state = s.CharField(help_text="done, to assemble, sent back, undecided, empty")
     regions = s.IntegerField()
     undecided = s.IntegerField()
+    unexamined = s.IntegerField(
+        help_text="undecided regions of which no attempt has been examined yet"
+    )
     attempts = s.IntegerField()
     worst = s.CharField(
         allow_null=True,
         help_text="the worst severity word among undecided regions in their best attempt",
     )
+    worst_kind = s.CharField(allow_null=True)
     worst_severity = s.FloatField(allow_null=True)
     checking = s.IntegerField(help_text="checks waiting or running")
     progress = s.FloatField(allow_null=True)
@@ -79,6 +122,11 @@ class DeskPicture(Plain):
 
 class Desk(Plain):
     pictures = DeskPicture(many=True)
+    total = s.IntegerField(help_text="pictures there are, on all pages")
+    more = s.IntegerField(allow_null=True, help_text="where the next page begins; null at the end")
+    done = s.IntegerField(help_text="pictures that are done, on all pages")
+    stamp = s.CharField(help_text="changes with anything that is shown; ask with it as `since`")
+    changed = s.BooleanField(help_text="false if nothing changed since: then no picture is listed")
 
 
 class ImageOf(Plain):
@@ -212,8 +260,8 @@ class BenchSlip(Plain):
 
 
 class AssemblyPartOf(Plain):
-    region = s.IntegerField()
-    attempt = s.IntegerField()
+    region = Whole()
+    attempt = Whole()
 
 
 class AssemblyOf(Plain):
@@ -297,13 +345,9 @@ class OwnFindingOf(Plain):
 class OwnFindingAsked(Plain):
     kind = s.CharField(max_length=20)
     severity = s.ChoiceField(choices=list(SAID))
-    size = s.IntegerField(allow_null=True, required=False, default=None)
+    size = Whole(allow_null=True, required=False, default=None)
     words = s.CharField(max_length=2000, allow_blank=True, required=False, default="")
-    polygon = s.ListField(
-        child=s.ListField(child=s.FloatField(), min_length=2, max_length=2),
-        min_length=3,
-        max_length=2000,
-    )
+    polygon = Points(min_length=3, max_length=2000)
 
 
 class KindOf(Plain):
@@ -314,7 +358,7 @@ class KindOf(Plain):
 
 class BarAsked(Plain):
     bar = s.DictField(
-        child=s.FloatField(),
+        child=Finite(),
         help_text="severity 0..1 by kind from which it fails; a kind that is missing fails as soon as it can be seen; above 1 never",
     )
 
@@ -338,7 +382,7 @@ class CellDetail(Plain):
 class ChangeOf(Plain):
     what = s.CharField(max_length=40)
     values = s.DictField(required=False, default=dict)
-    because = s.ListField(child=s.CharField(max_length=20), required=False, default=list)
+    because = Bounded(child=s.CharField(max_length=20), required=False, default=list)
 
 
 class SlipFlaw(Plain):
@@ -386,6 +430,13 @@ class WorkerOf(Plain):
     name = s.CharField()
 
 
+class ReturnOf(Plain):
+    state = s.CharField(help_text="working, done, refused")
+    name = s.CharField()
+    progress = s.FloatField()
+    reason = s.CharField(help_text="why the file was refused")
+
+
 class SlipOf(Plain):
     id = s.IntegerField()
     round = s.IntegerField()
@@ -404,6 +455,9 @@ class SlipOf(Plain):
     note = s.CharField()
     reason = s.CharField()
     progress = s.FloatField(allow_null=True)
+    returning = ReturnOf(
+        allow_null=True, help_text="the last file that was handed in as its answer"
+    )
     stop = s.CharField(
         allow_null=True, help_text="when sending back again is no good any more, in words"
     )
@@ -418,14 +472,14 @@ class SlipOf(Plain):
 
 
 class SlipRegionEdit(Plain):
-    region = s.IntegerField()
+    region = Whole()
     changes = ChangeOf(many=True, required=False)
     note = s.CharField(max_length=4000, allow_blank=True, required=False)
 
 
 class SlipEdit(Plain):
     note = s.CharField(max_length=4000, allow_blank=True, required=False)
-    worker = s.IntegerField(
+    worker = Whole(
         allow_null=True,
         required=False,
         help_text="a retoucher of the job; null for the retoucher's desk",
@@ -434,9 +488,11 @@ class SlipEdit(Plain):
 
 
 class SlipResult(Plain):
-    file = s.FileField()
-    seconds = s.FloatField(required=False)
-    cost = s.CharField(required=False)
+    file = s.FileField(allow_empty_file=True)
+    seconds = Finite(min_value=0, max_value=1e8, required=False, allow_null=True, default=None)
+    cost = s.DecimalField(
+        max_digits=9, decimal_places=2, min_value=0, required=False, allow_null=True, default=None
+    )
 
 
 class PersonOf(Plain):
@@ -473,7 +529,7 @@ class JobOf(Plain):
 
 
 class MemberAsked(Plain):
-    person = s.IntegerField()
+    person = Whole()
     role = s.ChoiceField(choices=Membership.Role.choices)
 
 
@@ -486,17 +542,19 @@ class JobAsked(Plain):
 
 
 class Upload(Plain):
-    file = s.FileField()
+    file = s.FileField(allow_empty_file=True)
 
 
 class ArrivalOf(Plain):
     id = s.IntegerField()
     name = s.CharField()
+    state = s.CharField(help_text="reading, ready, refused")
+    reason = s.CharField(help_text="why it was refused")
     size = s.IntegerField(help_text="bytes")
     width = s.IntegerField()
     height = s.IntegerField()
     facts = s.CharField()
-    small = s.CharField()
+    small = s.CharField(allow_null=True)
     part = s.CharField(
         allow_null=True, help_text="what its name or content tells: original, result, mask"
     )
@@ -522,23 +580,24 @@ class Intake(Plain):
 
 
 class FitAsked(Plain):
-    original = s.IntegerField(required=False, allow_null=True, help_text="an arrival")
-    picture = s.IntegerField(required=False, allow_null=True, help_text="or a picture of the job")
-    result = s.IntegerField()
+    original = Whole(required=False, allow_null=True, help_text="an arrival")
+    picture = Whole(required=False, allow_null=True, help_text="or a picture of the job")
+    result = Whole()
 
 
 class FitOf(Plain):
+    state = s.CharField(help_text="working, done, failed; ask again while it is working")
     fits = s.BooleanField()
     reason = s.CharField()
     regions = s.IntegerField(help_text="that would be proposed from what changed")
 
 
 class ResultAsked(Plain):
-    arrival = s.IntegerField()
+    arrival = Whole()
     method = s.CharField(max_length=120)
     kind = s.ChoiceField(choices=Method.Kind.choices)
     maker = s.CharField(max_length=120, allow_blank=True, required=False, default="")
-    seconds = s.FloatField(min_value=0, allow_null=True, required=False, default=None)
+    seconds = Finite(min_value=0, max_value=1e8, allow_null=True, required=False, default=None)
     cost = s.DecimalField(
         max_digits=9, decimal_places=2, min_value=0, allow_null=True, required=False, default=None
     )
@@ -546,13 +605,17 @@ class ResultAsked(Plain):
 
 class BringIn(Plain):
     name = s.CharField(max_length=160)
-    original = s.IntegerField()
-    mask = s.IntegerField(allow_null=True, required=False, default=None)
+    original = Whole()
+    mask = Whole(allow_null=True, required=False, default=None)
     results = ResultAsked(many=True)
 
 
 class BroughtIn(Plain):
-    picture = s.IntegerField()
+    id = s.IntegerField()
+    state = s.CharField(help_text="working, done, refused")
+    progress = s.FloatField()
+    reason = s.CharField(help_text="why it was refused; nothing was stored then")
+    picture = s.IntegerField(allow_null=True)
     regions = s.IntegerField()
     attempts = s.IntegerField()
 
@@ -563,7 +626,7 @@ class RulingAsked(Plain):
             choice for choice in Verdict.Ruling.choices if choice[0] != Verdict.Ruling.TAKEN_BACK
         ]
     )
-    size = s.IntegerField(required=False, allow_null=True, help_text="needed for “passes at size”")
+    size = Whole(required=False, allow_null=True, help_text="needed for “passes at size”")
 
 
 class AnswerAsked(Plain):
@@ -585,6 +648,18 @@ class EntryOf(Plain):
     after = s.JSONField(allow_null=True)
 
 
+class HistoryPage(Plain):
+    entries = EntryOf(many=True)
+    more = s.IntegerField(
+        allow_null=True, help_text="ask with it as `before` for what came earlier; null at the end"
+    )
+
+
+class PasswordAsked(Plain):
+    old = s.CharField(max_length=200, trim_whitespace=False)
+    new = s.CharField(max_length=200, trim_whitespace=False)
+
+
 class Asked(Plain):
     state = s.CharField()
 
@@ -598,10 +673,10 @@ class ReleasedOf(Plain):
 
 
 class SpotAsked(Plain):
-    x = s.IntegerField(min_value=0)
-    y = s.IntegerField(min_value=0)
-    a = s.IntegerField()
-    b = s.IntegerField()
+    x = Whole(min_value=0)
+    y = Whole(min_value=0)
+    a = Whole()
+    b = Whole()
 
 
 class Spot(Plain):
@@ -693,7 +768,7 @@ class ChangesOf(Plain):
 
 
 class PickAsked(Plain):
-    attempt = s.IntegerField()
+    attempt = Whole()
 
 
 class PairOf(Plain):
@@ -705,8 +780,8 @@ class PairOf(Plain):
 
 
 class PairAsked(Plain):
-    left = s.IntegerField(help_text="an image")
-    right = s.IntegerField()
+    left = Whole(help_text="an image")
+    right = Whole()
     better = s.ChoiceField(choices=["left", "right", "no difference"])
 
 
@@ -719,13 +794,12 @@ class ColdOne(Plain):
 
 
 class ColdAsked(Plain):
-    clicks = s.ListField(
-        child=s.ListField(child=s.FloatField(), min_length=2, max_length=2),
+    clicks = Points(
         max_length=50,
         help_text="where the eye stopped, [x, y]; none is “nothing”",
     )
     flipped = s.BooleanField(default=False)
-    seconds = s.FloatField(min_value=0, allow_null=True, required=False, default=None)
+    seconds = Finite(min_value=0, max_value=1e8, allow_null=True, required=False, default=None)
 
 
 class ClickOf(Plain):

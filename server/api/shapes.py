@@ -2,34 +2,28 @@
 
 from __future__ import annotations
 
-from django.conf import settings
+from attempts.models import Assembly, AttemptSource
+from checks.models import Check, Finding
+from images.models import Image
+from images.pyramids import standing, tiles_stand
+from jobs.models import DeliverySize, Picture
+from ledger.book import Ledger, demand_of, ledger
+from ledger.rating import LET_PASS, answer_of, counting, worst_of
 from looks.cold import counted
-from looks.models import OwnFinding, Sighting
+from looks.models import OwnFinding
 from slips.models import Slip
 from slips.sending import OPEN
-
-from attempts.models import Assembly, AttemptSource
-from checks.models import Check, Finding, FindingRuling
-from images.models import Image
-from images.pyramids import ask_pyramid
-from images.storage import standing
-from jobs.models import DeliverySize, Membership, Picture
 from verdicts.models import Cell, Verdict
-from verdicts.ruling import Ledger, demand_of, ledger
 from work.models import Work
 from zweiblick_core.report import Signal
-from zweiblick_core.rules.advice import CHANGES
 from zweiblick_core.rules.bar import passes_at
 from zweiblick_core.rules.cold import Hit, noticed
-from zweiblick_core.rules.slips import stop_words
 from zweiblick_core.rules.verdicts import asked_anyway
 from zweiblick_core.visibility import STEPS, parse_size, visibility, word
 
 
 def image_of(image: Image, ready: bool | None = None) -> dict:
-    """`ready`: whether its tiles are known to stand; otherwise it is looked up, and they are asked
-    for.
-    """
+    """`ready`: whether its tiles are known to stand; None: it is looked up."""
     profile = "" if image.profile == "none" else f", {image.profile}"
     # A result is shown in its original's frame, whatever its own.
     frame = image.picture.original if image.role == "result" and image.picture.original else image
@@ -40,7 +34,7 @@ def image_of(image: Image, ready: bool | None = None) -> dict:
         "width": frame.width,
         "height": frame.height,
         "tiles": f"/api/images/{image.pk}/tiles/",
-        "ready": ready or ask_pyramid(image),
+        "ready": tiles_stand(image) if ready is None else ready,
         "name": image.name,
         "facts": f"{image.format.upper()}, {image.depth} bit{profile}",
     }
@@ -65,11 +59,6 @@ def severities(
             "under_bar": severity < bar.get(kind, 0.0),
         }
     return found
-
-
-def answer_of(finding: Finding) -> str:
-    answers = list(finding.rulings.all())
-    return answers[-1].answer if answers else FindingRuling.Answer.UNREAD
 
 
 def finding_of(
@@ -152,47 +141,6 @@ def verdict_of(verdict: Verdict | None) -> dict | None:
     }
 
 
-def sure_of(
-    book: Ledger, cell_key: tuple[int, int], sizes: list[DeliverySize], frame: tuple[int, int]
-) -> list[tuple[str, dict[int, float]]]:
-    """(kind, severity by size) of what counts in a cell: findings that were not answered *not
-    there* or *acceptable*, and what people outlined.
-    """
-    row = book.checked.get(cell_key)
-    parsed = {size.pk: parse_size(size.spec) for size in sizes}
-    rated = [
-        (
-            finding.kind,
-            {
-                pk: visibility(Signal.from_dict(finding.signal), size, frame)
-                for pk, size in parsed.items()
-            },
-        )
-        for finding in (row.findings.all() if row else [])
-        if answer_of(finding)
-        not in (FindingRuling.Answer.NOT_THERE, FindingRuling.Answer.ACCEPTABLE)
-    ]
-    return rated + [(own.kind, {own.size_id: own.severity}) for own in book.own.get(cell_key, [])]
-
-
-def worst_of(
-    book: Ledger, cell_key: tuple[int, int], frame: tuple[int, int]
-) -> tuple[str, float, str] | None:
-    """(kind, severity, word) of the worst that reaches the client's bar at the ledger's size."""
-    if book.size is None:
-        return None
-    bar = book.picture.job.bar
-    rated = [
-        (by_size[book.size.pk], kind)
-        for kind, by_size in sure_of(book, cell_key, [book.size], frame)
-        if book.size.pk in by_size and by_size[book.size.pk] >= bar.get(kind, 0.0)
-    ]
-    if not rated:
-        return None
-    severity, kind = max(rated)
-    return kind, round(severity, 4), word(severity)
-
-
 def cell_of(
     book: Ledger,
     cell: Cell,
@@ -222,7 +170,7 @@ def cell_of(
         "worst_severity": worst[1] if worst else None,
         "worst_word": worst[2] if worst else None,
         # Nothing is known of an attempt that was not judged, so it passes nowhere by itself.
-        "passes_at": passes_at(sure_of(book, key, sizes, frame), demands, book.picture.job.bar)
+        "passes_at": passes_at(counting(book, key, sizes, frame), demands, book.picture.job.bar)
         if row
         else [],
         "outcome": outcomes.get(key),
@@ -443,11 +391,7 @@ def cell_detail(cell: Cell) -> dict:
 def _covered(cell: Cell, findings: list[dict], sizes: list[DeliverySize]) -> dict[str, float]:
     """By size, the share of the region under what counts there."""
     region = cell.region.current.core
-    counts = [
-        one
-        for one in findings
-        if one["answer"] not in (FindingRuling.Answer.NOT_THERE, FindingRuling.Answer.ACCEPTABLE)
-    ]
+    counts = [one for one in findings if one["answer"] not in LET_PASS]
     seen = lambda rated: rated["severity"] >= STEPS[1] and not rated["under_bar"]
     return {
         str(size.pk): round(
@@ -457,146 +401,4 @@ def _covered(cell: Cell, findings: list[dict], sizes: list[DeliverySize]) -> dic
             3,
         )
         for size in sizes
-    }
-
-
-def slip_of(slip: Slip, person) -> dict:
-    """A slip with what was sent and what became of it."""
-    picture = slip.picture
-    regions = []
-    cells = (
-        {cell.region_id: cell.pk for cell in Cell.objects.filter(attempt_id=slip.returned_id)}
-        if slip.returned_id
-        else {}
-    )
-    for part in slip.regions.all():
-        became = list(part.outcome["kinds"]) if part.outcome else []
-        flaws = []
-        for number, flaw in enumerate(part.flaws):
-            natural = flaw["measure"]["natural"]
-            flaws.append(
-                {
-                    "kind": flaw["kind"],
-                    "word": flaw["word"],
-                    "severity": flaw["severity"],
-                    "group": flaw["group_words"],
-                    "bbox": flaw["bbox"],
-                    "value": flaw["measure"]["value"],
-                    "unit": flaw["measure"]["unit"],
-                    "low": natural["low"],
-                    "high": natural["high"],
-                    "outcome": became[number][1] if number < len(became) else None,
-                }
-            )
-        regions.append(
-            {
-                "region": part.region_id,
-                "number": part.region.number,
-                "name": part.region.name,
-                "ruling": part.verdict.ruling,
-                "flaws": flaws,
-                "changes": part.changes,
-                "note": part.note,
-                "outcome": part.outcome["word"] if part.outcome else None,
-                "new": [kind for kind, word in became if word == "new flaw"],
-                "before": f"/api/slips/{slip.pk}/regions/{part.region_id}/before/",
-                "after": f"/api/slips/{slip.pk}/regions/{part.region_id}/after/"
-                if slip.returned_id
-                else None,
-                "cell": cells.get(part.region_id),
-            }
-        )
-    work = (
-        Work.objects.filter(kind="slip", subject=str(slip.pk)).first()
-        if slip.state in ("sent", "working") and slip.worker_id is None
-        else None
-    )
-    desk = {"id": None, "name": "retoucher's desk"}
-    workers = [
-        {"id": member.person_id, "name": member.person.called}
-        for member in picture.job.memberships.filter(role=Membership.Role.RETOUCHER).select_related(
-            "person"
-        )
-    ]
-    rounds = (
-        Slip.objects.filter(
-            picture=picture,
-            round__lte=slip.round,
-            regions__region__in=[part.region_id for part in slip.regions.all()],
-        )
-        .exclude(state="withdrawn")
-        .distinct()
-        .count()
-    )
-    return {
-        "id": slip.pk,
-        "round": slip.round,
-        "state": slip.state,
-        "picture": picture.pk,
-        "picture_number": picture.number,
-        "picture_name": picture.name,
-        "job": picture.job.name,
-        "deadline": picture.job.deadline,
-        "attempt": slip.attempt_id,
-        "attempt_number": slip.attempt.number,
-        "returned": slip.returned_id,
-        "returned_number": slip.returned.number if slip.returned else None,
-        "worker": {"id": slip.worker_id, "name": slip.worker.called} if slip.worker else desk,
-        "workers": [desk, *workers] if settings.DESK_URL else workers,
-        "note": slip.note,
-        "reason": slip.reason,
-        "progress": work.progress if work else None,
-        "stop": stop_words(rounds),
-        "mine": picture.job.role_of(person) == Membership.Role.SUPERVISOR,
-        "written_by": slip.written_by.called,
-        "written_at": slip.written_at,
-        "sent_at": slip.sent_at,
-        "returned_at": slip.returned_at,
-        "regions": regions,
-        "locks": [
-            {
-                "number": lock.region.number,
-                "same": lock.same,
-                "compared": lock.compared,
-                "differing": lock.differing,
-            }
-            for lock in slip.locks.all()
-        ],
-        "changes": [{"what": what, "words": words} for what, words in CHANGES.items()],
-    }
-
-
-def desk_picture(picture: Picture, person) -> dict:
-    book = ledger(picture)
-    frame = (picture.original.width, picture.original.height)
-    running = list(
-        Work.objects.filter(picture=picture, kind="check", state__in=("waiting", "running"))
-    )
-    worst = None
-    for region in book.undecided:
-        order = book.order(region)
-        found = worst_of(book, (order[0], region), frame) if order else None
-        if found and (worst is None or found[1] > worst[1]):
-            worst = found
-    return {
-        "id": picture.pk,
-        "number": picture.number,
-        "name": picture.name,
-        "job": picture.job.name,
-        "deadline": picture.job.deadline,
-        "state": book.state,
-        "regions": len(book.regions),
-        "undecided": len(book.undecided),
-        "attempts": picture.attempts.count(),
-        "worst": worst[2] if worst else None,
-        "worst_severity": worst[1] if worst else None,
-        "checking": len(running),
-        "progress": sum(row.progress for row in running) / len(running) if running else None,
-        "failed": sum(
-            check.state == "failed" or (check.state == "done" and check.overall is None)
-            for check in book.checks.values()
-        ),
-        "crop": f"/api/pictures/{picture.pk}/crop/"
-        if Sighting.objects.filter(picture=picture, person=person).exists()
-        else None,
     }

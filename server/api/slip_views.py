@@ -2,56 +2,58 @@
 
 from __future__ import annotations
 
-from decimal import Decimal
-
-from arrivals.receiving import must_fit, refuse_twice
-from django.conf import settings
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
-from drf_spectacular.utils import extend_schema
-from looks.models import saw
+from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.exceptions import NotFound, ValidationError
 from rest_framework.permissions import IsAuthenticated
 from rest_framework.response import Response
 from rest_framework.views import APIView
-from slips.models import Slip
-from slips.packing import package_of
-from slips.sending import edit_slip, send_slip, take_back, take_up, withdraw_slip, write_slip
 
-from attempts.intake import Facts
+from arrivals.receiving import refuse_header
 from attempts.models import Attempt
 from images.crops import crop_of
-from images.storage import blob_bytes
 from people.models import Person
-from zweiblick_core.errors import Refused
-from zweiblick_core.reading import read
+from slips.models import Slip
+from slips.packing import package_of
+from slips.returning import ask_return
+from slips.sending import edit_slip, send_slip, take_up, withdraw_slip, write_slip
 
 from . import serializers as shape
+from .asking import asked_whole
+from .parsers import Files
 from .permissions import Rules, Works
-from .shapes import slip_of
+from .slip_shapes import slip_of, slips_of
+
+_ROWS = ("picture__job", "attempt", "worker", "returned", "written_by")
+_PARTS = ("regions__region", "regions__verdict", "locks__region")
 
 
 def _slip(request, pk: int) -> Slip:
     return get_object_or_404(
-        Slip.objects.visible_to(request.user).select_related(
-            "picture__job", "attempt__image", "worker"
-        ),
+        Slip.objects.visible_to(request.user).select_related(*_ROWS).prefetch_related(*_PARTS),
         pk=pk,
     )
 
 
 class SlipsView(APIView):
-    """What is out, what is back, is it fixed?"""
+    """What is out, what is back, is it fixed? The newest first, by pages."""
 
-    @extend_schema(responses=shape.SlipOf(many=True), operation_id="slips")
+    page = 100
+
+    @extend_schema(
+        responses=shape.SlipOf(many=True),
+        operation_id="slips",
+        parameters=[OpenApiParameter("before", int, description="a slip: those written earlier")],
+    )
     def get(self, request):
-        rows = (
-            Slip.objects.visible_to(request.user)
-            .select_related("picture__job", "attempt", "worker", "returned", "written_by")
-            .prefetch_related("regions__region", "locks__region")[:200]
-        )
-        return Response([slip_of(row, request.user) for row in rows])
+        before = asked_whole(request, "before")
+        rows = Slip.objects.visible_to(request.user)
+        if before is not None:
+            rows = rows.filter(pk__lt=before)
+        rows = rows.select_related(*_ROWS).prefetch_related(*_PARTS)[: self.page]
+        return Response(slips_of(list(rows), request.user))
 
 
 class WriteSlipView(APIView):
@@ -174,49 +176,29 @@ class SlipPackageView(APIView):
 
 
 class SlipResultView(APIView):
-    """A retoucher's answer: a new result, made from the attempt that was sent."""
+    """A retoucher's answer: a new result, made from the attempt that was sent. It is judged by a
+    worker; the slip says how far that is.
+    """
 
     permission_classes = [IsAuthenticated, Works]
+    parser_classes = [Files]
 
     @extend_schema(
         request={"multipart/form-data": shape.SlipResult},
-        responses={201: shape.SlipOf, 400: shape.Failure, 409: shape.Failure},
+        responses={202: shape.SlipOf, 400: shape.Failure, 409: shape.Failure},
         operation_id="return_slip",
     )
     def post(self, request, pk: int):
         slip = _slip(request, pk)
         self.check_object_permissions(request, slip)
-        file = request.FILES.get("file")
-        if file is None:
-            raise ValidationError("A file is needed.")
-        if file.size > settings.MOST_BYTES:
-            raise Refused(f"{file.name}: is larger than {settings.MOST_BYTES // 1_000_000} MB")
-        data = file.read()
-        try:
-            decoded = read(data, settings.MOST_PIXELS)
-        except Refused as error:
-            raise Refused(str(error).replace("the file", file.name, 1)) from error
-        refuse_twice(slip.picture.job, decoded.sha256, file.name)
-        must_fit(
-            read(blob_bytes(slip.picture.original.blob), settings.MOST_PIXELS),
-            decoded,
-            file.name,
-            in_place=True,
-        )
-        seconds, cost = request.data.get("seconds"), request.data.get("cost")
-        try:
-            facts = Facts(
-                "retouched by hand",
-                "by hand",
-                request.user.called,
-                float(seconds) if seconds else None,
-                Decimal(cost) if cost else None,
-                {"slip": slip.round},
-            )
-        except (ValueError, ArithmeticError) as error:
-            raise ValidationError("Seconds and cost are numbers.") from error
-        take_back(slip, data, file.name, facts, request.user)
-        return Response(slip_of(_slip(request, pk), request.user), status=201)
+        asked = shape.SlipResult(data=request.data)
+        asked.is_valid(raise_exception=True)
+        given = asked.validated_data
+        file = given["file"]
+        refuse_header(file.name, file.read(4_000_000), file.size <= 4_000_000)
+        file.seek(0)
+        ask_return(slip, request.user, file.name, file.chunks(), given["seconds"], given["cost"])
+        return Response(slip_of(_slip(request, pk), request.user), status=202)
 
 
 class SlipCropView(APIView):
@@ -231,9 +213,8 @@ class SlipCropView(APIView):
         attempt = slip.returned if which == "after" else slip.attempt
         if attempt is None:
             raise NotFound("Nothing came back yet.")
-        saw(slip.picture, request.user)
         return HttpResponse(
-            crop_of(attempt.image.blob, part.version.bbox),
+            crop_of(attempt.image, part.version.bbox),
             content_type="image/jpeg",
             headers={"Cache-Control": "private, max-age=86400"},
         )

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-from pathlib import Path
 
 from django.conf import settings
 from django.core.cache import caches
@@ -16,11 +15,13 @@ from rest_framework.exceptions import NotFound
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from images.aiding import TILE_PATH, NotYet, ask_aid, tile_of, tiles_folder
+from images.aiding import TILE_PATH, NotYet, aid_state, ask_aid, tile_of
+from images.derivation import folder_name
 from images.models import Image
-from images.pyramids import ask_pyramid
-from images.storage import TILE, folder_of, pyramid_of
+from images.pyramids import TILE, pyramid_of, tiles_stand
 from jobs.models import Picture
+from store.durable import Damaged
+from store.places import derived
 from zweiblick_core.aids import AIDS, Aid, aid_of
 
 from . import serializers as shape
@@ -29,10 +30,10 @@ KEPT = "private, max-age=31536000, immutable"
 _MAKING = "The tiles of this picture are being made."
 
 
-def _png(file: Path, kept: bool = True) -> FileResponse:
+def _png(name: str, kept: bool = True) -> FileResponse:
     """Raises OSError if the tile does not stand."""
     return FileResponse(
-        file.open("rb"),
+        derived().opened(name),
         content_type="image/png",
         headers={"Cache-Control": KEPT if kept else "private, no-cache", "Vary": "Cookie"},
     )
@@ -62,15 +63,15 @@ class _Granted(APIView):
         )
         if folder is not None:
             try:
-                return _png(Path(folder) / keys["path"])
+                return _png(f"{folder}/{keys['path']}")
             except OSError:
                 pass  # not drawn yet, deleted since, or no such tile: the long way tells which
         return super().dispatch(request, *args, **keys)
 
-    def grant(self, folder: Path) -> None:
+    def grant(self, folder: str) -> None:
         name = self._grant(self.request, self.kwargs)
         if name:
-            caches["grants"].set(name, str(folder), settings.TILES_GRANTED)
+            caches["grants"].set(name, folder, settings.TILES_GRANTED)
 
 
 class TilesView(_Granted):
@@ -86,20 +87,23 @@ class TilesView(_Granted):
         image = get_object_or_404(
             Image.objects.visible_to(request.user).select_related("blob", "picture"), pk=pk
         )
-        if not ask_pyramid(image):
+        if not tiles_stand(image):
             return Response({"error": _MAKING}, 503, headers={"Retry-After": "1"})
-        folder = folder_of(pyramid_of(image))
+        folder = folder_name(pyramid_of(image))
         if path == "info.json":
             return _info(request, folder, f"/api/images/{image.pk}/tiles")
-        if not TILE_PATH.fullmatch(path) or not (folder / path).is_file():
+        if not TILE_PATH.fullmatch(path) or not derived().is_file(f"{folder}/{path}"):
             raise NotFound("There is no such tile.")
         self.grant(folder)
-        return _png(folder / path)
+        return _png(f"{folder}/{path}")
 
 
-def _info(request, folder, address: str) -> HttpResponse:
+def _info(request, folder: str, address: str) -> HttpResponse:
     """info.json under the address that it is asked at."""
-    info = json.loads((folder / "info.json").read_text())
+    try:
+        info = json.loads(derived().bytes_of(f"{folder}/info.json"))
+    except Damaged as error:
+        raise NotFound("There is no such tile.") from error
     info["id"] = request.build_absolute_uri(address)
     info["extraFormats"], info["preferredFormats"] = ["png"], ["png"]
     for row in info["tiles"]:
@@ -133,16 +137,25 @@ def _aided(request, pk: int, name: str) -> tuple[Image, Aid]:
 
 
 class AidView(APIView):
-    """How far an aid of an image is; asking for it starts it for the whole frame. Its full-size
-    tiles are there at once.
-    """
+    """How far the whole frame of an aid is; asking for it. Its full-size tiles are there at once."""
 
     @extend_schema(responses={200: shape.AidState, 503: shape.Failure}, operation_id="aid")
     def get(self, request, pk: int, name: str):
         image, aid = _aided(request, pk, name)
-        if not all([ask_pyramid(image), ask_pyramid(image.picture.original)]):
+        if not (tiles_stand(image) and tiles_stand(image.picture.original)):
             return Response({"error": _MAKING}, 503, headers={"Retry-After": "1"})
-        return Response(ask_aid(image, aid))
+        return Response(aid_state(image, aid))
+
+    @extend_schema(
+        request=None,
+        responses={202: shape.AidState, 503: shape.Failure},
+        operation_id="ask_aid",
+    )
+    def post(self, request, pk: int, name: str):
+        image, aid = _aided(request, pk, name)
+        if not (tiles_stand(image) and tiles_stand(image.picture.original)):
+            return Response({"error": _MAKING}, 503, headers={"Retry-After": "1"})
+        return Response(ask_aid(image, aid), status=202)
 
 
 class AidTilesView(_Granted):
@@ -156,12 +169,12 @@ class AidTilesView(_Granted):
     )
     def get(self, request, pk: int, name: str, path: str):
         image, aid = _aided(request, pk, name)
-        if not all([ask_pyramid(image), ask_pyramid(image.picture.original)]):
+        if not (tiles_stand(image) and tiles_stand(image.picture.original)):
             return Response({"error": _MAKING}, 503, headers={"Retry-After": "1"})
         if path == "info.json":
             return _info(
                 request,
-                folder_of(pyramid_of(image)),
+                folder_name(pyramid_of(image)),
                 f"/api/images/{image.pk}/aids/{aid.name}/tiles",
             )
         try:
@@ -177,5 +190,5 @@ class AidTilesView(_Granted):
         # Neither granted nor immutable where regions count: they can be edited, and then the match
         # map is another one under the same address.
         if not aid.needs:
-            self.grant(tiles_folder(file))
+            self.grant(file.removesuffix(f"/{path}"))
         return _png(file, kept=not aid.needs)

@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 import base64
-import re
 from dataclasses import asdict
 
 import cv2
 import numpy as np
-from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError as Unfit
 from django.http import HttpResponse
 from django.middleware.csrf import get_token
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
-from looks.models import saw
-from rest_framework.exceptions import AuthenticationFailed, ValidationError
+from rest_framework.exceptions import AuthenticationFailed, Throttled, ValidationError
 from rest_framework.permissions import AllowAny, IsAuthenticated
 from rest_framework.response import Response
 from rest_framework.throttling import ScopedRateThrottle
@@ -27,17 +27,20 @@ from checks.running import ask_check
 from checks.showing import evidence_picture
 from history.models import Entry
 from images.crops import crop_of
-from images.pyramids import ask_pyramid
-from images.storage import patch_at
+from images.models import Image
+from images.pyramids import ask_pyramid, tiles_stand
+from images.tiles import patch_at
 from jobs.models import Membership, Picture, Release
+from looks.models import saw
 from people.authentication import SessionSignIn
 from verdicts.models import Cell
 from verdicts.ruling import answer, rule, take_back
 from zweiblick_core.compare import AROUND, apart, spot
 
 from . import serializers as shape
+from .asking import asked_whole, revision_asked, size_asked
 from .permissions import Rules
-from .shapes import bench_of, cell_detail, desk_picture, image_of
+from .shapes import bench_of, cell_detail, image_of
 
 _ORDER = ("supervisor", "retoucher", "guest")
 
@@ -80,8 +83,10 @@ class SessionView(APIView):
         SessionSignIn().enforce_csrf(request)
         asked = shape.Credentials(data=request.data)
         asked.is_valid(raise_exception=True)
-        person = authenticate(request, **asked.validated_data)
+        person = authenticate(request._request, **asked.validated_data)
         if person is None:
+            if getattr(request._request, "axes_locked_out", False):
+                raise Throttled(detail="Too many wrong passwords for this name; wait five minutes.")
             raise AuthenticationFailed("That name and password do not go together.")
         login(request._request, person)
         request.user = person
@@ -93,29 +98,28 @@ class SessionView(APIView):
         return Response(status=204)
 
 
-class DeskView(APIView):
-    """The pictures that need a decision, the nearest deadline first."""
+class PasswordView(APIView):
+    """Change one's own password. Other sessions of the person end with it."""
 
-    @extend_schema(responses=shape.Desk, operation_id="desk")
-    def get(self, request):
-        pictures = (
-            Picture.objects.worked_by(request.user)
-            .select_related("job")
-            .order_by("job__deadline", "job", "number")
-        )
-        rows = [
-            desk_picture(picture, request.user)
-            for picture in pictures
-            if picture.images.filter(role="original").exists()
-        ]
-        rows.sort(
-            key=lambda row: (
-                row["state"] == "done",
-                row["deadline"].timestamp() if row["deadline"] else 9e18,
-                row["number"],
-            )
-        )
-        return Response({"pictures": rows})
+    @extend_schema(
+        request=shape.PasswordAsked,
+        responses={204: None, 400: shape.Failure},
+        operation_id="change_password",
+    )
+    def post(self, request):
+        asked = shape.PasswordAsked(data=request.data)
+        asked.is_valid(raise_exception=True)
+        person = request.user
+        if not person.check_password(asked.validated_data["old"]):
+            raise ValidationError("The old password is another one.")
+        try:
+            validate_password(asked.validated_data["new"], person)
+        except Unfit as error:
+            raise ValidationError(" ".join(error.messages)) from error
+        person.set_password(asked.validated_data["new"])
+        person.save(update_fields=["password"])
+        update_session_auth_hash(request._request, person)
+        return Response(status=204)
 
 
 class BenchView(APIView):
@@ -130,40 +134,53 @@ class BenchView(APIView):
         picture = get_object_or_404(
             Picture.objects.worked_by(request.user).select_related("job"), pk=pk
         )
-        wanted, size = request.query_params.get("size"), None
-        if wanted:
-            size = picture.job.sizes.filter(pk=wanted).first() if wanted.isdigit() else None
-            if size is None:
-                raise ValidationError("This job has no such delivery size.")
-        saw(picture, request.user)
-        return Response(bench_of(picture, request.user, size))
+        return Response(bench_of(picture, request.user, size_asked(request, picture)))
+
+
+class SeenView(APIView):
+    """Say that the picture was drawn on the person's screen: no look at it is cold from then on."""
+
+    @extend_schema(request=None, responses={204: None}, operation_id="seen")
+    def post(self, request, pk: int):
+        saw(get_object_or_404(Picture.objects.worked_by(request.user), pk=pk), request.user)
+        return Response(status=204)
 
 
 class HistoryView(APIView):
-    """What was said and done on a picture, newest first."""
+    """What was said and done on a picture, newest first, by pages."""
 
-    @extend_schema(responses=shape.EntryOf(many=True), operation_id="history")
+    page = 100
+
+    @extend_schema(
+        responses=shape.HistoryPage,
+        operation_id="history",
+        parameters=[OpenApiParameter("before", int, description="an entry: what came earlier")],
+    )
     def get(self, request, pk: int):
         picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
-        entries = (
-            Entry.objects.visible_to(request.user)
-            .filter(picture=picture)
-            .select_related("person")[:500]
-        )
+        entries = Entry.objects.filter(picture=picture).select_related("person")
+        before = asked_whole(request, "before")
+        if before is not None:
+            entries = entries.filter(pk__lt=before)
+        rows = list(entries[: self.page + 1])
         return Response(
-            [
-                {
-                    "id": row.pk,
-                    "at": row.made_at,
-                    "person": row.person.called if row.person else None,
-                    "what": row.what,
-                    "about": row.about,
-                    "before": row.before,
-                    "after": row.after,
-                }
-                for row in entries
-            ]
+            {
+                "entries": [entry_of(row) for row in rows[: self.page]],
+                "more": rows[self.page - 1].pk if len(rows) > self.page else None,
+            }
         )
+
+
+def entry_of(row: Entry) -> dict:
+    return {
+        "id": row.pk,
+        "at": row.made_at,
+        "person": row.person.called if row.person else None,
+        "what": row.what,
+        "about": row.about,
+        "before": row.before,
+        "after": row.after,
+    }
 
 
 class CellView(APIView):
@@ -178,12 +195,6 @@ class CellView(APIView):
             pk=pk,
         )
         return Response(cell_detail(cell))
-
-
-def _revision(request) -> int | None:
-    """The cell revision in If-Match."""
-    found = re.fullmatch(r'(?:W/)?"?(\d+)"?', request.headers.get("If-Match", ""))
-    return int(found[1]) if found else None
 
 
 _IF_MATCH = OpenApiParameter(
@@ -209,14 +220,6 @@ class VerdictsView(APIView):
         self.check_object_permissions(request, cell)
         return cell
 
-    def _size(self, request, cell: Cell):
-        wanted = request.query_params.get("size")
-        return (
-            cell.attempt.picture.job.sizes.filter(pk=wanted).first()
-            if wanted and wanted.isdigit()
-            else None
-        )
-
     @extend_schema(
         request=shape.RulingAsked,
         responses={200: shape.Bench, 412: shape.Failure},
@@ -227,6 +230,8 @@ class VerdictsView(APIView):
         cell = self._cell(request, pk)
         asked = shape.RulingAsked(data=request.data)
         asked.is_valid(raise_exception=True)
+        # Everything is read before anything is stored.
+        shown = size_asked(request, cell.attempt.picture)
         size = None
         if asked.validated_data["ruling"] == "passes at size":
             size = cell.attempt.picture.job.sizes.filter(
@@ -234,8 +239,8 @@ class VerdictsView(APIView):
             ).first()
             if size is None:
                 raise ValidationError("“Passes at size” needs one of the job's delivery sizes.")
-        rule(cell.pk, request.user, asked.validated_data["ruling"], _revision(request), size)
-        return Response(bench_of(cell.attempt.picture, request.user, self._size(request, cell)))
+        rule(cell.pk, request.user, asked.validated_data["ruling"], revision_asked(request), size)
+        return Response(bench_of(cell.attempt.picture, request.user, shown))
 
     @extend_schema(
         responses={200: shape.Bench, 412: shape.Failure},
@@ -244,8 +249,9 @@ class VerdictsView(APIView):
     )
     def delete(self, request, pk: int):
         cell = self._cell(request, pk)
-        take_back(cell.pk, request.user, _revision(request))
-        return Response(bench_of(cell.attempt.picture, request.user, self._size(request, cell)))
+        shown = size_asked(request, cell.attempt.picture)
+        take_back(cell.pk, request.user, revision_asked(request))
+        return Response(bench_of(cell.attempt.picture, request.user, shown))
 
 
 class AnswerView(APIView):
@@ -280,7 +286,7 @@ class EvidenceView(APIView):
         )
         attempt = finding.checked.check_run.attempt
         images = (attempt.picture.original, attempt.image)
-        if not all([ask_pyramid(image) for image in images]):
+        if not all(tiles_stand(image) for image in images):
             return Response(
                 {"error": "The tiles of this picture are being made."},
                 503,
@@ -337,7 +343,7 @@ class SpotView(APIView):
             image = get_object_or_404(
                 picture.images.select_related("blob", "picture"), pk=asked.validated_data[side]
             )
-            if not ask_pyramid(image):
+            if not tiles_stand(image):
                 return Response(
                     {"error": "The tiles of this picture are being made."},
                     503,
@@ -364,36 +370,54 @@ def _jpeg(data: bytes) -> HttpResponse:
 class CropView(APIView):
     """A small picture of a cell's region in its attempt."""
 
-    @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="cell_crop")
+    @extend_schema(
+        responses={(200, "image/jpeg"): OpenApiTypes.BINARY, 503: shape.Failure},
+        operation_id="cell_crop",
+    )
     def get(self, request, pk: int):
         cell = get_object_or_404(
             Cell.objects.visible_to(request.user).select_related(
-                "attempt__image__blob", "region__current"
+                "attempt__image__blob", "attempt__image__picture", "region__current"
             ),
             pk=pk,
         )
-        return _jpeg(crop_of(cell.attempt.image.blob, cell.region.current.bbox))
+        return _jpeg(crop_of(cell.attempt.image, cell.region.current.bbox))
 
 
 class RegionCropView(APIView):
     """A small picture of a region in the original."""
 
-    @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="region_crop")
+    @extend_schema(
+        responses={(200, "image/jpeg"): OpenApiTypes.BINARY, 503: shape.Failure},
+        operation_id="region_crop",
+    )
     def get(self, request, pk: int, region: int):
         picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
         found = get_object_or_404(picture.regions.select_related("current"), pk=region)
-        return _jpeg(crop_of(picture.original.blob, found.current.bbox))
+        return _jpeg(crop_of(picture.original, found.current.bbox))
 
 
 class PictureCropView(APIView):
     """A small picture of the original."""
 
     @extend_schema(
-        responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="picture_crop"
+        responses={(200, "image/jpeg"): OpenApiTypes.BINARY, 503: shape.Failure},
+        operation_id="picture_crop",
     )
     def get(self, request, pk: int):
         picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
-        return _jpeg(crop_of(picture.original.blob, None))
+        return _jpeg(crop_of(picture.original, None))
+
+
+class AskTilesView(APIView):
+    """Ask for an image's tiles, if they were removed; they come by themselves otherwise."""
+
+    @extend_schema(request=None, responses={202: shape.Asked}, operation_id="ask_tiles")
+    def post(self, request, pk: int):
+        image = get_object_or_404(
+            Image.objects.visible_to(request.user).select_related("blob", "picture"), pk=pk
+        )
+        return Response({"state": "done" if ask_pyramid(image) else "waiting"}, status=202)
 
 
 class ReleasedView(APIView):

@@ -9,7 +9,7 @@ import uuid
 from django.conf import settings
 from django.db import models
 
-from jobs.models import Job, Membership
+from jobs.models import Job, Membership, Picture
 
 
 def new_key() -> str:
@@ -25,8 +25,9 @@ class ArrivalQuerySet(models.QuerySet):
 
 
 class Arrival(models.Model):
-    """`facts`: what was read of the file; `fits`: original arrival or picture -> what its register
-    said.
+    """`state`: as in the core's table "arrival"; `reason`: why it was refused. `facts`: what was
+    read of the file; `fits`: original arrival or picture -> what its register said. `taken_by`:
+    what is just being brought in with it.
     """
 
     job = models.ForeignKey(Job, models.CASCADE, related_name="arrivals")
@@ -34,10 +35,15 @@ class Arrival(models.Model):
     name = models.CharField(max_length=200)
     sha256 = models.CharField(max_length=64)
     size = models.PositiveBigIntegerField()
-    width = models.PositiveIntegerField()
-    height = models.PositiveIntegerField()
-    format = models.CharField(max_length=8)
-    depth = models.PositiveSmallIntegerField()
+    state = models.CharField(max_length=12, default="reading")
+    reason = models.TextField(blank=True)
+    taken_by = models.ForeignKey(
+        "arrivals.Incoming", models.SET_NULL, null=True, related_name="arrivals"
+    )
+    width = models.PositiveIntegerField(default=0)
+    height = models.PositiveIntegerField(default=0)
+    format = models.CharField(max_length=8, blank=True)
+    depth = models.PositiveSmallIntegerField(default=8)
     facts = models.JSONField(default=dict)
     fits = models.JSONField(default=dict)
     person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
@@ -47,3 +53,29 @@ class Arrival(models.Model):
     class Meta:
         ordering = ["name", "id"]
         constraints = [models.UniqueConstraint(fields=["job", "sha256"], name="arrived_once")]
+
+
+class IncomingQuerySet(models.QuerySet):
+    def visible_to(self, person) -> IncomingQuerySet:
+        return self.filter(
+            job__memberships__person=person, job__memberships__role=Membership.Role.SUPERVISOR
+        ).distinct()
+
+
+class Incoming(models.Model):
+    """A picture that is being brought in, or a further result of one (`picture` is given from the
+    start then). `wanted`: arrivals and facts, as asked for; `settled`: it was stored, or `reason`
+    says why not.
+    """
+
+    job = models.ForeignKey(Job, models.CASCADE, related_name="incoming")
+    picture = models.ForeignKey(Picture, models.CASCADE, null=True, related_name="+")
+    wanted = models.JSONField()
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    settled = models.BooleanField(default=False)
+    reason = models.TextField(blank=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+    objects = IncomingQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["id"]

@@ -5,28 +5,24 @@ why it could not be done.
 from __future__ import annotations
 
 import time
-from typing import TYPE_CHECKING
 
 import cv2
 import numpy as np
-from django.conf import settings
 from django.db import transaction
 
 from history.models import record
-from images.storage import blob_bytes
+from images.aligning import image_alignment
+from images.decoding import decoded, read_bounded
 from jobs.models import Picture
 from regions.models import Region
+from work.leases import Lease, ask
+from work.models import Work
 from zweiblick_core.compare.assembling import Part, assemble
 from zweiblick_core.errors import Refused
-from zweiblick_core.reading import read
 from zweiblick_core.regions import Region as CoreRegion
 
 from .intake import Facts, add_attempt
 from .models import Assembly, AssemblyPart, Attempt, AttemptSource
-
-if TYPE_CHECKING:
-    from work.leases import Lease
-    from work.models import Work
 
 METHOD = "assembled"
 
@@ -42,8 +38,6 @@ def ask_assembly(picture: Picture, chosen: dict[int, int], person) -> Assembly:
         Refused: a region or attempt is not of this picture, a region is missing, or all come from
             one attempt.
     """
-    from work.leases import ask
-
     regions = {region.pk: region for region in picture.regions.all()}
     attempts = {attempt.pk: attempt for attempt in picture.attempts.all()}
     if set(chosen) != set(regions) or not set(chosen.values()) <= set(attempts):
@@ -81,18 +75,17 @@ def run_assembly(lease: Lease) -> None:
             return
     began = time.monotonic()
     parts = list(
-        row.parts.select_related("region__current", "attempt__image__blob").order_by(
-            "region__number"
-        )
+        row.parts.select_related(
+            "region__current", "attempt__image__blob", "attempt__image__picture"
+        ).order_by("region__number")
     )
     lease.progress(0.05, "reading")
-    original = read(blob_bytes(row.picture.original.blob), settings.MOST_PIXELS)
-    pictures = {}
+    original = decoded(row.picture.original.blob)
+    pictures, alignments = {}, {}
     for part in parts:
         if part.attempt_id not in pictures:
-            pictures[part.attempt_id] = read(
-                blob_bytes(part.attempt.image.blob), settings.MOST_PIXELS
-            )
+            pictures[part.attempt_id] = decoded(part.attempt.image.blob)
+            alignments[part.attempt_id] = image_alignment(part.attempt.image)
             lease.progress(0.1 + 0.3 * len(pictures) / len(parts), "reading")
     made = assemble(
         original,
@@ -106,6 +99,7 @@ def run_assembly(lease: Lease) -> None:
             for part in parts
         ],
         [_core(region) for region in row.picture.regions.select_related("current")],
+        alignments,
     )
     lease.progress(0.8, "writing")
     ok, data = cv2.imencode(
@@ -121,9 +115,11 @@ def run_assembly(lease: Lease) -> None:
         None,
         {**told, "done": "; ".join(made.done)},
     )
+    content = data.tobytes()
+    whole = read_bounded(content)
     with lease.writing():
         attempt = add_attempt(
-            row.picture, f"assembled-{row.pk}.png", data.tobytes(), facts, row.person
+            row.picture, f"assembled-{row.pk}.png", content, facts, row.person, whole
         )
         for part in parts:
             AttemptSource.objects.create(attempt=attempt, source=part.attempt, region=part.region)
@@ -142,5 +138,7 @@ def sources_by_region(attempt: Attempt) -> dict[int, Attempt]:
     """Of an assembled attempt, which attempt each region came from."""
     return {
         row.region_id: row.source
-        for row in attempt.sources.exclude(region=None).select_related("source__image__blob")
+        for row in attempt.sources.exclude(region=None).select_related(
+            "source__image__blob", "source__image__picture"
+        )
     }

@@ -8,16 +8,17 @@ from decimal import Decimal
 import numpy as np
 from django.db import transaction
 
-from checks.running import ask_check
 from history.models import record
+from images.blobs import put_image
+from images.decoding import read_bounded
 from images.pyramids import ask_pyramid
-from images.storage import put_image
 from jobs.models import Job, Picture
 from regions.models import Region, RegionVersion, encode_mask
-from verdicts.ruling import ensure_cells
 from zweiblick_core.errors import Refused
+from zweiblick_core.reading import Picture as CorePicture
 from zweiblick_core.regions.masks import cropped
 
+from .events import attempt_added
 from .models import Attempt, Method, MethodRun
 
 
@@ -40,19 +41,27 @@ def locked_picture(pk: int) -> Picture:
 
 @transaction.atomic
 def add_picture(
-    job: Job, name: str, file_name: str, data: bytes, masks: list[tuple[str, np.ndarray]], person
+    job: Job,
+    name: str,
+    file_name: str,
+    data: bytes,
+    masks: list[tuple[str, np.ndarray]],
+    person,
+    decoded: CorePicture | None = None,
 ) -> Picture:
     """Store an original with its regions.
 
     Args:
         masks: (name, bool mask of the oriented frame) for each region.
+        decoded: the file, if it was read already.
 
     Raises:
         Refused: the file cannot be read, or a mask does not fit; nothing is stored then.
     """
     number = (job.pictures.order_by("-number").values_list("number", flat=True).first() or 0) + 1
+    decoded = decoded or read_bounded(data)
     picture = Picture.objects.create(job=job, number=number, name=name)
-    image, decoded = put_image(picture, "original", file_name, data)
+    image = put_image(picture, "original", file_name, data, decoded)
     for region_number, (region_name, mask) in enumerate(masks, 1):
         if mask.shape != decoded.pixels.shape[:2]:
             raise Refused(
@@ -84,27 +93,35 @@ def add_picture(
 
 
 @transaction.atomic
-def add_attempt(picture: Picture, file_name: str, data: bytes, facts: Facts, person) -> Attempt:
-    """Store a result as the picture's next attempt, and ask for its check.
+def add_attempt(
+    picture: Picture,
+    file_name: str,
+    data: bytes,
+    facts: Facts,
+    person,
+    decoded: CorePicture | None = None,
+) -> Attempt:
+    """Store a result as the picture's next attempt; whoever listens to `attempt_added` asks for
+    its check and makes its cells.
 
     Raises:
         Refused: the file cannot be read; nothing is stored then.
     """
+    decoded = decoded or read_bounded(data)
     locked_picture(picture.pk)
     method, _ = Method.objects.get_or_create(name=facts.method, defaults={"kind": facts.kind})
     run = MethodRun.objects.create(
         method=method, settings=facts.settings, seconds=facts.seconds, cost=facts.cost
     )
-    image, _ = put_image(picture, "result", file_name, data)
+    image = put_image(picture, "result", file_name, data, decoded)
     number = (
         picture.attempts.order_by("-number").values_list("number", flat=True).first() or 0
     ) + 1
     attempt = Attempt.objects.create(
         picture=picture, number=number, image=image, run=run, maker=facts.maker
     )
-    ensure_cells(picture)
     ask_pyramid(image)
-    ask_check(attempt)
+    attempt_added.send(sender=Attempt, attempt=attempt)
     record(
         picture,
         person,

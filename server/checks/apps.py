@@ -4,3 +4,12 @@ from django.apps import AppConfig
 class ChecksConfig(AppConfig):
     name = "checks"
     default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        from attempts.events import attempt_added
+        from work.registry import register
+
+        from .running import ask_check_of_new, check_failed, run_check
+
+        register("check", run_check, failed=check_failed)
+        attempt_added.connect(ask_check_of_new)

@@ -4,29 +4,31 @@ from __future__ import annotations
 
 import hashlib
 import json
-from typing import TYPE_CHECKING
 
+import numpy as np
 from django.db import transaction
 from django.utils import timezone
 
+from attempts.assembling import sources_by_region
 from attempts.models import Attempt
 from history.models import record
-from images.storage import blob_bytes
+from images.aligning import image_alignment, keep_alignment, stored_alignment
+from images.decoding import decoded
 from jobs.models import Picture
 from regions.models import RegionVersion
+from work.leases import Lease, ask
+from work.models import Work
 from zweiblick_core import __version__ as core_version
 from zweiblick_core.check import check as core_check
 from zweiblick_core.compare import same_pixels
-from zweiblick_core.reading import read
+from zweiblick_core.regions import Region
+from zweiblick_core.registering import Alignment, register
 from zweiblick_core.report import Report
 from zweiblick_core.rules.states import advance
 from zweiblick_core.visibility import parse_size
 
+from .events import Proofs, check_finished
 from .models import Check, CheckedRegion, Finding, FindingRuling
-
-if TYPE_CHECKING:
-    from work.leases import Lease
-    from work.models import Work
 
 
 def versions_of(picture: Picture) -> list[RegionVersion]:
@@ -54,8 +56,6 @@ def ask_check(attempt: Attempt) -> Check:
     """Ask for the attempt's check; the same pictures, regions and core give the same check, asked
     for again if it failed.
     """
-    from work.leases import ask
-
     versions = versions_of(attempt.picture)
     size = attempt.picture.job.sizes.first()
     options = {"size": size.spec if size else None, "regions": [version.pk for version in versions]}
@@ -75,75 +75,97 @@ def ask_check(attempt: Attempt) -> Check:
     return check
 
 
+def ask_check_of_new(*, attempt: Attempt, **_: object) -> None:
+    """Every attempt that comes in is examined."""
+    ask_check(attempt)
+
+
 def run_check(lease: Lease) -> None:
     """Examine and store. Everything is written in one transaction under the lease's token."""
-    check = Check.objects.select_related("attempt__picture__job", "attempt__image").get(
+    check = Check.objects.select_related("attempt__picture__job", "attempt__image__blob").get(
         pk=lease.work.subject
     )
     if check.state == "done":
         with lease.writing():
             return
     Check.objects.filter(pk=check.pk).update(state=advance("check", check.state, "started"))
-    picture = check.attempt.picture
+    picture, image = check.attempt.picture, check.attempt.image
     versions = list(RegionVersion.objects.filter(pk__in=check.options["regions"]))
     lease.progress(0.0, "reading")
-    original, result = (
-        read(blob_bytes(picture.original.blob)),
-        read(blob_bytes(check.attempt.image.blob)),
-    )
+    original, result = decoded(picture.original.blob), decoded(image.blob)
+    alignment = _aligned(check, versions)
     report = core_check(
         original,
         result,
         [version.core for version in versions],
         parse_size(check.options["size"]),
         lease.progress,
+        alignment=alignment,
     )
-    source = check.attempt.sources.filter(region=None).select_related("source__image__blob").first()
-    proofs = {}
-    parts: dict = {}
-    if source is None:
-        from attempts.assembling import sources_by_region
-
-        # An assembled attempt's regions come from several; each is proven against its own.
-        parts = sources_by_region(check.attempt)
-        regions = [version.core for version in versions]
-        earlier = {
-            pk: read(blob_bytes(one.image.blob)).pixels
-            for pk, one in {one.pk: one for one in parts.values()}.items()
-        }
-        proofs = {
-            version.region_id: same_pixels(
-                earlier[parts[version.region_id].pk], result.pixels, region, others=regions
-            )
-            for version, region in zip(versions, regions, strict=True)
-            if version.region_id in parts
-        }
-    else:
-        # What was the same before the check stays the same after it: images never change.
-        earlier = read(blob_bytes(source.source.image.blob)).pixels
-        regions = [version.core for version in versions]
-        proofs = {
-            version.region_id: same_pixels(earlier, result.pixels, region, others=regions)
-            for version, region in zip(versions, regions, strict=True)
-        }
+    proofs = _proofs(check.attempt, versions)
     with lease.writing():
+        keep_alignment(picture.original.blob, image.blob, alignment)
         _store(check, report, {str(version.pk): version for version in versions})
-        if source is not None:
-            from slips.sending import carry_passes, keep_proofs
+        # What people already said follows the pixels; whoever waited for this check is told.
+        check_finished.send(sender=Check, check=check, proofs=proofs)
 
-            carry_passes(check.attempt, source.source, proofs)
-            keep_proofs(check.attempt, proofs)
-        for part in {one.pk: one for one in parts.values()}.values():
-            from slips.sending import carry_passes
 
-            carry_passes(
-                check.attempt,
-                part,
-                {region: proof for region, proof in proofs.items() if parts[region].pk == part.pk},
-            )
-        from slips.sending import judge_return
+def _aligned(check: Check, versions: list[RegionVersion]) -> Alignment:
+    """How the result lies to the original: as stored, or registered by what lies outside regions."""
+    picture, image = check.attempt.picture, check.attempt.image
+    found = stored_alignment(picture.original.blob, image.blob)
+    if found is not None:
+        return found
+    original = decoded(picture.original.blob)
+    outside = np.ones(original.pixels.shape[:2], bool)
+    for version in versions:
+        outside[
+            version.y : version.y + version.height, version.x : version.x + version.width
+        ] &= ~version.mask
+    return register(original, decoded(image.blob), outside)
 
-        judge_return(check)
+
+def _proofs(attempt: Attempt, versions: list[RegionVersion]) -> list[Proofs]:
+    """What is, pixel for pixel, as in the attempts that this one was made from. Images never
+    change: what was the same before the check stays the same after it.
+    """
+    whole = (
+        attempt.sources.filter(region=None)
+        .select_related("source__image__blob", "source__image__picture")
+        .first()
+    )
+    # An assembled attempt's regions come from several; each is proven against its own.
+    origin = (
+        {version.region_id: whole.source for version in versions}
+        if whole is not None
+        else sources_by_region(attempt)
+    )
+    proven: dict[int, Proofs] = {}
+    for version in versions:
+        source = origin.get(version.region_id)
+        if source is None:
+            continue
+        # Regions are drawn on the original; what is compared lies in the source's own frame.
+        placed = _placed(source, versions)
+        region = placed.get(version.region_id)
+        if region is None:
+            continue
+        found = proven.setdefault(source.pk, Proofs(source, {}))
+        found.by_region[version.region_id] = same_pixels(
+            decoded(source.image.blob).pixels,
+            decoded(attempt.image.blob).pixels,
+            region,
+            others=placed.values(),
+        )
+    return list(proven.values())
+
+
+def _placed(attempt: Attempt, versions: list[RegionVersion]) -> dict[int, Region]:
+    """Regions in an attempt's own frame, by region; what it does not show is missing."""
+    alignment = image_alignment(attempt.image)
+    frame = (attempt.image.height, attempt.image.width)
+    placed = {version.region_id: alignment.placed(version.core, frame) for version in versions}
+    return {pk: region for pk, region in placed.items() if region is not None}
 
 
 def about_of(report: Report) -> list[str]:

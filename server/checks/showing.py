@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from images.models import Image
-from images.storage import pixels_of
+from images.tiles import pixels_of
 from zweiblick_core.regions import Region
 from zweiblick_core.showing import HALF, SIDE, Shown, show
 

@@ -6,7 +6,7 @@ from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 from drf_spectacular.views import SpectacularAPIView
 
-from api import intake_views, look_views, slip_views, tile_views, views
+from api import desk_views, intake_views, look_views, slip_views, tile_views, views
 
 
 @ensure_csrf_cookie
@@ -24,7 +24,11 @@ def page(request: HttpRequest) -> HttpResponseBase:
 
 urlpatterns = [
     path("api/session/", views.SessionView.as_view()),
-    path("api/desk/", views.DeskView.as_view()),
+    path("api/session/password/", views.PasswordView.as_view()),
+    path("api/desk/", desk_views.DeskView.as_view()),
+    path("api/pictures/<int:pk>/seen/", views.SeenView.as_view()),
+    path("api/images/<int:pk>/tiles/", views.AskTilesView.as_view()),
+    path("api/incoming/<int:pk>/", intake_views.IncomingView.as_view()),
     path("api/pictures/<int:pk>/bench/", views.BenchView.as_view()),
     path("api/pictures/<int:pk>/history/", views.HistoryView.as_view()),
     path("api/pictures/<int:pk>/spot/", views.SpotView.as_view()),

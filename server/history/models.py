@@ -1,4 +1,6 @@
-"""Who said or did what, when; before and after. Only ever appended to."""
+"""Who said or did what, when; before and after. Only ever appended to, which the database sees to
+(`protection`).
+"""
 
 from __future__ import annotations
 
@@ -6,6 +8,8 @@ from django.conf import settings
 from django.db import models
 
 from jobs.models import STAFF, Job, Picture
+
+from .events import recorded
 
 
 class EntryQuerySet(models.QuerySet):
@@ -16,8 +20,10 @@ class EntryQuerySet(models.QuerySet):
 
 
 class Entry(models.Model):
-    job = models.ForeignKey(Job, models.CASCADE, related_name="history")
-    picture = models.ForeignKey(Picture, models.CASCADE, null=True, related_name="history")
+    """`person` is None for what the machine did; `picture` for what concerns a job as a whole."""
+
+    job = models.ForeignKey(Job, models.PROTECT, related_name="history")
+    picture = models.ForeignKey(Picture, models.PROTECT, null=True, related_name="history")
     person = models.ForeignKey(
         settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+"
     )
@@ -32,14 +38,25 @@ class Entry(models.Model):
         ordering = ["-id"]
 
 
-def record(picture: Picture, person, what: str, about: str, before=None, after=None) -> Entry:
-    """Append one entry; `person` is None for what the machine did."""
-    return Entry.objects.create(
-        job=picture.job,
+def _append(job: Job, picture: Picture | None, person, what: str, about: str, before, after):
+    entry = Entry.objects.create(
+        job=job,
         picture=picture,
         person=person,
         what=what,
-        about=about,
+        about=about[:120],
         before=before,
         after=after,
     )
+    recorded.send(sender=Entry, entry=entry)
+    return entry
+
+
+def record(picture: Picture, person, what: str, about: str, before=None, after=None) -> Entry:
+    """Append one entry about a picture; `person` is None for what the machine did."""
+    return _append(picture.job, picture, person, what, about, before, after)
+
+
+def record_job(job: Job, person, what: str, about: str = "", before=None, after=None) -> Entry:
+    """Append one entry about a job as a whole."""
+    return _append(job, None, person, what, about, before, after)

@@ -7,33 +7,30 @@ there at once; the whole frame is work with progress.
 
 from __future__ import annotations
 
-import fcntl
 import io
 import json
-import os
 import re
-import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import cv2
 import numpy as np
-from django.conf import settings
 
 from regions.models import RegionVersion
+from store.places import derived as derived_store
+from work.leases import Lease, ask
+from work.models import Work
 from zweiblick_core.aids import Aid, Ground, Known, Lines, Matches, aid_of, matches_within, searched
 from zweiblick_core.reading import read
 from zweiblick_core.regions import Region
 
+from .derivation import folder_name, folder_of, keep_ready, key_of
 from .models import Derived, Image
-from .storage import folder_of, key_of, pixels_of, pyramid_of
-
-if TYPE_CHECKING:
-    from work.leases import Lease
+from .pyramids import pyramid_of
+from .tiles import frame_of, pixels_of
 
 AID_VERSION = 3
 #: One filter for all rows, which suits pictures, instead of the best of five for each: half the
@@ -46,12 +43,13 @@ AT_ONCE = 2
 #: Seconds after a tile was asked for in which its neighbours will be, and the most that a frame
 #: waits before each of its tiles.
 LOOKED, STOOD_BACK = 1.0, 2.0
-TILE_PATH = re.compile(r"(full|max|\d+,\d+,\d+,\d+)/(max|\d+,\d*)/0/default\.png")
+TILE_PATH = re.compile(
+    r"(full|max|[0-9]{1,6},[0-9]{1,6},[0-9]{1,6},[0-9]{1,6})/(max|[0-9]{1,6},[0-9]{0,6})/0/default\.png"
+)
 
 
-def tiles_folder(file: Path) -> Path:
-    """The folder that a tile's path is told from."""
-    return file.parents[3]
+#: What is asked of the queue.
+WORK = "aid"
 
 
 class NotYet(Exception):
@@ -107,7 +105,9 @@ def _versions(image: Image) -> list[RegionVersion]:
 
 
 def aid_image(image: Image, aid: Aid) -> Derived:
-    """The row of an aid's tiles: what they depend on is in its key."""
+    """What an aid's tiles are called: what they depend on is in the key. The row may not be stored
+    yet; nothing is written.
+    """
     parameters: dict = {
         "aid": aid.name,
         "tiles": pyramid_of(image).key,
@@ -117,16 +117,14 @@ def aid_image(image: Image, aid: Aid) -> Derived:
         parameters["regions"] = (
             [version.pk for version in _versions(image)] if image.role == "result" else []
         )
-    found, _ = Derived.objects.get_or_create(
-        key=key_of(image.blob_id, "aid", parameters, AID_VERSION),
-        defaults={
-            "source": image.blob,
-            "recipe": "aid",
-            "parameters": parameters,
-            "version": AID_VERSION,
-        },
+    key = key_of(image.blob_id, "aid", parameters, AID_VERSION)
+    return Derived.objects.filter(pk=key).first() or Derived(
+        key=key,
+        source_id=image.blob_id,
+        recipe="aid",
+        parameters=parameters,
+        version=AID_VERSION,
     )
-    return found
 
 
 def _known(image: Image) -> Known:
@@ -174,19 +172,18 @@ def _found(
                     image,
                     region,
                     [other for other in regions if other is not region],
-                    folder_of(derived) / f"matches-{region.id}.npz",
+                    f"{folder_name(derived)}/matches-{region.id}.npz",
                 )
             )
     return tuple(found)
 
 
-def _matches_of(image: Image, region: Region, others: list[Region], path: Path) -> Matches:
-    path.parent.mkdir(parents=True, exist_ok=True)
+def _matches_of(image: Image, region: Region, others: list[Region], name: str) -> Matches:
+    store = derived_store()
     # Neighbouring tiles are asked for at the same time, of several processes: one finds, the others
     # wait for what it found.
-    with path.with_suffix(".lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        if not path.is_file():
+    with store.locked(f"{name}.lock"):
+        if not store.is_file(name):
             frame = image.picture.original
             box = searched(region, frame.width, frame.height)
             made = matches_within(pixels_of(image, box), box[0], box[1], region, tuple(others))
@@ -199,8 +196,8 @@ def _matches_of(image: Image, region: Region, others: list[Region], path: Path) 
                 inside=made.inside,
                 coherent=made.coherent,
             )
-            _put(path, packed.getvalue())
-    with np.load(path) as kept:
+            store.write(name, [packed.getvalue()])
+    with store.opened(name) as file, np.load(file) as kept:
         return Matches(
             int(kept["place"][0]),
             int(kept["place"][1]),
@@ -211,25 +208,16 @@ def _matches_of(image: Image, region: Region, others: list[Region], path: Path) 
         )
 
 
-def _put(path: Path, data: bytes) -> None:
-    path.parent.mkdir(parents=True, exist_ok=True)
-    handle, name = tempfile.mkstemp(dir=path.parent, prefix=".making-")
-    with os.fdopen(handle, "wb") as file:
-        file.write(data)
-    os.chmod(name, 0o644)
-    os.replace(name, path)
-
-
-def _draw(image: Image, aid: Aid, known: Known, folder: Path, tile: Tile, whole: bool) -> Path:
-    """Draw one tile if it does not stand, and what it is made from.
+def _draw(image: Image, aid: Aid, known: Known, folder: str, tile: Tile, whole: bool) -> str:
+    """Draw one tile if it does not stand, and what it is made from; its name.
 
     Raises:
         NotYet: it is made from more than may be drawn at once, and `whole` was not asked for.
     """
-    target = folder / tile.path
-    if target.is_file():
+    target = f"{folder}/{tile.path}"
+    if derived_store().is_file(target):
         return target
-    frame = image.picture.original if image.role == "result" else image
+    frame = frame_of(image)
     if tile.scale <= AT_ONCE:
         left, top = max(0, tile.x - aid.margin), max(0, tile.y - aid.margin)
         right, bottom = (
@@ -257,7 +245,8 @@ def _draw(image: Image, aid: Aid, known: Known, folder: Path, tile: Tile, whole:
                 and tile.x <= child.x < tile.x + tile.width
                 and tile.y <= child.y < tile.y + tile.height
             ):
-                part = read(_draw(image, aid, known, folder, child, whole)).pixels
+                drawn_child = _draw(image, aid, known, folder, child, whole)
+                part = read(derived_store().bytes_of(drawn_child)).pixels
                 x, y = (child.x - tile.x) // half, (child.y - tile.y) // half
                 part = part[: size[1] - y, : size[0] - x]
                 canvas[y : y + part.shape[0], x : x + part.shape[1]] = part
@@ -270,27 +259,12 @@ def _draw(image: Image, aid: Aid, known: Known, folder: Path, tile: Tile, whole:
         ".png", drawn[..., 0].copy() if grey else np.ascontiguousarray(drawn[..., ::-1]), _PACKED
     )
     assert ok
-    _put(target, data.tobytes())
+    derived_store().write(target, [data.tobytes()])
     return target
 
 
-def _looked() -> Path:
-    return Path(settings.DERIVED) / ".looked"
-
-
-def _looks() -> None:
-    """Remember that somebody waits for what is drawn at once."""
-    path = _looked()
-    path.parent.mkdir(parents=True, exist_ok=True)
-    path.touch()
-
-
-def _looked_at() -> float:
-    """When somebody last did, seconds since the epoch; 0 if never."""
-    try:
-        return _looked().stat().st_mtime
-    except FileNotFoundError:
-        return 0.0
+#: Touched whenever somebody waits for what is drawn at once.
+_LOOKED = ".looked"
 
 
 def _stand_back() -> None:
@@ -298,7 +272,9 @@ def _stand_back() -> None:
     goes on, only slower, if they never stop.
     """
     began = time.time()
-    while time.time() - _looked_at() < LOOKED and time.time() - began < STOOD_BACK:
+    while (
+        time.time() - derived_store().touched(_LOOKED) < LOOKED and time.time() - began < STOOD_BACK
+    ):
         time.sleep(0.05)
 
 
@@ -309,8 +285,8 @@ def stands(derived: Derived) -> bool:
     return derived.ready and (folder_of(derived) / WHOLE).is_file()
 
 
-def tile_of(image: Image, aid: Aid, path: str) -> Path | None:
-    """One tile of an aid, drawn now if need be; None if there is no such tile.
+def tile_of(image: Image, aid: Aid, path: str) -> str | None:
+    """The stored name of one tile of an aid, drawn now if need be; None if there is no such tile.
 
     Raises:
         NotYet: the whole frame must be drawn first.
@@ -319,27 +295,35 @@ def tile_of(image: Image, aid: Aid, path: str) -> Path | None:
     if tile is None:
         return None
     derived = aid_image(image, aid)
-    folder = folder_of(derived)
-    _looks()
+    folder = folder_name(derived)
+    derived_store().touch(_LOOKED)
     known = _known(image)
-    if aid.needs == "matches" and not (folder / path).is_file():
+    if aid.needs == "matches" and not derived_store().is_file(f"{folder}/{path}"):
         known = replace(known, matches=_found(image, derived, tile))
     return _draw(image, aid, known, folder, tile, False)
 
 
-def ask_aid(image: Image, aid: Aid) -> dict:
-    """Whether the whole frame stands; if not it is asked for. {"ready", "state", "progress"}."""
-    from work.leases import ask
-    from work.models import Work
+def _subject(image: Image, aid: Aid) -> str:
+    return f"{image.pk}:{aid.name}"
 
-    subject = f"{image.pk}:{aid.name}"
-    derived = aid_image(image, aid)
-    if stands(derived):
+
+def aid_state(image: Image, aid: Aid) -> dict:
+    """How far the whole frame is: {"ready", "state", "progress"}. Writes nothing."""
+    if stands(aid_image(image, aid)):
         return {"ready": True, "state": "done", "progress": 1.0}
-    work = Work.objects.filter(kind="aid", subject=subject).first()
+    work = Work.objects.filter(kind=WORK, subject=_subject(image, aid)).first()
     if work is None or work.state == "done":
-        work = ask("aid", subject, image.picture)
+        return {"ready": False, "state": "not asked for", "progress": 0.0}
     return {"ready": False, "state": work.state, "progress": work.progress}
+
+
+def ask_aid(image: Image, aid: Aid) -> dict:
+    """Ask for the whole frame unless it stands; the state as `aid_state` gives it."""
+    state = aid_state(image, aid)
+    if state["state"] in ("not asked for", "failed"):
+        ask(WORK, _subject(image, aid), image.picture)
+        state = aid_state(image, aid)
+    return state
 
 
 def run_aid(lease: Lease) -> None:
@@ -364,7 +348,7 @@ def run_aid(lease: Lease) -> None:
             aid.words,
         )
         _stand_back()
-        _draw(image, aid, known, folder_of(derived), tile, True)
-    _put(folder_of(derived) / WHOLE, b"")
+        _draw(image, aid, known, folder_name(derived), tile, True)
+    derived_store().write(f"{folder_name(derived)}/{WHOLE}", [])
     with lease.writing():
-        Derived.objects.filter(pk=derived.pk).update(ready=True)
+        keep_ready(derived)

@@ -61,3 +61,22 @@ class Derived(models.Model):
     version = models.PositiveSmallIntegerField(default=1)
     ready = models.BooleanField(default=False)
     made_at = models.DateTimeField(auto_now_add=True)
+
+
+class Alignment(models.Model):
+    """How a result lies to an original: registered once, read everywhere. `found`: as the core's
+    `Alignment.to_dict` gives it.
+    """
+
+    original = models.ForeignKey(Blob, models.CASCADE, related_name="+")
+    result = models.ForeignKey(Blob, models.CASCADE, related_name="+")
+    version = models.PositiveSmallIntegerField()
+    found = models.JSONField()
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(
+                fields=["original", "result", "version"], name="pair_registered_once"
+            )
+        ]

@@ -98,8 +98,10 @@ class Picture(models.Model):
 
     @cached_property
     def original(self):
-        """The original's image; it never changes, so it is asked for once."""
-        return self.images.select_related("blob").get(role="original")
+        """The original's image, None while there is none; it never changes, so it is asked for
+        once.
+        """
+        return self.images.select_related("blob").filter(role="original").first()
 
 
 class Release(models.Model):

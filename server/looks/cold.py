@@ -7,6 +7,7 @@ from django.db import transaction
 from attempts.models import Attempt
 from checks.models import Check, Finding
 from history.models import record
+from images.originals import know_originals
 from jobs.models import Picture
 from zweiblick_core.errors import Refused
 from zweiblick_core.rules.cold import Hit, matched, noticed
@@ -25,20 +26,27 @@ def is_cold(picture: Picture, person) -> bool:
 
 
 def to_look_at(person) -> list[tuple[Attempt, bool]]:
-    """The attempt that holds best of each picture, those that would be cold first; (attempt, cold)."""
-    rows = []
-    for picture in (
-        Picture.objects.worked_by(person).select_related("job").order_by("job__deadline", "number")
-    ):
-        judged = Check.objects.filter(attempt__picture=picture, state="done", overall__isnull=False)
-        best = (
-            judged.select_related("attempt__image__blob", "attempt__image__picture")
-            .defer("report")
-            .order_by("-overall", "id")
-            .first()
-        )
-        if best is not None:
-            rows.append((best.attempt, is_cold(picture, person)))
+    """The attempt that holds best of each picture, those that would be cold first; (attempt, cold).
+    Written for many pictures: the queries do not grow with them.
+    """
+    pictures = Picture.objects.worked_by(person)
+    judged = (
+        Check.objects.filter(attempt__picture__in=pictures, state="done", overall__isnull=False)
+        .order_by("attempt__picture__job__deadline", "attempt__picture__number", "-overall", "id")
+        .values_list("attempt__picture_id", "attempt_id")
+    )
+    best: dict[int, int] = {}
+    for picture, attempt in judged:
+        best.setdefault(picture, attempt)
+    attempts = Attempt.objects.select_related("image__blob", "image__picture").in_bulk(
+        best.values()
+    )
+    seen = set(Sighting.objects.filter(person=person).values_list("picture_id", flat=True))
+    seen |= set(
+        ColdLook.objects.filter(person=person).values_list("attempt__picture_id", flat=True)
+    )
+    rows = [(attempts[attempt], picture not in seen) for picture, attempt in best.items()]
+    know_originals([attempt.image.picture for attempt, _ in rows])
     return sorted(rows, key=lambda row: not row[1])
 
 

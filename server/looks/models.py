@@ -8,6 +8,7 @@ from django.conf import settings
 from django.db import models
 
 from attempts.models import Attempt
+from history.models import Entry
 from jobs.models import STAFF, DeliverySize, Picture
 from regions.models import Region, RegionVersion
 
@@ -29,6 +30,12 @@ class Sighting(models.Model):
 
 def saw(picture: Picture, person) -> None:
     Sighting.objects.get_or_create(picture=picture, person=person)
+
+
+def whoever_ruled_saw(*, entry: Entry, **_: object) -> None:
+    """Nobody rules on a picture without having seen it."""
+    if entry.what == "verdict" and entry.person is not None and entry.picture is not None:
+        saw(entry.picture, entry.person)
 
 
 class PairChoice(models.Model):

@@ -4,3 +4,14 @@ from django.apps import AppConfig
 class SlipsConfig(AppConfig):
     name = "slips"
     default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        from checks.events import check_finished
+        from work.registry import register
+
+        from .returning import return_failed, run_return
+        from .sending import on_checked, run_slip, slip_failed
+
+        register("slip", run_slip, failed=slip_failed)
+        register("return", run_return, failed=return_failed)
+        check_finished.connect(on_checked)

@@ -97,3 +97,24 @@ class Lock(models.Model):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["slip", "region"], name="lock_once_a_slip")]
+
+
+class Return(models.Model):
+    """A file that a person handed in as a slip's answer. `settled`: it became an attempt, or
+    `reason` says why not.
+    """
+
+    slip = models.ForeignKey(Slip, models.CASCADE, related_name="returns")
+    key = models.CharField(max_length=32, unique=True, default=new_key)
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    name = models.CharField(max_length=180)
+    sha256 = models.CharField(max_length=64)
+    size = models.PositiveBigIntegerField()
+    seconds = models.FloatField(null=True)
+    cost = models.DecimalField(max_digits=9, decimal_places=2, null=True)
+    settled = models.BooleanField(default=False)
+    reason = models.TextField(blank=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]

@@ -7,22 +7,30 @@ from __future__ import annotations
 import logging
 import time
 from dataclasses import asdict
-from typing import TYPE_CHECKING
 
 import requests
 from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
-from looks.own import own_flaws
 
+from attempts.fitting import refuse_stored, refuse_unmatched
 from attempts.intake import Facts, add_attempt, locked_picture
 from attempts.models import Attempt, AttemptSource
+from checks.events import Proofs
 from checks.models import Check, Finding, FindingRuling
 from history.models import record
+from images.crops import NotYet
+from images.decoding import decoded, read_bounded
 from jobs.models import Membership, Picture
+from looks.own import own_flaws
 from people.models import Person
-from verdicts.models import Cell, Verdict
+from verdicts.models import Cell
+from work.leases import Later, Lease, ask
+from work.models import Work
+from zweiblick_core.compare.locks import Proof
 from zweiblick_core.errors import Refused
+from zweiblick_core.reading import Picture as CorePicture
+from zweiblick_core.registering import register
 from zweiblick_core.report import Signal
 from zweiblick_core.rules import advice, slips
 from zweiblick_core.rules.states import advance
@@ -30,10 +38,6 @@ from zweiblick_core.visibility import parse_size, visibility, word
 
 from .models import Lock, Slip, SlipRegion, new_key
 from .packing import package_of
-
-if TYPE_CHECKING:
-    from work.leases import Lease
-    from work.models import Work
 
 log = logging.getLogger(__name__)
 OPEN = ("written", "sent", "working", "returned", "failed")
@@ -186,6 +190,7 @@ def edit_slip(
             raise Refused(
                 f"slip {row.round} is {row.state}; only one that was not sent yet can be changed"
             )
+        before = _said(row)
         if note is not None:
             row.note = note
         if worker_given:
@@ -193,8 +198,9 @@ def edit_slip(
                 raise Refused(f"{worker.called} is no retoucher of this job")
             row.worker = worker
         row.save()
+        parts = {part.region_id: part for part in row.regions.all()}
         for given in regions:
-            part = row.regions.filter(region_id=given["region"]).first()
+            part = parts.get(given["region"])
             if part is None:
                 raise Refused("a region is not on this slip")
             if "changes" in given:
@@ -205,14 +211,34 @@ def edit_slip(
             if "note" in given:
                 part.note = given["note"]
             part.save()
+        after = _said(row)
+        if after != before:
+            changed = {name for name in before | after if before.get(name) != after.get(name)}
+            record(
+                row.picture,
+                person,
+                "slip edited",
+                f"slip {row.round}",
+                before={name: before.get(name) for name in sorted(changed)},
+                after={name: after.get(name) for name in sorted(changed)},
+            )
     return row
+
+
+def _said(slip: Slip) -> dict[str, object]:
+    """What a slip says, as history keeps it."""
+    said: dict[str, object] = {
+        "to": slip.worker.called if slip.worker else "retoucher's desk",
+        "words": slip.note,
+    }
+    for part in slip.regions.select_related("region"):
+        said[f"region {part.region.number}"] = {"words": part.note, "changes": part.changes}
+    return said
 
 
 @transaction.atomic
 def send_slip(slip: Slip, person) -> Slip:
     """Send it off: to the retoucher's list, or to the desk."""
-    from work.leases import ask
-
     row = _held(slip)
     if row.state == "failed":
         row.key = new_key()  # the desk would answer the old one with what it said before
@@ -252,9 +278,36 @@ def take_up(slip: Slip, person) -> Slip:
     return row
 
 
-def take_back(slip: Slip, data: bytes, file_name: str, facts: Facts, person) -> Attempt:
+def fitting(slip: Slip, data: bytes, file_name: str) -> CorePicture:
+    """Read a file that answers a slip. The same is asked of a hand's file and of the desk's.
+
+    Raises:
+        Refused: it cannot be read, was brought in before, or does not lie in the frame of what was sent.
+    """
+    try:
+        result = read_bounded(data)
+    except Refused as error:
+        raise Refused(str(error).replace("the file", file_name, 1)) from error
+    refuse_stored(slip.picture.job, result.sha256, file_name)
+    # It must lie in the frame of what was sent, whatever that is: pixels are compared one by one.
+    sent = decoded(slip.attempt.image.blob)
+    refuse_unmatched(register(sent, result), file_name, in_place=True)
+    return result
+
+
+def take_back(
+    slip: Slip,
+    data: bytes,
+    file_name: str,
+    facts: Facts,
+    person,
+    whole: CorePicture | None = None,
+) -> Attempt:
     """A result that answers a slip becomes a new attempt made from the one that was sent. Once
     only: a slip that was answered refuses.
+
+    Args:
+        whole: the file, if it was read already.
 
     Raises:
         Refused: the file cannot be read or cannot belong here; NotAllowed: the slip was answered or
@@ -264,7 +317,7 @@ def take_back(slip: Slip, data: bytes, file_name: str, facts: Facts, person) -> 
         locked_picture(slip.picture_id)
         row = _held(slip)
         row.state = advance("slip", row.state, "returned")
-        attempt = add_attempt(row.picture, file_name, data, facts, person)
+        attempt = add_attempt(row.picture, file_name, data, facts, person, whole)
         AttemptSource.objects.create(attempt=attempt, source=row.attempt)
         row.returned, row.returned_at, row.reason = attempt, timezone.now(), ""
         row.save()
@@ -279,10 +332,6 @@ def take_back(slip: Slip, data: bytes, file_name: str, facts: Facts, person) -> 
 
 
 # -- the desk
-
-
-class Later(Exception):
-    """The desk is not done, or not there: the work is given back and taken up again."""
 
 
 def _desk(method: str, path: str, **more) -> requests.Response:
@@ -313,7 +362,11 @@ def run_slip(lease: Lease) -> None:
     lease.progress(0.02, "at the desk")
     told = _desk("GET", f"/slips/{slip.key}")
     if told.status_code == 404:
-        told = _desk("PUT", f"/slips/{slip.key}", data=package_of(slip))
+        try:
+            package = package_of(slip)
+        except NotYet as error:
+            raise Later("the picture's tiles are being made") from error
+        told = _desk("PUT", f"/slips/{slip.key}", data=package)
     if told.status_code >= 400:
         raise Refused(f"the desk refused the slip ({told.status_code})")
     if slip.state == "sent":
@@ -341,10 +394,12 @@ def run_slip(lease: Lease) -> None:
         None,
         {"slip": slip.round},
     )
+    name = f"slip-{slip.round}.png"
+    whole = fitting(slip, result.content, name)
     with lease.writing():
         current = Slip.objects.get(pk=slip.pk)
         if current.state in ("sent", "working"):
-            take_back(slip, result.content, f"slip-{slip.round}.png", facts, None)
+            take_back(slip, result.content, name, facts, None, whole)
 
 
 def slip_failed(work: Work) -> None:
@@ -412,7 +467,16 @@ def judge_return(check: Check) -> None:
         )
 
 
-def keep_proofs(attempt: Attempt, proofs: dict[int, object]) -> None:
+def on_checked(*, check: Check, proofs: list[Proofs], **_: object) -> None:
+    """Of an attempt that answers a slip: what became of what was sent, and what it did to the rest.
+    In the transaction that stores the check.
+    """
+    for found in proofs:
+        keep_proofs(check.attempt, found.by_region)
+    judge_return(check)
+
+
+def keep_proofs(attempt: Attempt, proofs: dict[int, Proof]) -> None:
     """Write down what a returned attempt did to the regions that were not sent. Called in the
     check's transaction.
     """
@@ -431,49 +495,3 @@ def keep_proofs(attempt: Attempt, proofs: dict[int, object]) -> None:
                     "compared": proof.compared,
                 },
             )
-
-
-def carry_passes(attempt: Attempt, source: Attempt, proofs: dict[int, object]) -> int:
-    """Passes of the source attempt go over where the pixels are proven the same. Returns how many.
-    Called in the check's transaction.
-    """
-    carried = 0
-    for cell in (
-        Cell.objects.select_for_update()
-        .filter(attempt=attempt, current=None)
-        .select_related("region__current")
-    ):
-        old = (
-            Cell.objects.filter(attempt=source, region=cell.region)
-            .select_related("current")
-            .first()
-        )
-        standing = old.current if old else None
-        proof = proofs.get(cell.region_id)
-        if (
-            standing is None
-            or proof is None
-            or standing.region_version_id != cell.region.current_id
-            or not slips.carries(standing.ruling, proof.same)
-        ):
-            continue
-        cell.current = Verdict.objects.create(
-            cell=cell,
-            ruling=standing.ruling,
-            examination=standing.examination,
-            region_version=standing.region_version,
-            size=standing.size,
-            person=standing.person,
-            carried_from=standing,
-        )
-        cell.revision += 1
-        cell.save()
-        carried += 1
-        record(
-            attempt.picture,
-            None,
-            "pass carried over",
-            f"region {cell.region.number} in attempt {attempt.number}",
-            after={"from attempt": source.number, "pixels compared": proof.compared},
-        )
-    return carried

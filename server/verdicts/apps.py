@@ -4,3 +4,13 @@ from django.apps import AppConfig
 class VerdictsConfig(AppConfig):
     name = "verdicts"
     default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        from attempts.events import attempt_added
+        from checks.events import check_finished
+
+        from .carrying import carry_to_checked
+        from .ruling import cells_of_new
+
+        attempt_added.connect(cells_of_new)
+        check_finished.connect(carry_to_checked)

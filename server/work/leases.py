@@ -10,24 +10,40 @@ from __future__ import annotations
 
 import logging
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import timedelta
 
+from celery import current_app
 from django.conf import settings
 from django.db import connection, transaction
-from django.db.models import F, Q
-from django.utils import timezone
+from django.db.models import DateTimeField, ExpressionWrapper, F, Q
+from django.db.models.functions import Now
 
 from zweiblick_core.rules.states import advance
 
+from .broker import waiting_in
+from .clock import now as database_now
 from .models import Work
+from .registry import KINDS
 
 log = logging.getLogger(__name__)
 
 
 class LeaseLost(Exception):
     """Another worker has this work now."""
+
+
+class Later(Exception):
+    """What is needed is not there yet: the work is given back and taken up again."""
+
+
+def _lease_end() -> ExpressionWrapper:
+    """When a lease that is taken or renewed now runs out, by the database's clock."""
+    return ExpressionWrapper(
+        Now() + timedelta(seconds=settings.WORK_LEASE), output_field=DateTimeField()
+    )
 
 
 def ask(kind: str, subject: str, picture=None) -> Work:
@@ -49,11 +65,12 @@ def ask(kind: str, subject: str, picture=None) -> Work:
 
 def dispatch(pk: int) -> None:
     """Tell the broker. If it cannot be told, the sweeper will do so later: the row is the truth."""
-    from .tasks import do_work
-
-    Work.objects.filter(pk=pk).update(dispatched_at=timezone.now())
+    kind = Work.objects.filter(pk=pk).values_list("kind", flat=True).first()
+    if kind is None:
+        return
+    Work.objects.filter(pk=pk).update(dispatched_at=Now())
     try:
-        do_work.delay(pk)
+        current_app.send_task("work.tasks.do_work", (pk,), queue=KINDS[kind].queue)
     except Exception as error:  # the broker may be down in any of its own ways
         log.warning("work %s could not be dispatched: %s", pk, error)
         Work.objects.filter(pk=pk).update(dispatched_at=None)
@@ -61,9 +78,9 @@ def dispatch(pk: int) -> None:
 
 def take(pk: int) -> Work | None:
     """Lease a piece of work; None if it is done, being done by another, or gone."""
-    now = timezone.now()
     with transaction.atomic():
         work = Work.objects.select_for_update(skip_locked=True).filter(pk=pk).first()
+        now = database_now()
         if work is None or work.state not in ("waiting", "running"):
             return None
         if work.state == "running" and work.leased_until and work.leased_until > now:
@@ -87,7 +104,7 @@ class Lease:
 
     def __init__(self, work: Work) -> None:
         self.work = work
-        self._last = timezone.now()
+        self._last = time.monotonic()
         self._stop = threading.Event()
         self._lost = threading.Event()
         self._thread = threading.Thread(target=self._beat, daemon=True)
@@ -95,10 +112,8 @@ class Lease:
     def _beat(self) -> None:
         while not self._stop.wait(settings.WORK_LEASE / 4):
             try:
-                until = timezone.now() + timedelta(seconds=settings.WORK_LEASE)
-                if not Work.objects.filter(pk=self.work.pk, token=self.work.token).update(
-                    leased_until=until
-                ):
+                held = Work.objects.filter(pk=self.work.pk, token=self.work.token)
+                if not held.update(leased_until=_lease_end()):
                     self._lost.set()
                     return
             except (
@@ -116,8 +131,8 @@ class Lease:
         """
         if self._lost.is_set():
             raise LeaseLost
-        now = timezone.now()
-        if part < 1 and (now - self._last).total_seconds() < 0.5:
+        now = time.monotonic()
+        if part < 1 and now - self._last < 0.5:
             return
         self._last = now
         if not Work.objects.filter(pk=self.work.pk, token=self.work.token).update(
@@ -142,7 +157,7 @@ class Lease:
                 1.0,
                 "",
                 None,
-                timezone.now(),
+                database_now(),
             )
             work.save()
 
@@ -175,22 +190,34 @@ def fail(work: Work, reason: str) -> bool:
         if row.token != work.token or row.state != "running":
             return False
         row.state = advance("work", row.state, "failed")
-        row.error, row.leased_until, row.finished_at = reason, None, timezone.now()
+        row.error, row.leased_until, row.finished_at = reason, None, database_now()
         row.save()
     return True
 
 
+#: A message that the broker does not hold any more although its work waits was lost; but a row is
+#: also told again after so long whatever the broker says, seconds.
+TOLD_AGAIN = 600.0
+
+
 def overdue() -> list[int]:
-    """Work that should be running and is not: the broker forgot it, or its worker died."""
-    now = timezone.now()
-    forgotten = now - timedelta(seconds=max(10.0, settings.WORK_LEASE))
+    """Work that should be running and is not: the broker forgot it, or its worker died.
+
+    A row that merely waits behind others is not told again: as long as a queue holds messages,
+    its rows' own may be among them.
+    """
+    now = database_now()
+    given = now - timedelta(seconds=max(10.0, settings.WORK_LEASE))
     silent = Q(state="running", leased_until__lt=now)
-    waiting = Q(state="waiting") & (Q(dispatched_at=None) | Q(dispatched_at__lt=forgotten))
-    # While a lease is fresh its dispatch is too; F keeps a worker that has just been told from
-    # being told again.
-    return list(
-        Work.objects.filter(silent | waiting)
-        .exclude(dispatched_at__gt=now - timedelta(seconds=2))
-        .order_by(F("id").asc())
-        .values_list("id", flat=True)[:200]
+    waiting = Q(state="waiting") & (
+        Q(dispatched_at=None) | Q(dispatched_at__lt=now - timedelta(seconds=TOLD_AGAIN))
     )
+    for queue in {kind.queue for kind in KINDS.values()}:
+        if waiting_in(queue) == 0:
+            names = [name for name, kind in KINDS.items() if kind.queue == queue]
+            waiting |= Q(state="waiting", kind__in=names, dispatched_at__lt=given)
+    # While a lease is fresh its dispatch is too; a worker that was just told is not told again.
+    rows = Work.objects.filter(silent | waiting).exclude(
+        dispatched_at__gt=now - timedelta(seconds=2)
+    )
+    return list(rows.order_by(F("id").asc()).values_list("id", flat=True)[:200])

@@ -1,37 +1,21 @@
-"""The queue's two tasks."""
+"""The queue's tasks: do one piece of work, sweep, tidy."""
 
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable
 
-from arrivals.receiving import forget_old
 from celery import shared_task
-from slips.sending import Later, run_slip, slip_failed
 
-from attempts.assembling import assembly_failed, run_assembly
-from checks.running import check_failed, run_check
-from images.aiding import run_aid
-from images.pyramids import run_pyramid
+from store.durable import Damaged
 from zweiblick_core.errors import Refused
 
-from .leases import Lease, LeaseLost, dispatch, fail, give_back, overdue, take
+from .leases import Later, Lease, LeaseLost, dispatch, fail, give_back, overdue, take
 from .models import Work
+from .registry import KINDS, TIDYING
 
 log = logging.getLogger(__name__)
-RUNNERS: dict[str, Callable[[Lease], None]] = {
-    "check": run_check,
-    "pyramid": run_pyramid,
-    "aid": run_aid,
-    "assembly": run_assembly,
-    "slip": run_slip,
-}
-#: Told when work has failed for good.
-FAILURES: dict[str, Callable[[Work], None]] = {
-    "check": check_failed,
-    "assembly": assembly_failed,
-    "slip": slip_failed,
-}
+#: What people are told of an error that nobody foresaw; the log has the rest, under the same number.
+UNFORESEEN = "an error in the program; the log of the workers has it as work {pk}"
 
 
 @shared_task(name="work.tasks.do_work", ignore_result=True)
@@ -40,27 +24,36 @@ def do_work(pk: int) -> None:
     work = take(pk)
     if work is None:
         gone = Work.objects.filter(pk=pk, state="failed").first()
-        if gone and gone.kind in FAILURES:
-            FAILURES[gone.kind](gone)
+        if gone is not None:
+            _tell(gone)
         return
     try:
         with Lease(work) as lease:
-            RUNNERS[work.kind](lease)
+            KINDS[work.kind].run(lease)
     except LeaseLost:
         log.warning("work %s was taken over by another worker", pk)
     except Later as error:
         give_back(work, str(error))
     except Refused as error:
         _failed(work, str(error))
-    except Exception as error:
+    except Damaged as error:
+        log.error("work %s: %s", pk, error)
+        _failed(work, "a stored file is missing or damaged; manage.py verify_store names it")
+    except Exception:
         log.exception("work %s failed", pk)
-        _failed(work, f"an error in the program: {error}")
+        _failed(work, UNFORESEEN.format(pk=pk))
 
 
 def _failed(work: Work, reason: str) -> None:
-    if fail(work, reason) and work.kind in FAILURES:
+    if fail(work, reason):
         work.refresh_from_db()
-        FAILURES[work.kind](work)
+        _tell(work)
+
+
+def _tell(work: Work) -> None:
+    failed = KINDS[work.kind].failed
+    if failed is not None:
+        failed(work)
 
 
 @shared_task(name="work.tasks.sweep", ignore_result=True)
@@ -68,4 +61,13 @@ def sweep() -> None:
     """Dispatch again what the broker forgot or a dead worker left."""
     for pk in overdue():
         dispatch(pk)
-    forget_old()
+
+
+@shared_task(name="work.tasks.tidy", ignore_result=True)
+def tidy() -> None:
+    """Let every app collect what nothing refers to any more."""
+    for function in TIDYING:
+        try:
+            function()
+        except Exception:
+            log.exception("%s could not tidy up", function.__qualname__)

@@ -20,6 +20,48 @@ def _no_broker(settings, monkeypatch, request):
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
     if "own_worker" not in request.keywords:
         monkeypatch.setattr("work.leases.dispatch", lambda pk: None)
+        # A test is one transaction that never commits: what waits for a commit is done at once.
+        monkeypatch.setattr("django.db.transaction.on_commit", lambda func, **_: func())
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _may_be_emptied():
+    """Tests that commit are tidied up by emptying every table; those that only grow let go for
+    that, and are guarded again.
+    """
+    from django.db import connection
+
+    from history.protection import APPENDED, guards, unguards
+
+    emptied = connection.ops.sql_flush
+
+    def flushing(*given, **more):
+        statements = emptied(*given, **more)
+        return [
+            *(sql for table in APPENDED for sql in unguards(table)),
+            *statements,
+            *(sql for table in APPENDED for sql in guards(table)),
+        ]
+
+    connection.ops.sql_flush = flushing
+    yield
+    connection.ops.sql_flush = emptied
+
+
+@pytest.fixture(autouse=True)
+def _own_store(settings, tmp_path_factory):
+    """Files of their own, so that nothing that a test damages is another's."""
+    root = tmp_path_factory.mktemp("store")
+    storages = copy.deepcopy(settings.STORAGES)
+    for place, name in (("default", "blobs"), ("derived", "derived"), ("arrivals", "arrivals")):
+        storages[place]["OPTIONS"]["location"] = root / name
+    settings.STORAGES = storages
+    settings.STORE = root
+    from images.decoding import forget_decoded
+    from images.tiles import _tile
+
+    forget_decoded()
+    _tile.cache_clear()
 
 
 _judged: dict[str, object] = {}
@@ -32,7 +74,7 @@ def _judged_once(monkeypatch):
     """
     from zweiblick_core.check import check
 
-    def once(original, result, regions, size, progress):
+    def once(original, result, regions, size, progress, alignment=None):
         parts = [original.pixels, result.pixels, *(region.mask for region in regions)]
         key = hashlib.sha256(
             b"".join(np.ascontiguousarray(part).tobytes() for part in parts)
@@ -49,7 +91,7 @@ def _judged_once(monkeypatch):
             ).encode()
         ).hexdigest()
         if key not in _judged:
-            _judged[key] = check(original, result, regions, size, progress)
+            _judged[key] = check(original, result, regions, size, progress, alignment=alignment)
         report = copy.deepcopy(_judged[key])
         for told, region in zip(report.regions, regions, strict=False):
             told.id = region.id  # the rows of another test
@@ -129,9 +171,12 @@ def checked(picture):
 
 @pytest.fixture
 def signed_in(people):
+    from people.models import Person
+
     def make(name: str) -> Client:
         client = Client()
-        assert client.login(username=name, password=PASSWORD)
+        person = Person.objects.get(username=name)
+        client.force_login(person, "django.contrib.auth.backends.ModelBackend")
         return client
 
     return make

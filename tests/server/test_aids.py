@@ -32,9 +32,9 @@ def wide(job, people, settings, tmp_path):
     """A picture of six tiles with one attempt, its tiles made and its check left alone; nothing was
     drawn of it before.
     """
-    settings.DERIVED = tmp_path
+
     from attempts.intake import Facts, add_attempt, add_picture
-    from images.storage import build_pyramid
+    from images.pyramids import build_pyramid
 
     truth = textured(700, 1300, seed=5)
     mask = disc(truth.shape[:2], 620, 350, 60)
@@ -83,13 +83,15 @@ def test_half_size_is_made_of_full_size_and_the_rest_waits_for_the_frame(signed_
     assert np.abs(half - whole[:700, :1024].reshape(350, 2, 512, 2, 3).mean(axis=(1, 3))).max() <= 1
     small = f"{base}tiles/full/325,175/0/default.png"
     assert client.get(small).status_code == 503 and not Work.objects.filter(kind="aid").exists()
-    state = client.get(base).json()
+    assert client.get(base).json()["state"] == "not asked for"
+    assert not Work.objects.filter(kind="aid").exists()
+    state = client.post(base, {}, "application/json").json()
     assert (
         state == {"ready": False, "state": "waiting", "progress": 0.0}
         and Work.objects.filter(kind="aid").count() == 1
     )
     assert (
-        client.get(base).json()["state"] == "waiting"
+        client.post(base, {}, "application/json").json()["state"] == "waiting"
         and Work.objects.filter(kind="aid").count() == 1
     )
     do_all_work()
@@ -99,7 +101,8 @@ def test_half_size_is_made_of_full_size_and_the_rest_waits_for_the_frame(signed_
 
 def test_every_aid_draws_the_whole_frame_as_the_core_does(wide):
     from images.aiding import aid_image, ask_aid, tiles_in
-    from images.storage import folder_of, pyramid_of
+    from images.derivation import folder_of
+    from images.pyramids import pyramid_of
     from zweiblick_core.reading import read
 
     _, attempt, truth, pixels = wide
@@ -136,7 +139,17 @@ def test_a_whole_frame_stands_back_while_somebody_looks_and_is_drawn_all_the_sam
         waited.append(seconds)
         now[0] += seconds
 
-    looks = lambda ago: monkeypatch.setattr(aiding, "_looked_at", lambda: now[0] - ago)
+    store = SimpleNamespace(touched=lambda name: 0.0)
+    real = aiding.derived_store()
+
+    class Looked:
+        """The store, with somebody who looked at a set moment."""
+
+        def __getattr__(self, name):
+            return (lambda _: store.touched(_)) if name == "touched" else getattr(real, name)
+
+    monkeypatch.setattr(aiding, "derived_store", Looked)
+    looks = lambda ago: setattr(store, "touched", lambda _: now[0] - ago)
     monkeypatch.setattr(aiding, "time", SimpleNamespace(time=lambda: now[0], sleep=sleep))
     draw = lambda name: (
         aiding.ask_aid(attempt.image, aid_of(name)),
@@ -147,7 +160,7 @@ def test_a_whole_frame_stands_back_while_somebody_looks_and_is_drawn_all_the_sam
     looks(60)
     assert draw("darks") == []
     moment = now[0]
-    monkeypatch.setattr(aiding, "_looked_at", lambda: moment - 0.2)
+    store.touched = lambda _: moment - 0.2
     assert sum(draw("lights")) == pytest.approx(aiding.LOOKED - 0.2, abs=0.1)
     looks(0.0)
     waits = draw("sharpened")
@@ -168,20 +181,21 @@ def test_whoever_asks_for_a_tile_is_seen_to_look(signed_in, wide):
     from images import aiding
 
     _, attempt, *_ = wide
-    assert aiding._looked_at() == 0
+    looked = lambda: aiding.derived_store().touched(aiding._LOOKED)
+    assert looked() == 0
     before = time.time()
     pixels_at(
         signed_in("vera"),
         f"/api/images/{attempt.image_id}/aids/tone/tiles/512,0,512,512/512,512/0/default.png",
     )
-    assert aiding._looked_at() >= before - 1
+    assert looked() >= before - 1
 
 
 def test_what_was_deleted_is_drawn_anew_and_never_passed_off_as_whole(signed_in, wide, settings):
     import shutil
 
     from images.aiding import aid_image, ask_aid
-    from images.storage import folder_of
+    from images.derivation import folder_of
 
     _, attempt, *_ = wide
     matches = aid_of("matches")

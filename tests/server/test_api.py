@@ -94,7 +94,7 @@ def test_one_attempt_that_holds_everywhere_makes_the_picture_done_and_taking_bac
     assert data["state"] == "undecided" and cell(data, 2, 3)["verdict"] is None
     told = [
         (entry["what"], entry["about"])
-        for entry in client.get(f"/api/pictures/{checked.pk}/history/").json()
+        for entry in client.get(f"/api/pictures/{checked.pk}/history/").json()["entries"]
     ]
     assert told[0] == ("verdict taken back", "region 2 in attempt 3") and told[1] == (
         "verdict",
@@ -214,7 +214,7 @@ def test_the_committed_api_description_is_the_servers(settings):
 def test_a_failed_check_says_why_and_can_be_asked_for_again(signed_in, picture, monkeypatch):
     from zweiblick_core.errors import Refused
 
-    def broken(*args):
+    def broken(*args, **more):
         raise Refused("the file is damaged")
 
     monkeypatch.setattr("checks.running.core_check", broken)

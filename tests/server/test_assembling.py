@@ -77,7 +77,7 @@ def test_the_best_of_two_becomes_an_attempt_with_its_sources_and_its_check(
     )
     assert any(
         entry["what"] == "assembly asked for"
-        for entry in client.get(f"/api/pictures/{checked.pk}/history/").json()
+        for entry in client.get(f"/api/pictures/{checked.pk}/history/").json()["entries"]
     )
 
 
@@ -134,7 +134,8 @@ def test_what_cannot_be_joined_says_why_and_leaves_no_attempt(signed_in, checked
         and len(found["attempts"]) == 5
     )
     assert (
-        client.get(f"/api/pictures/{checked.pk}/history/").json()[0]["what"] == "assembly refused"
+        client.get(f"/api/pictures/{checked.pk}/history/").json()["entries"][0]["what"]
+        == "assembly refused"
     )
 
 

@@ -69,7 +69,13 @@ def test_nothing_is_an_outcome_too_and_is_counted(signed_in, checked, bad):
 def test_who_has_seen_the_original_or_an_attempt_looks_warm(signed_in, checked, bad, before):
     client = signed_in("vera")
     if before == "bench":
+        # What is asked for is not seen yet: that is said once it is drawn.
         client.get(f"/api/pictures/{checked.pk}/bench/")
+        assert client.get("/api/cold/").json()[0]["cold"] is True
+        assert (
+            client.post(f"/api/pictures/{checked.pk}/seen/", {}, "application/json").status_code
+            == 204
+        )
     else:
         look(client, bad if before == "an earlier look" else checked.attempts.get(number=3), [])
     assert client.get("/api/cold/").json()[0]["cold"] is False
@@ -86,7 +92,7 @@ def test_who_has_seen_the_original_or_an_attempt_looks_warm(signed_in, checked, 
 def test_the_desk_shows_nothing_of_a_picture_that_was_not_opened(signed_in, checked):
     client = signed_in("vera")
     assert client.get("/api/desk/").json()["pictures"][0]["crop"] is None
-    client.get(f"/api/pictures/{checked.pk}/bench/")
+    client.post(f"/api/pictures/{checked.pk}/seen/", {}, "application/json")
     assert client.get("/api/desk/").json()["pictures"][0]["crop"]
     assert signed_in("ines").get("/api/desk/").json()["pictures"][0]["crop"] is None
 

@@ -70,7 +70,10 @@ def test_a_mark_counts_as_the_cells_worst_at_the_size_it_was_given_for(signed_in
         after["passes_at"] == [phone.pk]
         and cell_in(bench(client, checked, phone.pk), good)["worst_kind"] is None
     )
-    assert client.get(f"/api/pictures/{checked.pk}/history/").json()[0]["what"] == "flaw marked"
+    assert (
+        client.get(f"/api/pictures/{checked.pk}/history/").json()["entries"][0]["what"]
+        == "flaw marked"
+    )
 
 
 def test_a_mark_taken_back_counts_no_more_and_stays_on_record(signed_in, checked, good):
@@ -83,7 +86,10 @@ def test_a_mark_taken_back_counts_no_more_and_stays_on_record(signed_in, checked
         cell_in(bench(client, checked), good)["worst_kind"] is None
         and OwnFinding.objects.count() == 1
     )
-    assert client.get(f"/api/pictures/{checked.pk}/history/").json()[0]["what"] == "flaw taken back"
+    assert (
+        client.get(f"/api/pictures/{checked.pk}/history/").json()["entries"][0]["what"]
+        == "flaw taken back"
+    )
 
 
 @pytest.mark.parametrize(

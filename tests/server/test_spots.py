@@ -27,7 +27,7 @@ def asked(checked, people):
 
 
 def test_a_spot_reads_the_pixels_of_both_images(asked):
-    from images.storage import blob_bytes
+    from images.decoding import blob_bytes
     from zweiblick_core.reading import read
 
     ask, picture, attempt = asked

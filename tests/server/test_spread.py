@@ -56,7 +56,10 @@ def test_the_newest_pick_stands_and_is_on_record(signed_in, checked, region):
         f"/api/regions/{region.pk}/picks/", {"attempt": third.pk}, "application/json"
     ).json()
     assert found["picked"] == {"attempt": third.pk, "person": "Vera"} and region.picks.count() == 2
-    assert client.get(f"/api/pictures/{checked.pk}/history/").json()[0]["after"] == "attempt 3"
+    assert (
+        client.get(f"/api/pictures/{checked.pk}/history/").json()["entries"][0]["after"]
+        == "attempt 3"
+    )
     assert client.post(
         f"/api/regions/{region.pk}/picks/", {"attempt": 999_999}, "application/json"
     ).json() == {"error": "This picture has no such attempt."}

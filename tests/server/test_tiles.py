@@ -63,7 +63,8 @@ def test_signing_out_ends_it_at_once(tile):
 
 
 def test_tiles_that_were_deleted_are_asked_for_again_though_they_were_granted(tile, checked):
-    from images.storage import folder_of, pyramid_of
+    from images.derivation import folder_of
+    from images.pyramids import pyramid_of
 
     client, first = tile
     assert client.get(first).status_code == 200

@@ -152,6 +152,8 @@ def test_a_worker_killed_in_the_middle_of_a_check_loses_and_doubles_nothing(
             "--loglevel=WARNING",
             "-n",
             f"{name}@test",
+            "-Q",
+            "checks",
         ]
         return subprocess.Popen(
             command,

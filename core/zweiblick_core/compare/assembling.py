@@ -186,12 +186,18 @@ def _toned(pixels: np.ndarray, curves: list[np.ndarray], unit: float) -> np.ndar
     )
 
 
-def assemble(original: Picture, parts: Sequence[Part], regions: Sequence[Region]) -> Assembled:
+def assemble(
+    original: Picture,
+    parts: Sequence[Part],
+    regions: Sequence[Region],
+    known: Mapping[int, Alignment] | None = None,
+) -> Assembled:
     """Put the parts together.
 
     Args:
         original: the picture that all belong to. parts: one for each region that is wanted.
             regions: all of the picture's.
+        known: how attempts lie to the original, as far as that is known; others are registered.
 
     Returns:
         A picture in the original's frame. Where the attempts were the same but for their regions,
@@ -203,7 +209,10 @@ def assemble(original: Picture, parts: Sequence[Part], regions: Sequence[Region]
     """
     if not parts:
         raise Refused("nothing was chosen to be put together")
-    alignments = {part.attempt: register(original, part.picture) for part in parts}
+    alignments = dict(known or {})
+    for part in parts:
+        if part.attempt not in alignments:
+            alignments[part.attempt] = register(original, part.picture)
     area: dict[int, int] = {}
     for part in parts:
         area[part.attempt] = area.get(part.attempt, 0) + int(part.region.mask.sum())

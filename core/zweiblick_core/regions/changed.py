@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import cv2
 import numpy as np
 
 from ..planes import apart_of, luma_of
 from ..reading import Picture
 from .masks import JOIN, Region, from_mask
+
+if TYPE_CHECKING:
+    from ..registering import Alignment
 
 
 def changed_area(
@@ -55,15 +60,21 @@ def changed_area(
     ).astype(bool)
 
 
-def proposed(original: Picture, result: Picture) -> list[Region]:
+def proposed(
+    original: Picture, result: Picture, alignment: Alignment | None = None
+) -> list[Region]:
     """Regions proposed from what changed, grown by a pixel or two, in the original's frame; empty
     if the two cannot be matched or nothing changed.
+
+    Args:
+        alignment: how the result lies to the original, if that is known; None: they are registered.
     """
     # Imported here: bringing into register needs regions itself.
     from ..base import grading_of
     from ..registering import brought_together, register
 
-    alignment = register(original, result)
+    if alignment is None:
+        alignment = register(original, result)
     if alignment.kind == "unmatched":
         return []
     pair = brought_together(original, result, alignment)

@@ -4,6 +4,10 @@ from __future__ import annotations
 
 #: machine -> (state, event) -> next state
 MACHINES: dict[str, dict[tuple[str, str], str]] = {
+    "arrival": {
+        ("reading", "read"): "ready",
+        ("reading", "refused"): "refused",
+    },
     "attempt": {
         ("arrived", "check asked"): "checking",
         ("checking", "check finished"): "checked",
@@ -21,10 +25,8 @@ MACHINES: dict[str, dict[tuple[str, str], str]] = {
     "slip": {
         ("written", "sent"): "sent",
         ("sent", "taken up"): "working",
-        (
-            "sent",
-            "returned",
-        ): "returned",  # a person returns it without having said that it was taken up
+        # A person returns it without having said that it was taken up.
+        ("sent", "returned"): "returned",
         ("working", "taken up"): "working",
         ("working", "returned"): "returned",
         ("returned", "rechecked"): "rechecked",

@@ -56,9 +56,10 @@ def holds(verdict: Verdict | None, demand: float) -> bool:
 def region_state(cells: Iterable[CellFacts], demand: float) -> str:
     """`holds`, `rebuild`, `rework` or `undecided` at a size.
 
-    People decide regions, not cells. One cell that holds decides for the region. Otherwise the
-    newest failing verdict does, until an
-    attempt arrives that is newer than it. A pass at a smaller size decides nothing at a larger one.
+    People decide regions, not cells. One cell that holds decides for the region. A failing verdict
+    speaks of its own cell only: the region fails, by the newest of them, once no attempt that
+    nobody ruled on ranks above all that were ruled on, and none has come in since. A pass at a
+    smaller size decides nothing at a larger one.
     """
     some = list(cells)
     if any(holds(cell.verdict, demand) for cell in some):
@@ -68,7 +69,14 @@ def region_state(cells: Iterable[CellFacts], demand: float) -> str:
         return "undecided"
     newest = max(failing, key=lambda cell: cell.verdict.given if cell.verdict else 0.0)
     assert newest.verdict is not None
-    if any(cell.verdict is None and cell.came > newest.verdict.given for cell in some):
+    open_cells = [cell for cell in some if cell.verdict is None]
+    if any(cell.came > newest.verdict.given for cell in open_cells):
+        return "undecided"
+    ranked = order_of_attempts({cell.attempt: cell.overall for cell in some})
+    ruled = {cell.attempt for cell in some if cell.verdict is not None}
+    if ranked[0] not in ruled and any(
+        cell.attempt == ranked[0] and cell.overall is not None for cell in open_cells
+    ):
         return "undecided"
     return newest.verdict.ruling
 

@@ -13,14 +13,14 @@ from django.conf import settings
 from django.core.management.base import BaseCommand
 from django.db import transaction
 from django.utils import timezone
-from slips.models import Slip
-from slips.sending import edit_slip, send_slip, take_back, take_up, withdraw_slip, write_slip
 
 from attempts.intake import Facts, add_attempt, add_picture
 from checks.models import Check, Finding
 from images.storage import blob_bytes
 from jobs.models import DeliverySize, Job, Membership, Picture, Release
 from people.models import Person
+from slips.models import Slip
+from slips.sending import edit_slip, send_slip, take_back, take_up, withdraw_slip, write_slip
 from verdicts.models import Cell
 from verdicts.ruling import answer, rule
 from work.models import Work

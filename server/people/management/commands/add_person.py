@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from django.core.management.base import BaseCommand
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+from django.core.management.base import BaseCommand, CommandError
 
 from people.models import Person
 
@@ -22,6 +24,12 @@ class Command(BaseCommand):
         if Person.objects.filter(username=options["username"]).exists():
             self.stdout.write(f"{options['username']} is there already")
             return
+        try:
+            validate_password(
+                options["password"], Person(username=options["username"], name=options["name"])
+            )
+        except ValidationError as error:
+            raise CommandError(" ".join(error.messages)) from error
         Person.objects.create_user(
             options["username"],
             password=options["password"],

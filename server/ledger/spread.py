@@ -8,13 +8,13 @@ from django.utils import timezone
 from attempts.models import Attempt
 from history.models import record
 from jobs.models import DeliverySize
+from looks.models import PairChoice, Pick
 from regions.models import Region
-from verdicts.ruling import Ledger, ledger
 from zweiblick_core.compare import Choice, agreement, differing, next_pair, strengths
 from zweiblick_core.report import Signal
 from zweiblick_core.visibility import parse_size, visibility, word
 
-from .models import PairChoice, Pick
+from .book import Ledger, ledger
 
 
 def choices_of(region: Region) -> list[Choice]:
@@ -95,6 +95,7 @@ def spread_of(region: Region, size: DeliverySize | None) -> dict:
     }
 
 
+@transaction.atomic
 def pick(region: Region, attempt: Attempt, person) -> Pick:
     made = Pick.objects.create(region=region, attempt=attempt, person=person)
     record(
@@ -117,12 +118,22 @@ def pair_for(region: Region, person) -> tuple[Attempt, Attempt] | None:
     return (attempts[pair[0]], attempts[pair[1]]) if pair else None
 
 
+@transaction.atomic
 def choose(
     region: Region, person, left: Attempt, right: Attempt, better: Attempt | None
 ) -> PairChoice:
-    return PairChoice.objects.create(
+    made = PairChoice.objects.create(
         region=region, left=left, right=right, better=better, person=person
     )
+    record(
+        region.picture,
+        person,
+        "blind pair",
+        f"region {region.number}",
+        before={"left": f"attempt {left.number}", "right": f"attempt {right.number}"},
+        after=f"attempt {better.number}" if better else "no difference",
+    )
+    return made
 
 
 @transaction.atomic
@@ -137,4 +148,5 @@ def unchoose(region: Region, person) -> bool:
         return False
     last.withdrawn_at = timezone.now()
     last.save()
+    record(region.picture, person, "blind pair taken back", f"region {region.number}")
     return True

@@ -4,13 +4,11 @@ flaws, and of what lies outside.
 
 from __future__ import annotations
 
-from slips.sending import flaws_of, seen_of
-
+from attempts.models import Attempt
 from checks.models import Check
+from slips.sending import flaws_of, seen_of
 from zweiblick_core.compare import differing
 from zweiblick_core.rules import slips
-
-from .models import Attempt
 
 
 def _outside(attempt: Attempt) -> list[dict]:

@@ -1,0 +1,53 @@
+"""Reading what is asked for in addresses and headers: one place, one rule."""
+
+from __future__ import annotations
+
+import re
+
+from rest_framework.exceptions import ValidationError
+from rest_framework.request import Request
+
+from jobs.models import DeliverySize, Picture
+
+_WHOLE = re.compile(r"[0-9]{1,18}")
+
+
+def whole(text: str | None) -> int | None:
+    """A whole number of at most 18 plain digits; None for anything else."""
+    return int(text) if text is not None and _WHOLE.fullmatch(text) else None
+
+
+def asked_whole(request: Request, name: str) -> int | None:
+    """A whole number of the query, None if it is not given.
+
+    Raises:
+        ValidationError: it is given and is none.
+    """
+    given = request.query_params.get(name)
+    if given is None or given == "":
+        return None
+    found = whole(given)
+    if found is None:
+        raise ValidationError({name: ["A whole number is needed."]})
+    return found
+
+
+def size_asked(request: Request, picture: Picture) -> DeliverySize | None:
+    """The delivery size of the query, or None for the job's first.
+
+    Raises:
+        ValidationError: the job has no such size.
+    """
+    wanted = asked_whole(request, "size")
+    if wanted is None:
+        return None
+    size = picture.job.sizes.filter(pk=wanted).first()
+    if size is None:
+        raise ValidationError("This job has no such delivery size.")
+    return size
+
+
+def revision_asked(request: Request) -> int | None:
+    """The revision in If-Match; None if there is none that could be ours."""
+    found = re.fullmatch(r'(?:W/)?"?([^"]*)"?', request.headers.get("If-Match", ""))
+    return whole(found[1]) if found else None

@@ -1,0 +1,147 @@
+"""The Desk: which pictures need a decision now. Read from stored states, in a number of queries
+that does not grow with the pictures.
+"""
+
+from __future__ import annotations
+
+import hashlib
+
+from django.db.models import (
+    Avg,
+    Case,
+    Count,
+    F,
+    IntegerField,
+    Max,
+    Q,
+    QuerySet,
+    Value,
+    When,
+)
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from jobs.models import STAFF, Membership, Picture
+from ledger.models import PictureState
+from looks.models import Sighting
+from work.models import Work
+
+from . import serializers as shape
+from .asking import asked_whole
+
+PAGE = 100
+_DONE = Q(state="done")
+
+
+def _states(person) -> QuerySet[PictureState]:
+    """Where the pictures that somebody works on stand, the nearest deadline first, done ones last."""
+    # By the job's number: joining memberships would double rows and sort them in a scratch table.
+    jobs = Membership.objects.filter(person=person, role__in=STAFF).values("job")
+    return (
+        PictureState.objects.filter(picture__job__in=jobs)
+        .select_related("picture__job")
+        .order_by(
+            Case(When(_DONE, then=Value(1)), default=Value(0), output_field=IntegerField()),
+            F("picture__job__deadline").asc(nulls_last=True),
+            "picture__job",
+            "picture__number",
+        )
+    )
+
+
+def _stamp(states: QuerySet[PictureState], person) -> str:
+    """Changes with whatever the Desk shows: states, running checks, what was seen."""
+    known = states.order_by().aggregate(n=Count("pk"), newest=Max("made_at"), entry=Max("entry"))
+    work = Work.objects.filter(kind="check", state__in=("waiting", "running")).aggregate(
+        n=Count("pk"), part=Avg("progress"), newest=Max("pk")
+    )
+    seen = Sighting.objects.filter(person=person).aggregate(newest=Max("pk"))
+    told = repr(
+        [*known.values(), work["n"], round(work["part"] or 0.0, 2), work["newest"], *seen.values()]
+    )
+    return hashlib.sha256(told.encode()).hexdigest()[:16]
+
+
+class DeskView(APIView):
+    """The pictures that need a decision, the nearest deadline first, by pages."""
+
+    @extend_schema(
+        responses=shape.Desk,
+        operation_id="desk",
+        parameters=[
+            OpenApiParameter("start", int, description="where the page begins"),
+            OpenApiParameter("since", str, description="the `stamp` of what one has"),
+        ],
+    )
+    def get(self, request):
+        start = asked_whole(request, "start") or 0
+        states = _states(request.user)
+        stamp = _stamp(states, request.user)
+        if request.query_params.get("since") == stamp:
+            return Response(
+                {
+                    "pictures": [],
+                    "total": 0,
+                    "done": 0,
+                    "more": None,
+                    "stamp": stamp,
+                    "changed": False,
+                }
+            )
+        counted = states.order_by().aggregate(total=Count("pk"), done=Count("pk", filter=_DONE))
+        rows = list(states[start : start + PAGE])
+        keys = [row.picture_id for row in rows]
+        running = {
+            found["picture"]: found
+            for found in Work.objects.filter(
+                picture__in=keys, kind="check", state__in=("waiting", "running")
+            )
+            .order_by()
+            .values("picture")
+            .annotate(n=Count("pk"), part=Avg("progress"))
+        }
+        seen = set(
+            Sighting.objects.filter(person=request.user, picture__in=keys).values_list(
+                "picture_id", flat=True
+            )
+        )
+        roles = dict(
+            Membership.objects.filter(
+                person=request.user, job__in={row.picture.job_id for row in rows}
+            ).values_list("job_id", "role")
+        )
+        return Response(
+            {
+                "pictures": [_row(row, running.get(row.picture_id), seen, roles) for row in rows],
+                **counted,
+                "more": start + PAGE if start + PAGE < counted["total"] else None,
+                "stamp": stamp,
+                "changed": True,
+            }
+        )
+
+
+def _row(row: PictureState, running: dict | None, seen: set[int], roles: dict[int, str]) -> dict:
+    picture: Picture = row.picture
+    return {
+        "id": picture.pk,
+        "number": picture.number,
+        "name": picture.name,
+        "job": picture.job.name,
+        "role": roles[picture.job_id],
+        "deadline": picture.job.deadline,
+        "state": row.state,
+        "regions": row.regions,
+        "undecided": row.undecided,
+        "unexamined": row.unexamined,
+        "attempts": row.attempts,
+        "worst": row.worst_word or None,
+        "worst_kind": row.worst_kind or None,
+        "worst_severity": row.worst_severity,
+        "checking": running["n"] if running else 0,
+        "progress": running["part"] if running else None,
+        "failed": row.failed,
+        # Only what the person has opened already, so that a cold look stays possible.
+        "crop": f"/api/pictures/{picture.pk}/crop/" if picture.pk in seen else None,
+    }

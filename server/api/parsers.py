@@ -1,0 +1,20 @@
+"""How request bodies are read: JSON everywhere, files on the two views that take one."""
+
+from __future__ import annotations
+
+from rest_framework.exceptions import ParseError
+from rest_framework.parsers import JSONParser, MultiPartParser
+
+
+class PlainJSON(JSONParser):
+    """JSON, refused where it is made to do harm: nested beyond reason, numbers without end."""
+
+    def parse(self, stream, media_type=None, parser_context=None):
+        try:
+            return super().parse(stream, media_type, parser_context)
+        except (RecursionError, ValueError, OverflowError) as error:
+            raise ParseError("The request is no JSON that can be read.") from error
+
+
+class Files(MultiPartParser):
+    """A form with a file."""

@@ -1,0 +1,192 @@
+"""Slips as the API says them: all of a list's with the same few queries."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.conf import settings
+
+from jobs.models import Membership
+from slips.models import Return, Slip, SlipRegion
+from verdicts.models import Cell
+from work.models import Work
+from zweiblick_core.rules.advice import CHANGES
+from zweiblick_core.rules.slips import stop_words
+
+DESK = {"id": None, "name": "retoucher's desk"}
+
+
+@dataclass(frozen=True)
+class _Around:
+    """What is needed of the rows around some slips.
+
+    Attributes:
+        cells: cell by (attempt, region), of attempts that came back.
+        work: the desk's work by slip.
+        returns: the last file handed in by slip, and its work.
+        roles: the person's role by job.
+        workers: a job's retouchers.
+        trips: of each picture its slips' (round, regions).
+    """
+
+    cells: dict[tuple[int, int], int]
+    work: dict[str, Work]
+    returns: dict[int, Return]
+    roles: dict[int, str]
+    workers: dict[int, list[dict]]
+    trips: dict[int, list[tuple[int, set[int]]]]
+
+
+def _around(slips: list[Slip], person) -> _Around:
+    jobs = {slip.picture.job_id for slip in slips}
+    back = [slip.returned_id for slip in slips if slip.returned_id]
+    returns = {row.slip_id: row for row in Return.objects.filter(slip__in=slips).order_by("id")}
+    subjects = [str(slip.pk) for slip in slips]
+    handed = [str(row.pk) for row in returns.values()]
+    work = {
+        f"{row.kind} {row.subject}": row
+        for row in [
+            *Work.objects.filter(kind="slip", subject__in=subjects),
+            *Work.objects.filter(kind="return", subject__in=handed),
+        ]
+    }
+    roles: dict[int, str] = {}
+    workers: dict[int, list[dict]] = {}
+    for member in Membership.objects.filter(job__in=jobs).select_related("person"):
+        if member.person_id == person.pk:
+            roles[member.job_id] = member.role
+        if member.role == Membership.Role.RETOUCHER:
+            workers.setdefault(member.job_id, []).append(
+                {"id": member.person_id, "name": member.person.called}
+            )
+    trips: dict[int, dict[int, tuple[int, set[int]]]] = {}
+    sent = SlipRegion.objects.filter(slip__picture__in={slip.picture_id for slip in slips})
+    for part in sent.exclude(slip__state="withdrawn").select_related("slip"):
+        trip = trips.setdefault(part.slip.picture_id, {}).setdefault(
+            part.slip_id, (part.slip.round, set())
+        )
+        trip[1].add(part.region_id)
+    return _Around(
+        {
+            (cell.attempt_id, cell.region_id): cell.pk
+            for cell in Cell.objects.filter(attempt__in=back)
+        },
+        work,
+        returns,
+        roles,
+        workers,
+        {picture: list(found.values()) for picture, found in trips.items()},
+    )
+
+
+def slips_of(slips: list[Slip], person) -> list[dict]:
+    """Slips with what was sent and what became of it. Their regions, locks and people should be
+    prefetched.
+    """
+    around = _around(slips, person)
+    return [_slip(slip, around) for slip in slips]
+
+
+def slip_of(slip: Slip, person) -> dict:
+    """One slip, as in a list."""
+    return slips_of([slip], person)[0]
+
+
+def _slip(slip: Slip, around: _Around) -> dict:
+    picture = slip.picture
+    parts = list(slip.regions.all())
+    work = around.work.get(f"slip {slip.pk}")
+    at_desk = slip.state in ("sent", "working") and slip.worker_id is None
+    workers = around.workers.get(picture.job_id, [])
+    mine = {part.region_id for part in parts}
+    rounds = sum(
+        number <= slip.round and bool(regions & mine)
+        for number, regions in around.trips.get(slip.picture_id, [])
+    )
+    return {
+        "id": slip.pk,
+        "round": slip.round,
+        "state": slip.state,
+        "picture": picture.pk,
+        "picture_number": picture.number,
+        "picture_name": picture.name,
+        "job": picture.job.name,
+        "deadline": picture.job.deadline,
+        "attempt": slip.attempt_id,
+        "attempt_number": slip.attempt.number,
+        "returned": slip.returned_id,
+        "returned_number": slip.returned.number if slip.returned else None,
+        "worker": {"id": slip.worker_id, "name": slip.worker.called} if slip.worker else DESK,
+        "workers": [DESK, *workers] if settings.DESK_URL else workers,
+        "note": slip.note,
+        "reason": slip.reason,
+        "progress": work.progress if work and at_desk else None,
+        "returning": _returning(around.returns.get(slip.pk), around),
+        "stop": stop_words(rounds),
+        "mine": around.roles.get(picture.job_id) == Membership.Role.SUPERVISOR,
+        "written_by": slip.written_by.called,
+        "written_at": slip.written_at,
+        "sent_at": slip.sent_at,
+        "returned_at": slip.returned_at,
+        "regions": [_part(slip, part, around) for part in parts],
+        "locks": [
+            {
+                "number": lock.region.number,
+                "same": lock.same,
+                "compared": lock.compared,
+                "differing": lock.differing,
+            }
+            for lock in slip.locks.all()
+        ],
+        "changes": [{"what": what, "words": words} for what, words in CHANGES.items()],
+    }
+
+
+def _returning(row: Return | None, around: _Around) -> dict | None:
+    if row is None:
+        return None
+    work = around.work.get(f"return {row.pk}")
+    return {
+        "state": ("refused" if row.reason else "done") if row.settled else "working",
+        "name": row.name,
+        "progress": 1.0 if row.settled else work.progress if work else 0.0,
+        "reason": row.reason,
+    }
+
+
+def _part(slip: Slip, part: SlipRegion, around: _Around) -> dict:
+    became = list(part.outcome["kinds"]) if part.outcome else []
+    place = f"/api/slips/{slip.pk}/regions/{part.region_id}"
+    return {
+        "region": part.region_id,
+        "number": part.region.number,
+        "name": part.region.name,
+        "ruling": part.verdict.ruling,
+        "flaws": [
+            _flaw(flaw, became[number][1] if number < len(became) else None)
+            for number, flaw in enumerate(part.flaws)
+        ],
+        "changes": part.changes,
+        "note": part.note,
+        "outcome": part.outcome["word"] if part.outcome else None,
+        "new": [kind for kind, word in became if word == "new flaw"],
+        "before": f"{place}/before/",
+        "after": f"{place}/after/" if slip.returned_id else None,
+        "cell": around.cells.get((slip.returned_id, part.region_id)) if slip.returned_id else None,
+    }
+
+
+def _flaw(flaw: dict, outcome: str | None) -> dict:
+    natural = flaw["measure"]["natural"]
+    return {
+        "kind": flaw["kind"],
+        "word": flaw["word"],
+        "severity": flaw["severity"],
+        "group": flaw["group_words"],
+        "bbox": flaw["bbox"],
+        "value": flaw["measure"]["value"],
+        "unit": flaw["measure"]["unit"],
+        "low": natural["low"],
+        "high": natural["high"],
+        "outcome": outcome,
+    }

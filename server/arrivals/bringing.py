@@ -1,0 +1,177 @@
+"""Bringing in: pictures with their results, whole or not at all, by a worker."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+import numpy as np
+from django.conf import settings
+from django.db import transaction
+
+from attempts.fitting import refuse_unmatched
+from attempts.intake import Facts, add_attempt, add_picture
+from attempts.models import Attempt
+from images.aligning import keep_alignment
+from images.decoding import decoded, read_bounded
+from jobs.models import Job, Picture
+from work.leases import Lease, ask
+from work.models import Work
+from zweiblick_core.errors import Refused
+from zweiblick_core.reading import Picture as CorePicture
+from zweiblick_core.reading import read_mask
+from zweiblick_core.regions import from_mask, proposed
+from zweiblick_core.registering import Alignment, register
+
+from .fits import known_alignment
+from .models import Arrival, Incoming
+from .receiving import bytes_of, forget
+
+
+@transaction.atomic
+def ask_incoming(job: Job, person, wanted: dict, picture: Picture | None = None) -> Incoming:
+    """Ask for a picture, or for a further result of `picture`, to be brought in.
+
+    Args:
+        wanted: {"name", "original", "mask", "results": [{"arrival", "method", "kind", "maker",
+            "seconds", "cost"}]}, arrivals by number.
+
+    Raises:
+        Refused: a file is not here any more, is not read yet, or is being brought in already.
+    """
+    numbers = [one["arrival"] for one in wanted["results"]]
+    numbers += [wanted[part] for part in ("original", "mask") if wanted.get(part)]
+    rows = {row.pk: row for row in job.arrivals.select_for_update().filter(pk__in=numbers)}
+    for number in numbers:
+        row = rows.get(number)
+        if row is None:
+            raise Refused("One of these files is not here any more; drop it again.")
+        if row.state != "ready":
+            raise Refused(f"{row.name}: is {row.state}")
+        if row.taken_by_id is not None:
+            raise Refused(f"{row.name}: is just being brought in")
+    made = Incoming.objects.create(job=job, picture=picture, wanted=wanted, person=person)
+    job.arrivals.filter(pk__in=numbers).update(taken_by=made)
+    ask("incoming", str(made.pk), picture)
+    return made
+
+
+def _facts(one: dict) -> Facts:
+    cost = Decimal(one["cost"]) if one.get("cost") is not None else None
+    return Facts(one["method"], one["kind"], one["maker"], one.get("seconds"), cost, {})
+
+
+class _Result:
+    """One result that is being brought in, read and registered."""
+
+    def __init__(self, row: Incoming, one: dict, original: CorePicture, known: Arrival | Picture):
+        arrival = row.job.arrivals.filter(pk=one["arrival"]).first()
+        if arrival is None:
+            raise Refused("One of these files is not here any more; drop it again.")
+        self.arrival, self.facts = arrival, _facts(one)
+        self.content = bytes_of(arrival)
+        self.picture = read_bounded(self.content)
+        self.alignment: Alignment = known_alignment(known, arrival) or register(
+            original, self.picture
+        )
+        refuse_unmatched(self.alignment, arrival.name)
+
+    def store(self, picture: Picture, person) -> Attempt:
+        attempt = add_attempt(
+            picture, self.arrival.name, self.content, self.facts, person, self.picture
+        )
+        keep_alignment(picture.original.blob, attempt.image.blob, self.alignment)
+        return attempt
+
+
+def run_incoming(lease: Lease) -> None:
+    """Read, register and store. All of it or nothing."""
+    row = Incoming.objects.select_related("job", "person", "picture__job").get(
+        pk=lease.work.subject
+    )
+    if row.settled:
+        with lease.writing():
+            return
+    lease.progress(0.05, "reading")
+    if row.picture is not None:
+        _bring_result(lease, row)
+    else:
+        _bring_picture(lease, row)
+
+
+def _bring_result(lease: Lease, row: Incoming) -> None:
+    picture = row.picture
+    assert picture is not None
+    (one,) = row.wanted["results"]
+    result = _Result(row, one, decoded(picture.original.blob), picture)
+    with lease.writing():
+        result.store(picture, row.person)
+        Incoming.objects.filter(pk=row.pk).update(settled=True)
+        forget(result.arrival)
+
+
+def _bring_picture(lease: Lease, row: Incoming) -> None:
+    wanted = row.wanted
+    arrivals = {arrival.pk: arrival for arrival in row.arrivals.all()}
+    original = arrivals.get(wanted["original"])
+    mask = arrivals.get(wanted["mask"]) if wanted.get("mask") else None
+    if original is None or (wanted.get("mask") and mask is None):
+        raise Refused("One of these files is not here any more; drop it again.")
+    data = bytes_of(original)
+    first = read_bounded(data)
+    frame = first.pixels.shape[:2]
+    results = []
+    for number, one in enumerate(wanted["results"]):
+        lease.progress(0.1 + 0.7 * number / len(wanted["results"]), "reading")
+        results.append(_Result(row, one, first, original))
+    marked = read_mask(bytes_of(mask), frame, settings.MOST_PIXELS) if mask else None
+    regions = from_mask(marked if marked is not None else _changed(first, results))
+    if not regions:
+        raise Refused(
+            f"{original.name}: no region can be proposed, since no result changes anything; give a mask"
+        )
+    named = [(f"region {number}", region.full(frame)) for number, region in enumerate(regions, 1)]
+    with lease.writing():
+        Job.objects.select_for_update().get(pk=row.job_id)
+        picture = add_picture(
+            row.job, wanted["name"], original.name, data, named, row.person, first
+        )
+        for result in results:
+            result.store(picture, row.person)
+        Incoming.objects.filter(pk=row.pk).update(settled=True, picture=picture)
+        for arrival in arrivals.values():
+            forget(arrival)
+
+
+def _changed(first: CorePicture, results: list[_Result]) -> np.ndarray:
+    """What any of the results changed, bool of the original's frame."""
+    frame = first.pixels.shape[:2]
+    wanted = np.zeros(frame, bool)
+    for result in results:
+        for region in proposed(first, result.picture, result.alignment):
+            wanted |= region.full(frame)
+    return wanted
+
+
+def incoming_failed(work: Work) -> None:
+    """Nothing was stored: the files wait as they did, and people see why."""
+    with transaction.atomic():
+        row = Incoming.objects.select_for_update().filter(pk=work.subject, settled=False).first()
+        if row is not None:
+            row.settled, row.reason = True, work.error
+            row.save()
+            row.arrivals.update(taken_by=None)
+
+
+def incoming_state(row: Incoming) -> dict:
+    """How far it is: {id, state, progress, reason, picture, regions, attempts}."""
+    work = Work.objects.filter(kind="incoming", subject=str(row.pk)).first()
+    stored = row.picture if row.settled and not row.reason else None
+    return {
+        "id": row.pk,
+        "state": ("refused" if row.reason else "done") if row.settled else "working",
+        "progress": 1.0 if row.settled else work.progress if work else 0.0,
+        "reason": row.reason,
+        "picture": stored.pk if stored else None,
+        "regions": stored.regions.count() if stored else 0,
+        "attempts": stored.attempts.count() if stored else 0,
+    }

@@ -1,0 +1,84 @@
+"""Whether an arrival belongs to an original: registered by a worker before anything is stored."""
+
+from __future__ import annotations
+
+from django.db import transaction
+
+from attempts.fitting import refuse_unmatched
+from images.decoding import decoded, read_bounded
+from jobs.models import Picture
+from work.leases import Lease, ask
+from work.models import Work
+from zweiblick_core.errors import Refused
+from zweiblick_core.reading import Picture as CorePicture
+from zweiblick_core.regions import proposed
+from zweiblick_core.registering import Alignment, register
+
+from .models import Arrival
+from .receiving import bytes_of
+
+
+def key_of(original: Arrival | Picture) -> str:
+    """What an original is called among an arrival's fits."""
+    return f"picture {original.pk}" if isinstance(original, Picture) else str(original.pk)
+
+
+def fit_of(original: Arrival | Picture, arrival: Arrival) -> dict:
+    """Whether an arrival belongs to an original, and how many regions what changed would give:
+    {state, fits, reason, regions}; asked of a worker if it is not known yet.
+    """
+    key = key_of(original)
+    found = arrival.fits.get(key)
+    if found is None:
+        work = ask("fit", f"{key}|{arrival.pk}")
+        if work.state == "failed":
+            return {"state": "failed", "fits": False, "reason": work.error, "regions": 0}
+        return {"state": "working", "fits": False, "reason": "", "regions": 0}
+    return {"state": "done", **{name: found[name] for name in ("fits", "reason", "regions")}}
+
+
+def pixels_behind(original: Arrival | Picture) -> CorePicture:
+    """The decoded picture of an original, stored or not."""
+    if isinstance(original, Picture):
+        return decoded(original.original.blob)
+    return read_bounded(bytes_of(original))
+
+
+def known_alignment(original: Arrival | Picture, arrival: Arrival) -> Alignment | None:
+    """The alignment that a fit found."""
+    found = arrival.fits.get(key_of(original))
+    return Alignment.from_dict(found["alignment"]) if found else None
+
+
+def _behind(key: str) -> Arrival | Picture | None:
+    kind, _, pk = key.rpartition(" ")
+    if kind == "picture":
+        return Picture.objects.filter(pk=pk).first()
+    return Arrival.objects.filter(pk=pk).first()
+
+
+def run_fit(lease: Lease) -> None:
+    """Register an arrival with an original, and keep what came of it."""
+    key, _, pk = lease.work.subject.partition("|")
+    arrival, original = Arrival.objects.filter(pk=pk).first(), _behind(key)
+    if arrival is None or original is None or key in arrival.fits:
+        with lease.writing():
+            return
+    lease.progress(0.1, "reading")
+    first, second = pixels_behind(original), read_bounded(bytes_of(arrival))
+    alignment = register(first, second)
+    found: dict = {"fits": True, "reason": "", "alignment": alignment.to_dict()}
+    try:
+        refuse_unmatched(alignment, arrival.name)
+        found["regions"] = len(proposed(first, second, alignment))
+    except Refused as error:
+        found |= {"fits": False, "reason": str(error), "regions": 0}
+    with lease.writing(), transaction.atomic():
+        row = Arrival.objects.select_for_update().filter(pk=arrival.pk).first()
+        if row is not None:
+            row.fits = {**row.fits, key: found}
+            row.save(update_fields=["fits"])
+
+
+def fit_failed(work: Work) -> None:
+    """A file could not be read: that is what there is to say of the pair."""

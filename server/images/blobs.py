@@ -1,0 +1,51 @@
+"""Putting bytes away and getting them back. Content decides the name, so nothing is ever
+overwritten but what was damaged.
+"""
+
+from __future__ import annotations
+
+import hashlib
+
+from django.db import transaction
+
+from jobs.models import Picture
+from store.places import blobs
+from zweiblick_core.reading import Picture as CorePicture
+
+from .models import Blob, Image
+
+MEDIA = {"jpeg": "image/jpeg", "png": "image/png", "tiff": "image/tiff"}
+
+
+def put_blob(data: bytes, media_type: str) -> Blob:
+    """Store bytes once; the same bytes again give the same blob. The file stands whole before its
+    row does, and a file that is there is believed only if its hash is right.
+    """
+    sha = hashlib.sha256(data).hexdigest()
+    blob = Blob(sha256=sha, size=len(data), media_type=media_type)
+    if not blobs().stands(blob.path, len(data), sha):
+        blobs().write(blob.path, [data], sha)
+    with transaction.atomic():
+        stored, _ = Blob.objects.select_for_update().get_or_create(
+            sha256=sha, defaults={"size": len(data), "media_type": media_type}
+        )
+        # The collector may have removed the file before it let the row go.
+        if not blobs().is_file(blob.path):
+            blobs().write(blob.path, [data], sha)
+    return stored
+
+
+def put_image(picture: Picture, role: str, name: str, data: bytes, decoded: CorePicture) -> Image:
+    """Store a picture file, which was read already, under a picture."""
+    blob = put_blob(data, MEDIA[decoded.format])
+    return Image.objects.create(
+        picture=picture,
+        blob=blob,
+        role=role,
+        name=name[:200],
+        width=decoded.width,
+        height=decoded.height,
+        format=decoded.format,
+        depth=decoded.depth,
+        profile=decoded.profile[:120],
+    )

@@ -1,0 +1,93 @@
+"""Keeping `PictureState` true: whatever is recorded on a picture may change where it stands."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from django.db import transaction
+from django.db.models import F, Max, Q
+from django.db.models.functions import Coalesce
+
+from history.models import Entry
+from jobs.models import Job, Picture
+
+from .book import Ledger, ledger
+from .models import PictureState
+from .rating import worst_of
+
+
+def on_recorded(*, entry: Entry, **_: object) -> None:
+    """Work the picture out anew once what was recorded is stored; of a job's entry, all of its
+    pictures.
+    """
+    if entry.picture_id is not None:
+        transaction.on_commit(partial(refresh, entry.picture_id))
+    else:
+        transaction.on_commit(partial(refresh_job, entry.job_id))
+
+
+def refresh_job(job: int) -> None:
+    """Work all pictures of a job out anew."""
+    for picture in Picture.objects.filter(job=job).values_list("pk", flat=True):
+        refresh(picture)
+
+
+@transaction.atomic
+def refresh(picture_id: int) -> None:
+    """Work one picture out anew and store it. Two at once follow each other, so that the later one
+    sees what the earlier one's writer stored.
+    """
+    picture = Picture.objects.select_related("job").filter(pk=picture_id).first()
+    if picture is None or picture.original is None:
+        return
+    PictureState.objects.get_or_create(picture=picture, defaults={"state": "empty"})
+    row = PictureState.objects.select_for_update().get(pk=picture_id)
+    row.entry = picture.history.aggregate(newest=Coalesce(Max("id"), 0))["newest"]
+    _work_out(row, ledger(picture))
+    row.save()
+
+
+def _work_out(row: PictureState, book: Ledger) -> None:
+    picture = book.picture
+    frame = (picture.original.width, picture.original.height)
+    undecided = book.undecided
+    worst: tuple[str, float, str] | None = None
+    for region in undecided:
+        order = book.order(region)
+        found = worst_of(book, (order[0], region), frame) if order else None
+        if found and (worst is None or found[1] > worst[1]):
+            worst = found
+    row.state, row.regions, row.undecided = book.state, len(book.regions), len(undecided)
+    row.unexamined = sum(
+        all(fact.overall is None for fact in book.of_region(region)) for region in undecided
+    )
+    row.attempts = len({cell.attempt_id for cell in book.cells})
+    row.failed = sum(
+        check.state == "failed" or (check.state == "done" and check.overall is None)
+        for check in book.checks.values()
+    )
+    row.worst_kind, row.worst_severity, row.worst_word = worst or ("", None, "")
+
+
+def catch_up() -> int:
+    """Pictures whose newest entry is not taken account of yet: their writer was killed between
+    storing and working out. How many there were.
+    """
+    late = (
+        Picture.objects.annotate(newest=Max("history__id"))
+        .filter(Q(standing=None) | Q(newest__gt=F("standing__entry")))
+        .filter(images__role="original")
+        .values_list("pk", flat=True)
+    )
+    found = list(late[:500])
+    for picture in found:
+        refresh(picture)
+    return len(found)
+
+
+def states_of(job: Job) -> dict[str, int]:
+    """How many of a job's pictures stand where."""
+    counts: dict[str, int] = {}
+    for state in PictureState.objects.filter(picture__job=job).values_list("state", flat=True):
+        counts[state] = counts.get(state, 0) + 1
+    return counts

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class StoreConfig(AppConfig):
+    name = "store"
+    default_auto_field = "django.db.models.BigAutoField"
