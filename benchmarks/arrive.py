@@ -36,7 +36,7 @@ def main() -> None:
         house.start_mariadb()
         house.start_redis()
         house.manage("reset_database")
-        house.manage("migrate", "--verbosity=0")
+        house.prepare_database()
         house.manage(
             "add_person", "vera", "--password", "a password of the arrivals", "--makes-jobs"
         )

@@ -27,7 +27,7 @@ sys.path.insert(0, str(REPO / "bin" / "support"))
 from services import House  # noqa: E402
 
 PASSWORD = "a password of the loops"
-VICTIMS = ("worker", "desk", "web")
+VICTIMS = ("worker-soon", "worker-batch", "desk", "web")
 
 
 class Keeper:
@@ -175,7 +175,7 @@ def main() -> None:
         house.start_mariadb()
         house.start_redis()
         house.manage("reset_database")
-        house.manage("migrate", "--verbosity=0")
+        house.prepare_database()
         house.manage("load_demo", "--password", PASSWORD, "--picture", given.picture, quiet=False)
         house.start_desk(pace=1.0)
         house.start_workers(ZWEIBLICK_WORK_LEASE="8", ZWEIBLICK_WORK_SWEEP="2")

@@ -36,7 +36,7 @@ def main() -> None:
     try:
         house.start_mariadb()
         house.start_redis()
-        house.manage("migrate", "--verbosity=0")
+        house.prepare_database()
         logins = []
         if given.empty:
             password = house.secrets.setdefault("supervisor", secrets.token_urlsafe(9))

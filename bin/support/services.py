@@ -444,22 +444,35 @@ class House:
         if process.returncode:
             raise Stop(f"manage.py {arguments[0]} failed:\n{(said or '')[-3000:]}")
 
+    def prepare_database(self) -> None:
+        """Tables as the code wants them, and states worked out where they are behind."""
+        self.manage("migrate", "--verbosity=0")
+        self.manage("createcachetable", "--verbosity=0")
+        self.manage("catch_up")
+
     def start_workers(self, **more: str) -> None:
         environment = self.environment(**more)
         celery = [str(PYTHON), "-m", "celery", "-A", "config"]
-        # Somebody who looks comes before what is worked on.
-        worker = [
-            "nice",
-            "-n",
-            "10",
-            *celery,
-            "worker",
-            "--concurrency=3",
-            "--loglevel=WARNING",
-            "--without-gossip",
-            "--without-mingle",
-        ]
-        self.start("worker", worker, environment, REPO / "server", again=True)
+        # Somebody who looks comes before what is worked on: what they wait for has workers of its
+        # own, and the web has the processor first.
+        for name, queues, how_many, niceness in (
+            ("worker-soon", "tiles,upkeep", 1, 5),
+            ("worker-batch", "checks", 2, 10),
+        ):
+            worker = [
+                "nice",
+                "-n",
+                str(niceness),
+                *celery,
+                "worker",
+                f"--concurrency={how_many}",
+                f"--queues={queues}",
+                f"--hostname={name}@%h",
+                "--loglevel=WARNING",
+                "--without-gossip",
+                "--without-mingle",
+            ]
+            self.start(name, worker, environment, REPO / "server", again=True)
         self.start(
             "beat",
             [

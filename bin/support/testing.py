@@ -108,7 +108,7 @@ def _with_services(parts: set[str], python: str) -> list[bool]:
             # From an empty database every time: what a test rules must not meet what an earlier run
             # ruled.
             house.manage("reset_database")
-            house.manage("migrate", "--verbosity=0")
+            house.prepare_database()
             house.manage("load_demo", "--password", PASSWORD, quiet=False)
             house.start_desk()
             house.start_workers()

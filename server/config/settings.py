@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "slips",
     "arrivals",
     "ledger",
+    "upkeep",
     "work",
     "history",
 ]

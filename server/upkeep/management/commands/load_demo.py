@@ -16,7 +16,7 @@ from django.utils import timezone
 
 from attempts.intake import Facts, add_attempt, add_picture
 from checks.models import Check, Finding
-from images.storage import blob_bytes
+from images.decoding import decoded
 from jobs.models import DeliverySize, Job, Membership, Picture, Release
 from people.models import Person
 from slips.models import Slip
@@ -25,7 +25,6 @@ from verdicts.models import Cell
 from verdicts.ruling import answer, rule
 from work.models import Work
 from work.tasks import do_work
-from zweiblick_core.reading import read
 from zweiblick_core.rules.states import advance
 
 sys.path.insert(0, str(settings.REPO))
@@ -180,7 +179,7 @@ class Command(BaseCommand):
             if trip.state in ("working", "returned"):
                 take_up(slip, worker)
             if trip.state == "returned":
-                given = read(blob_bytes(slip.attempt.image.blob)).pixels
+                given = decoded(slip.attempt.image.blob).pixels
                 data, ending = scenario.encode(
                     scenario.answer_to_slip(scenario.scene(trip.picture), given), 0
                 )
