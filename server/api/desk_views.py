@@ -15,9 +15,11 @@ from django.db.models import (
     Max,
     Q,
     QuerySet,
+    Sum,
     Value,
     When,
 )
+from django.db.models.functions import Coalesce
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.response import Response
 from rest_framework.views import APIView
@@ -79,17 +81,16 @@ class DeskView(APIView):
         states = _states(request.user)
         stamp = _stamp(states, request.user)
         if request.query_params.get("since") == stamp:
+            empty = dict.fromkeys(("total", "done", "undecided", "awaiting"), 0)
             return Response(
-                {
-                    "pictures": [],
-                    "total": 0,
-                    "done": 0,
-                    "more": None,
-                    "stamp": stamp,
-                    "changed": False,
-                }
+                {"pictures": [], **empty, "more": None, "stamp": stamp, "changed": False}
             )
-        counted = states.order_by().aggregate(total=Count("pk"), done=Count("pk", filter=_DONE))
+        counts = states.order_by().aggregate(
+            total=Count("pk"),
+            done=Count("pk", filter=_DONE),
+            awaiting=Count("pk", filter=Q(undecided__gt=0)),
+        )
+        undecided = states.order_by().aggregate(n=Coalesce(Sum("undecided"), 0))["n"]
         rows = list(states[start : start + PAGE])
         keys = [row.picture_id for row in rows]
         running = {
@@ -114,8 +115,9 @@ class DeskView(APIView):
         return Response(
             {
                 "pictures": [_row(row, running.get(row.picture_id), seen, roles) for row in rows],
-                **counted,
-                "more": start + PAGE if start + PAGE < counted["total"] else None,
+                **counts,
+                "undecided": undecided,
+                "more": start + PAGE if start + PAGE < counts["total"] else None,
                 "stamp": stamp,
                 "changed": True,
             }

@@ -89,6 +89,7 @@ class Size(Plain):
         help_text="on paper for one pixel of the original; null for sizes in pixels",
     )
     distance = s.FloatField(help_text="from eye to picture, millimetres")
+    seen_whole = s.BooleanField(help_text="whether passing at it asks for a look at 100 % first")
 
 
 class DeskPicture(Plain):
@@ -125,6 +126,8 @@ class Desk(Plain):
     total = s.IntegerField(help_text="pictures there are, on all pages")
     more = s.IntegerField(allow_null=True, help_text="where the next page begins; null at the end")
     done = s.IntegerField(help_text="pictures that are done, on all pages")
+    undecided = s.IntegerField(help_text="regions that are undecided, on all pages")
+    awaiting = s.IntegerField(help_text="pictures with undecided regions, on all pages")
     stamp = s.CharField(help_text="changes with anything that is shown; ask with it as `since`")
     changed = s.BooleanField(help_text="false if nothing changed since: then no picture is listed")
 
@@ -291,6 +294,10 @@ class Bench(Plain):
     state = s.CharField()
     done = s.IntegerField(allow_null=True, help_text="the attempt in which every region passes")
     undecided = s.ListField(child=s.IntegerField(), help_text="regions")
+    opens_marks = s.ListField(
+        child=s.ChoiceField(choices=["original", "attempt"]),
+        help_text="what must have been seen of a cell before its findings are shown",
+    )
     sizes = Size(many=True)
     size = s.IntegerField(allow_null=True)
     original = ImageOf()
@@ -373,6 +380,14 @@ class CellDetail(Plain):
     abstained = s.DictField(child=s.CharField())
     groups = GroupOf(many=True)
     findings = FindingOf(many=True)
+    order = s.DictField(
+        child=s.ListField(child=s.IntegerField()),
+        help_text="by size: the findings in the order they are walked",
+    )
+    covers = s.DictField(
+        child=s.BooleanField(),
+        help_text="by size: whether findings cover so much that one ruling is offered",
+    )
     covered = s.DictField(
         child=s.FloatField(),
         help_text="by size: the share of the region under what is visible there, reaches the bar and was not denied or let pass",
@@ -399,6 +414,7 @@ class SlipFlaw(Plain):
 
 
 class SlipRegionOf(Plain):
+    bbox = s.ListField(child=s.FloatField())
     region = s.IntegerField()
     number = s.IntegerField()
     name = s.CharField()
@@ -448,6 +464,8 @@ class SlipOf(Plain):
     deadline = s.DateTimeField(allow_null=True)
     attempt = s.IntegerField()
     attempt_number = s.IntegerField()
+    image = ImageOf(help_text="what was sent back")
+    returned_image = ImageOf(allow_null=True, help_text="what came back")
     returned = s.IntegerField(allow_null=True)
     returned_number = s.IntegerField(allow_null=True)
     worker = WorkerOf()

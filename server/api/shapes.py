@@ -18,6 +18,13 @@ from work.models import Work
 from zweiblick_core.report import Signal
 from zweiblick_core.rules.bar import passes_at
 from zweiblick_core.rules.cold import Hit, noticed
+from zweiblick_core.rules.looking import (
+    OPENS_MARKS,
+    Weighed,
+    covers,
+    must_be_seen_whole,
+    order_of_findings,
+)
 from zweiblick_core.rules.verdicts import asked_anyway
 from zweiblick_core.visibility import STEPS, parse_size, visibility, word
 
@@ -239,6 +246,7 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
         "state": book.state,
         "done": book.done,
         "undecided": book.undecided,
+        "opens_marks": list(OPENS_MARKS),
         "sizes": [
             {
                 "id": row.pk,
@@ -247,6 +255,7 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
                 "scale": (parsed := parse_size(row.spec)).scale(*frame),
                 "millimetres": parsed.millimetres(*frame),
                 "distance": parsed.distance,
+                "seen_whole": must_be_seen_whole(parsed.scale(*frame)),
             }
             for row in sizes
         ],
@@ -369,11 +378,14 @@ def cell_detail(cell: Cell) -> dict:
             "findings": [],
             "own": own,
             "covered": {},
+            "covers": {},
+            "order": {},
         }
     findings = [
         finding_of(finding, sizes, (original.width, original.height), cell.attempt.picture.job.bar)
         for finding in row.findings.all()
     ]
+    covered = _covered(cell, findings, sizes)
     return {
         "cell": cell.pk,
         "checked": True,
@@ -384,8 +396,24 @@ def cell_detail(cell: Cell) -> dict:
         "abstained": row.abstained,
         "groups": row.groups,
         "findings": findings,
-        "covered": _covered(cell, findings, sizes),
+        "covered": covered,
+        "covers": covers(covered),
+        "order": {str(size.pk): _order(findings, size) for size in sizes},
     }
+
+
+def _order(findings: list[dict], size: DeliverySize) -> list[int]:
+    return order_of_findings(
+        [
+            Weighed(
+                one["id"],
+                one["group"],
+                one["severities"][str(size.pk)]["severity"],
+                one["confidence"],
+            )
+            for one in findings
+        ]
+    )
 
 
 def _covered(cell: Cell, findings: list[dict], sizes: list[DeliverySize]) -> dict[str, float]:

@@ -6,12 +6,16 @@ from dataclasses import dataclass
 
 from django.conf import settings
 
+from images.originals import know_originals
+from images.pyramids import standing
 from jobs.models import Membership
 from slips.models import Return, Slip, SlipRegion
 from verdicts.models import Cell
 from work.models import Work
 from zweiblick_core.rules.advice import CHANGES
 from zweiblick_core.rules.slips import stop_words
+
+from .shapes import image_of
 
 DESK = {"id": None, "name": "retoucher's desk"}
 
@@ -27,6 +31,7 @@ class _Around:
         roles: the person's role by job.
         workers: a job's retouchers.
         trips: of each picture its slips' (round, regions).
+        tiles: images whose tiles stand.
     """
 
     cells: dict[tuple[int, int], int]
@@ -35,6 +40,7 @@ class _Around:
     roles: dict[int, str]
     workers: dict[int, list[dict]]
     trips: dict[int, list[tuple[int, set[int]]]]
+    tiles: set[int]
 
 
 def _around(slips: list[Slip], person) -> _Around:
@@ -76,7 +82,14 @@ def _around(slips: list[Slip], person) -> _Around:
         roles,
         workers,
         {picture: list(found.values()) for picture, found in trips.items()},
+        _tiles(slips),
     )
+
+
+def _tiles(slips: list[Slip]) -> set[int]:
+    attempts = [one for slip in slips for one in (slip.attempt, slip.returned) if one]
+    know_originals([one.image.picture for one in attempts])
+    return standing([one.image for one in attempts])
 
 
 def slips_of(slips: list[Slip], person) -> list[dict]:
@@ -114,6 +127,10 @@ def _slip(slip: Slip, around: _Around) -> dict:
         "deadline": picture.job.deadline,
         "attempt": slip.attempt_id,
         "attempt_number": slip.attempt.number,
+        "image": image_of(slip.attempt.image, slip.attempt.image_id in around.tiles),
+        "returned_image": image_of(slip.returned.image, slip.returned.image_id in around.tiles)
+        if slip.returned
+        else None,
         "returned": slip.returned_id,
         "returned_number": slip.returned.number if slip.returned else None,
         "worker": {"id": slip.worker_id, "name": slip.worker.called} if slip.worker else DESK,
@@ -159,6 +176,7 @@ def _part(slip: Slip, part: SlipRegion, around: _Around) -> dict:
     place = f"/api/slips/{slip.pk}/regions/{part.region_id}"
     return {
         "region": part.region_id,
+        "bbox": list(part.version.bbox),
         "number": part.region.number,
         "name": part.region.name,
         "ruling": part.verdict.ruling,

@@ -26,8 +26,14 @@ from .parsers import Files
 from .permissions import Rules, Works
 from .slip_shapes import slip_of, slips_of
 
-_ROWS = ("picture__job", "attempt", "worker", "returned", "written_by")
-_PARTS = ("regions__region", "regions__verdict", "locks__region")
+_ROWS = (
+    "picture__job",
+    "attempt__image__picture",
+    "worker",
+    "returned__image__picture",
+    "written_by",
+)
+_PARTS = ("regions__region", "regions__version", "regions__verdict", "locks__region")
 
 
 def _slip(request, pk: int) -> Slip:

@@ -118,7 +118,7 @@ export function App() {
           </button>
         </nav>
       )}
-      <div className="min-h-0 overflow-auto">
+      <div className={onBench && !guest ? "min-h-0 overflow-hidden" : "scrolls min-h-0"}>
         <Caught>
           <Suspense fallback={<Notice title="One moment …" busy />}>
             {guest ? (

@@ -119,7 +119,7 @@ export type Action = keyof typeof ACTIONS;
 /** Keys that are not single characters and so need no switch. */
 export const FIXED_KEYS: [string, string][] = [
   ["arrow keys", "walk the ledger"],
-  ["Shift + arrow keys", "move the pinned spot by a pixel"],
+  ["Shift + arrow keys", "move the picture; with a spot pinned, the spot by a pixel"],
   ["Esc", "close a dialog"],
   ["Tab", "every control, in order"],
 ];

@@ -1,5 +1,12 @@
-import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 import {
+  infiniteQueryOptions,
+  queryOptions,
+  useMutation,
+  useQueryClient,
+} from "@tanstack/react-query";
+import { useEffect } from "react";
+import {
+  ApiError,
   api,
   data,
   type Answer,
@@ -16,12 +23,20 @@ export const sessionQuery = queryOptions({
   queryFn: () => data(api.GET("/api/session/")),
   staleTime: Infinity,
 });
-export const deskQuery = queryOptions({
-  queryKey: ["desk"],
-  queryFn: () => data(api.GET("/api/desk/")),
-  refetchInterval: (query) =>
-    query.state.data?.pictures.some((picture) => picture.checking > 0) ? 1000 : 15_000,
-});
+/** A page of the Desk. What is known is asked for with its stamp, so that an answer without changes is a line. */
+export function deskQuery(start: number) {
+  return queryOptions({
+    queryKey: ["desk", start],
+    queryFn: async ({ client, queryKey }) => {
+      const known = client.getQueryData<Shapes["Desk"]>(queryKey);
+      const query = { start, ...(known ? { since: known.stamp } : {}) };
+      const found = await data(api.GET("/api/desk/", { params: { query } }));
+      return found.changed || !known ? found : known;
+    },
+    refetchInterval: (query) =>
+      query.state.data?.pictures.some((picture) => picture.checking > 0) ? 1000 : 15_000,
+  });
+}
 export const releasedQuery = queryOptions({
   queryKey: ["released"],
   queryFn: () => data(api.GET("/api/released/")),
@@ -258,23 +273,62 @@ export const aidsQuery = queryOptions({
   staleTime: Infinity,
 });
 
-/** How far an aid of an image is; asking starts it, so it is asked only while somebody looks. */
+/** How far an aid of an image is; it is asked for while somebody looks. */
 export function aidQuery(image: number, name: string) {
   return queryOptions({
     queryKey: ["aid", image, name],
-    queryFn: () =>
-      data(api.GET("/api/images/{id}/aids/{name}/", { params: { path: { id: image, name } } })),
+    queryFn: async ({ client, queryKey }) => {
+      const params = { path: { id: image, name } };
+      return client.getQueryData(queryKey) === undefined
+        ? data(api.POST("/api/images/{id}/aids/{name}/", { params }))
+        : data(api.GET("/api/images/{id}/aids/{name}/", { params }));
+    },
     refetchInterval: (query) =>
       query.state.data?.ready || query.state.data?.state === "failed" ? false : 700,
     staleTime: 60_000,
   });
 }
 
+/** What was said and done, the newest first, page by page. */
 export function historyQuery(picture: number) {
-  return queryOptions({
+  return infiniteQueryOptions({
     queryKey: ["history", picture],
-    queryFn: () =>
-      data(api.GET("/api/pictures/{id}/history/", { params: { path: { id: picture } } })),
+    queryFn: ({ pageParam }) =>
+      data(
+        api.GET("/api/pictures/{id}/history/", {
+          params: {
+            path: { id: picture },
+            query: pageParam === null ? {} : { before: pageParam },
+          },
+        }),
+      ),
+    initialPageParam: null as number | null,
+    getNextPageParam: (page) => page.more,
+  });
+}
+
+/** Say once that a picture was drawn here: from then on no look at it is cold. */
+export function useSeen(picture: number, drawn: boolean) {
+  const client = useQueryClient();
+  const { mutate } = useMutation({
+    mutationFn: () =>
+      data(api.POST("/api/pictures/{id}/seen/", { params: { path: { id: picture } } })),
+    onSuccess: () => {
+      for (const key of ["desk", "cold"]) void client.invalidateQueries({ queryKey: [key] });
+    },
+  });
+  useEffect(() => {
+    if (drawn) mutate();
+  }, [drawn, picture, mutate]);
+}
+
+/** Change one's own password. */
+export function useChangePassword() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (given: { old: string; new: string }) =>
+      data(api.POST("/api/session/password/", { body: given })),
+    onSuccess: () => void client.invalidateQueries({ queryKey: ["session"] }),
   });
 }
 
@@ -380,6 +434,7 @@ export function useAskCheck(picture: number) {
 
 const moving = (slip: Slip) =>
   slip.state === "returned" ||
+  slip.returning?.state === "working" ||
   ((slip.state === "sent" || slip.state === "working") && slip.worker.id === null);
 export const slipsQuery = queryOptions({
   queryKey: ["slips"],
@@ -407,6 +462,8 @@ export function intakeQuery(job: number) {
   return queryOptions({
     queryKey: ["intake", job],
     queryFn: () => data(api.GET("/api/jobs/{id}/intake/", { params: { path: { id: job } } })),
+    refetchInterval: (query) =>
+      query.state.data?.arrivals.some((one) => one.state === "reading") ? 500 : false,
   });
 }
 
@@ -426,7 +483,23 @@ export function fitQuery(
         }),
       ),
     staleTime: Infinity,
+    refetchInterval: (query) => (query.state.data?.state === "working" ? 700 : false),
   });
+}
+
+/** Wait until something that is being brought in is stored, or refused. */
+export async function broughtIn(
+  asked: Shapes["BroughtIn"],
+  told: (part: number) => void,
+): Promise<Shapes["BroughtIn"] & { picture: number }> {
+  let found = asked;
+  while (found.state === "working") {
+    await new Promise((resolve) => setTimeout(resolve, 400));
+    found = await data(api.GET("/api/incoming/{id}/", { params: { path: { id: asked.id } } }));
+    told(found.progress);
+  }
+  if (found.picture === null) throw new ApiError(400, found.reason);
+  return { ...found, picture: found.picture };
 }
 
 export function useWriteSlip() {

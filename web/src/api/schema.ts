@@ -183,9 +183,15 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Rule on a cell, or take the standing ruling back. Answers with the whole Bench, since one ruling can fold many cells. */
+        /**
+         * @description Rule on a cell, or take the standing ruling back. Answers with the whole Bench, since one
+         *     ruling can fold many cells.
+         */
         post: operations["rule"];
-        /** @description Rule on a cell, or take the standing ruling back. Answers with the whole Bench, since one ruling can fold many cells. */
+        /**
+         * @description Rule on a cell, or take the standing ruling back. Answers with the whole Bench, since one
+         *     ruling can fold many cells.
+         */
         delete: operations["take_back"];
         options?: never;
         head?: never;
@@ -233,7 +239,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The pictures that need a decision, the nearest deadline first. */
+        /** @description The pictures that need a decision, the nearest deadline first, by pages. */
         get: operations["desk"];
         put?: never;
         post?: never;
@@ -284,10 +290,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description How far an aid of an image is; asking for it starts it for the whole frame. Its full-size tiles are there at once. */
+        /** @description How far the whole frame of an aid is; asking for it. Its full-size tiles are there at once. */
         get: operations["aid"];
         put?: never;
-        post?: never;
+        /** @description How far the whole frame of an aid is; asking for it. Its full-size tiles are there at once. */
+        post: operations["ask_aid"];
         delete?: never;
         options?: never;
         head?: never;
@@ -301,10 +308,30 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description An aid's tiles, IIIF level 0 like the image's own. 503 where a tile needs the whole frame, which is not drawn yet. */
+        /**
+         * @description An aid's tiles, IIIF level 0 like the image's own. 503 where a tile needs the whole frame,
+         *     which is not drawn yet.
+         */
         get: operations["aid_tiles"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/{id}/tiles/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask for an image's tiles, if they were removed; they come by themselves otherwise. */
+        post: operations["ask_tiles"];
         delete?: never;
         options?: never;
         head?: never;
@@ -318,8 +345,28 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description IIIF Image API 3.0, level 0, of one image: info.json and static tiles, served under the picture's permission. */
+        /**
+         * @description IIIF Image API 3.0, level 0, of one image: info.json and static tiles, served under the
+         *     picture's permission.
+         */
         get: operations["tiles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/incoming/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far something that is being brought in is. */
+        get: operations["incoming"];
         put?: never;
         post?: never;
         delete?: never;
@@ -355,7 +402,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description A file arrives. It is read at once: what cannot be used is refused with one message, and nothing of it is kept. */
+        /**
+         * @description A file arrives. What cannot be used by its header is refused at once; the rest is read by a
+         *     worker, and refused then with its reason.
+         */
         post: operations["arrive"];
         delete?: never;
         options?: never;
@@ -423,7 +473,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Store one picture with its results: all of it or nothing. */
+        /**
+         * @description Bring one picture in with its results: all of it or nothing. A worker does it; ask how far it
+         *     is.
+         */
         post: operations["bring_in"];
         delete?: never;
         options?: never;
@@ -474,7 +527,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Ask for an attempt that takes each region from an attempt of its own; answers with how far it is, which the Bench tells too. */
+        /**
+         * @description Ask for an attempt that takes each region from an attempt of its own; answers with how far it
+         *     is, which the Bench tells too.
+         */
         post: operations["assemble"];
         delete?: never;
         options?: never;
@@ -491,7 +547,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description A further result for a picture that is there already. */
+        /** @description Bring in a further result for a picture that is there already. */
         post: operations["bring_result"];
         delete?: never;
         options?: never;
@@ -540,7 +596,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description What was said and done on a picture, newest first. */
+        /** @description What was said and done on a picture, newest first, by pages. */
         get: operations["history"];
         put?: never;
         post?: never;
@@ -561,6 +617,23 @@ export interface paths {
         get: operations["region_crop"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{id}/seen/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Say that the picture was drawn on the person's screen: no look at it is cold from then on. */
+        post: operations["seen"];
         delete?: never;
         options?: never;
         head?: never;
@@ -591,12 +664,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Blind pairs of a region: the next one, with names hidden; a choice; the last choice taken back. */
+        /**
+         * @description Blind pairs of a region: the next one, with names hidden; a choice; the last choice taken
+         *     back.
+         */
         get: operations["pair"];
         put?: never;
-        /** @description Blind pairs of a region: the next one, with names hidden; a choice; the last choice taken back. */
+        /**
+         * @description Blind pairs of a region: the next one, with names hidden; a choice; the last choice taken
+         *     back.
+         */
         post: operations["choose"];
-        /** @description Blind pairs of a region: the next one, with names hidden; a choice; the last choice taken back. */
+        /**
+         * @description Blind pairs of a region: the next one, with names hidden; a choice; the last choice taken
+         *     back.
+         */
         delete: operations["unchoose"];
         options?: never;
         head?: never;
@@ -673,6 +755,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/password/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Change one's own password. Other sessions of the person end with it. */
+        post: operations["change_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/slips/": {
         parameters: {
             query?: never;
@@ -680,7 +779,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description What is out, what is back, is it fixed? */
+        /** @description What is out, what is back, is it fixed? The newest first, by pages. */
         get: operations["slips"];
         put?: never;
         post?: never;
@@ -732,7 +831,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description One flaw's place, small: in the attempt that was sent, or (`after`) in the one that came back. */
+        /**
+         * @description One flaw's place, small: in the attempt that was sent, or (`after`) in the one that came
+         *     back.
+         */
         get: operations["slip_crop"];
         put?: never;
         post?: never;
@@ -751,7 +853,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description A retoucher's answer: a new result, made from the attempt that was sent. */
+        /**
+         * @description A retoucher's answer: a new result, made from the attempt that was sent. It is judged by a
+         *     worker; the slip says how far that is.
+         */
         post: operations["return_slip"];
         delete?: never;
         options?: never;
@@ -850,12 +955,16 @@ export interface components {
         ArrivalOf: {
             id: number;
             name: string;
+            /** @description reading, ready, refused */
+            state: string;
+            /** @description why it was refused */
+            reason: string;
             /** @description bytes */
             size: number;
             width: number;
             height: number;
             facts: string;
-            small: string;
+            small: string | null;
             /** @description what its name or content tells: original, result, mask */
             part: string | null;
         };
@@ -880,12 +989,16 @@ export interface components {
         };
         /** @description A read-only shape, filled from dicts. */
         AssemblyPartOf: {
+            /** Format: int64 */
             region: number;
+            /** Format: int64 */
             attempt: number;
         };
         /** @description A read-only shape, filled from dicts. */
         AssemblyPartOfRequest: {
+            /** Format: int64 */
             region: number;
+            /** Format: int64 */
             attempt: number;
         };
         /** @description A read-only shape, filled from dicts. */
@@ -947,6 +1060,8 @@ export interface components {
             done: number | null;
             /** @description regions */
             undecided: number[];
+            /** @description what must have been seen of a cell before its findings are shown */
+            opens_marks: components["schemas"]["OpensMarksEnum"][];
             sizes: components["schemas"]["Size"][];
             size: number | null;
             original: components["schemas"]["ImageOf"];
@@ -977,13 +1092,22 @@ export interface components {
         /** @description A read-only shape, filled from dicts. */
         BringInRequest: {
             name: string;
+            /** Format: int64 */
             original: number;
+            /** Format: int64 */
             mask?: number | null;
             results: components["schemas"]["ResultAskedRequest"][];
         };
         /** @description A read-only shape, filled from dicts. */
         BroughtIn: {
-            picture: number;
+            id: number;
+            /** @description working, done, refused */
+            state: string;
+            /** Format: double */
+            progress: number;
+            /** @description why it was refused; nothing was stored then */
+            reason: string;
+            picture: number | null;
             regions: number;
             attempts: number;
         };
@@ -1004,6 +1128,14 @@ export interface components {
             };
             groups: components["schemas"]["GroupOf"][];
             findings: components["schemas"]["FindingOf"][];
+            /** @description by size: the findings in the order they are walked */
+            order: {
+                [key: string]: number[];
+            };
+            /** @description by size: whether findings cover so much that one ruling is offered */
+            covers: {
+                [key: string]: boolean;
+            };
             /** @description by size: the share of the region under what is visible there, reaches the bar and was not denied or let pass */
             covered: {
                 [key: string]: number;
@@ -1120,6 +1252,20 @@ export interface components {
         /** @description A read-only shape, filled from dicts. */
         Desk: {
             pictures: components["schemas"]["DeskPicture"][];
+            /** @description pictures there are, on all pages */
+            total: number;
+            /** @description where the next page begins; null at the end */
+            more: number | null;
+            /** @description pictures that are done, on all pages */
+            done: number;
+            /** @description regions that are undecided, on all pages */
+            undecided: number;
+            /** @description pictures with undecided regions, on all pages */
+            awaiting: number;
+            /** @description changes with anything that is shown; ask with it as `since` */
+            stamp: string;
+            /** @description false if nothing changed since: then no picture is listed */
+            changed: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
         DeskPicture: {
@@ -1127,15 +1273,26 @@ export interface components {
             number: number;
             name: string;
             job: string;
+            /**
+             * @description the person's, in that job
+             *
+             *     * `supervisor` - Supervisor
+             *     * `retoucher` - Retoucher
+             *     * `guest` - Guest
+             */
+            role: components["schemas"]["RoleEnum"];
             /** Format: date-time */
             deadline: string | null;
             /** @description done, to assemble, sent back, undecided, empty */
             state: string;
             regions: number;
             undecided: number;
+            /** @description undecided regions of which no attempt has been examined yet */
+            unexamined: number;
             attempts: number;
             /** @description the worst severity word among undecided regions in their best attempt */
             worst: string | null;
+            worst_kind: string | null;
             /** Format: double */
             worst_severity: number | null;
             /** @description checks waiting or running */
@@ -1221,14 +1378,23 @@ export interface components {
         };
         /** @description A read-only shape, filled from dicts. */
         FitAskedRequest: {
-            /** @description an arrival */
+            /**
+             * Format: int64
+             * @description an arrival
+             */
             original?: number | null;
-            /** @description or a picture of the job */
+            /**
+             * Format: int64
+             * @description or a picture of the job
+             */
             picture?: number | null;
+            /** Format: int64 */
             result: number;
         };
         /** @description A read-only shape, filled from dicts. */
         FitOf: {
+            /** @description working, done, failed; ask again while it is working */
+            state: string;
             fits: boolean;
             reason: string;
             /** @description that would be proposed from what changed */
@@ -1247,6 +1413,12 @@ export interface components {
             original: number | null;
             mask: number | null;
             results: number[];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        HistoryPage: {
+            entries: components["schemas"]["EntryOf"][];
+            /** @description ask with it as `before` for what came earlier; null at the end */
+            more: number | null;
         };
         /** @description A read-only shape, filled from dicts. */
         ImageOf: {
@@ -1322,6 +1494,7 @@ export interface components {
         };
         /** @description A read-only shape, filled from dicts. */
         MemberAskedRequest: {
+            /** Format: int64 */
             person: number;
             role: components["schemas"]["RoleEnum"];
         };
@@ -1353,6 +1526,12 @@ export interface components {
         };
         /** @enum {unknown} */
         NullEnum: null;
+        /**
+         * @description * `original` - original
+         *     * `attempt` - attempt
+         * @enum {string}
+         */
+        OpensMarksEnum: "original" | "attempt";
         /** @description A read-only shape, filled from dicts. */
         OutsideOf: {
             number: number;
@@ -1375,6 +1554,7 @@ export interface components {
         OwnFindingAskedRequest: {
             kind: string;
             severity: components["schemas"]["SeverityEnum"];
+            /** Format: int64 */
             size?: number | null;
             /** @default  */
             words: string;
@@ -1399,8 +1579,12 @@ export interface components {
         };
         /** @description A read-only shape, filled from dicts. */
         PairAskedRequest: {
-            /** @description an image */
+            /**
+             * Format: int64
+             * @description an image
+             */
             left: number;
+            /** Format: int64 */
             right: number;
             better: components["schemas"]["BetterEnum"];
         };
@@ -1414,9 +1598,17 @@ export interface components {
             mine: number;
         };
         /** @description A read-only shape, filled from dicts. */
+        PasswordAskedRequest: {
+            old: string;
+            new: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         PatchedSlipEditRequest: {
             note?: string;
-            /** @description a retoucher of the job; null for the retoucher's desk */
+            /**
+             * Format: int64
+             * @description a retoucher of the job; null for the retoucher's desk
+             */
             worker?: number | null;
             regions?: components["schemas"]["SlipRegionEditRequest"][];
         };
@@ -1428,6 +1620,7 @@ export interface components {
         };
         /** @description A read-only shape, filled from dicts. */
         PickAskedRequest: {
+            /** Format: int64 */
             attempt: number;
         };
         /** @description A read-only shape, filled from dicts. */
@@ -1476,6 +1669,7 @@ export interface components {
         };
         /** @description A read-only shape, filled from dicts. */
         ResultAskedRequest: {
+            /** Format: int64 */
             arrival: number;
             method: string;
             kind: components["schemas"]["KindEnum"];
@@ -1485,6 +1679,16 @@ export interface components {
             seconds?: number | null;
             /** Format: decimal */
             cost?: string | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ReturnOf: {
+            /** @description working, done, refused */
+            state: string;
+            name: string;
+            /** Format: double */
+            progress: number;
+            /** @description why the file was refused */
+            reason: string;
         };
         /**
          * @description * `supervisor` - Supervisor
@@ -1496,7 +1700,10 @@ export interface components {
         /** @description A read-only shape, filled from dicts. */
         RulingAskedRequest: {
             ruling: components["schemas"]["RulingAskedRulingEnum"];
-            /** @description needed for “passes at size” */
+            /**
+             * Format: int64
+             * @description needed for “passes at size”
+             */
             size?: number | null;
         };
         /**
@@ -1573,6 +1780,8 @@ export interface components {
              * @description from eye to picture, millimetres
              */
             distance: number;
+            /** @description whether passing at it asks for a look at 100 % first */
+            seen_whole: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
         SizeAskedRequest: {
@@ -1617,6 +1826,10 @@ export interface components {
             deadline: string | null;
             attempt: number;
             attempt_number: number;
+            /** @description what was sent back */
+            image: components["schemas"]["ImageOf"];
+            /** @description what came back */
+            returned_image: components["schemas"]["ImageOf"] | null;
             returned: number | null;
             returned_number: number | null;
             worker: components["schemas"]["WorkerOf"];
@@ -1626,6 +1839,8 @@ export interface components {
             reason: string;
             /** Format: double */
             progress: number | null;
+            /** @description the last file that was handed in as its answer */
+            returning: components["schemas"]["ReturnOf"] | null;
             /** @description when sending back again is no good any more, in words */
             stop: string | null;
             /** @description whether the person may rule on it */
@@ -1644,12 +1859,14 @@ export interface components {
         };
         /** @description A read-only shape, filled from dicts. */
         SlipRegionEditRequest: {
+            /** Format: int64 */
             region: number;
             changes?: components["schemas"]["ChangeOfRequest"][];
             note?: string;
         };
         /** @description A read-only shape, filled from dicts. */
         SlipRegionOf: {
+            bbox: number[];
             region: number;
             number: number;
             name: string;
@@ -1672,8 +1889,9 @@ export interface components {
             /** Format: binary */
             file: string;
             /** Format: double */
-            seconds?: number;
-            cost?: string;
+            seconds?: number | null;
+            /** Format: decimal */
+            cost?: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
         Spot: {
@@ -1819,6 +2037,14 @@ export interface operations {
                 };
                 content?: never;
             };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
         };
     };
     arrival_small: {
@@ -1899,7 +2125,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ColdAskedRequest"];
-                "multipart/form-data": components["schemas"]["ColdAskedRequest"];
             };
         };
         responses: {
@@ -1982,6 +2207,14 @@ export interface operations {
                     "image/jpeg": string;
                 };
             };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
         };
     };
     mark_flaw: {
@@ -1996,7 +2229,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["OwnFindingAskedRequest"];
-                "multipart/form-data": components["schemas"]["OwnFindingAskedRequest"];
             };
         };
         responses: {
@@ -2027,7 +2259,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["RulingAskedRequest"];
-                "multipart/form-data": components["schemas"]["RulingAskedRequest"];
             };
         };
         responses: {
@@ -2123,7 +2354,12 @@ export interface operations {
     };
     desk: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description the `stamp` of what one has */
+                since?: string;
+                /** @description where the page begins */
+                start?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2152,7 +2388,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AnswerAskedRequest"];
-                "multipart/form-data": components["schemas"]["AnswerAskedRequest"];
             };
         };
         responses: {
@@ -2225,6 +2460,36 @@ export interface operations {
             };
         };
     };
+    ask_aid: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AidState"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     aid_tiles: {
         parameters: {
             query?: never;
@@ -2252,6 +2517,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    ask_tiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Asked"];
                 };
             };
         };
@@ -2286,6 +2572,27 @@ export interface operations {
             };
         };
     };
+    incoming: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtIn"];
+                };
+            };
+        };
+    };
     jobs: {
         parameters: {
             query?: never;
@@ -2315,7 +2622,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["JobAskedRequest"];
-                "multipart/form-data": components["schemas"]["JobAskedRequest"];
             };
         };
         responses: {
@@ -2382,7 +2688,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["BarAskedRequest"];
-                "multipart/form-data": components["schemas"]["BarAskedRequest"];
             };
         };
         responses: {
@@ -2408,7 +2713,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["FitAskedRequest"];
-                "multipart/form-data": components["schemas"]["FitAskedRequest"];
             };
         };
         responses: {
@@ -2455,11 +2759,10 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["BringInRequest"];
-                "multipart/form-data": components["schemas"]["BringInRequest"];
             };
         };
         responses: {
-            201: {
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2528,7 +2831,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AssemblyAskedRequest"];
-                "multipart/form-data": components["schemas"]["AssemblyAskedRequest"];
             };
         };
         responses: {
@@ -2554,11 +2856,10 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ResultAskedRequest"];
-                "multipart/form-data": components["schemas"]["ResultAskedRequest"];
             };
         };
         responses: {
-            201: {
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2619,11 +2920,22 @@ export interface operations {
                     "image/jpeg": string;
                 };
             };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
         };
     };
     history: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description an entry: what came earlier */
+                before?: number;
+            };
             header?: never;
             path: {
                 id: number;
@@ -2637,7 +2949,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["EntryOf"][];
+                    "application/json": components["schemas"]["HistoryPage"];
                 };
             };
         };
@@ -2661,6 +2973,34 @@ export interface operations {
                 content: {
                     "image/jpeg": string;
                 };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -2723,7 +3063,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PairAskedRequest"];
-                "multipart/form-data": components["schemas"]["PairAskedRequest"];
             };
         };
         responses: {
@@ -2772,7 +3111,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PickAskedRequest"];
-                "multipart/form-data": components["schemas"]["PickAskedRequest"];
             };
         };
         responses: {
@@ -2858,7 +3196,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["CredentialsRequest"];
-                "multipart/form-data": components["schemas"]["CredentialsRequest"];
             };
         };
         responses: {
@@ -2898,9 +3235,42 @@ export interface operations {
             };
         };
     };
-    slips: {
+    change_password: {
         parameters: {
             query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordAskedRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    slips: {
+        parameters: {
+            query?: {
+                /** @description a slip: those written earlier */
+                before?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2950,7 +3320,6 @@ export interface operations {
         requestBody?: {
             content: {
                 "application/json": components["schemas"]["PatchedSlipEditRequest"];
-                "multipart/form-data": components["schemas"]["PatchedSlipEditRequest"];
             };
         };
         responses: {
@@ -3031,7 +3400,7 @@ export interface operations {
             };
         };
         responses: {
-            201: {
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };

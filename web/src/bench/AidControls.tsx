@@ -1,15 +1,14 @@
-import type { ImageOf } from "../api/client";
 import { Key } from "../ui/Key";
 import type { Aids } from "./useAids";
 
 /** Which aid is on, and for which side. */
 export function AidControls({ aids }: { aids: Aids }) {
   return (
-    <span className="flex items-center gap-1" role="group" aria-label="Aids">
+    <span className="flex items-center gap-1 whitespace-nowrap" role="group" aria-label="Aids">
       <label className="flex items-center gap-1">
         see
         <select
-          className="field"
+          className="quiet-field w-[4.7rem]"
           aria-label="aid"
           value={aids.on?.name ?? ""}
           onChange={(event) => aids.choose(event.target.value || null)}
@@ -25,7 +24,7 @@ export function AidControls({ aids }: { aids: Aids }) {
         <Key action="nextAid" />
       </label>
       {aids.on && (
-        <button type="button" className="plain whitespace-nowrap px-2" onClick={aids.nextSides}>
+        <button type="button" className="quiet" onClick={aids.nextSides}>
           {aids.sides === "both" ? "both sides" : `side ${aids.sides}`} <Key action="aidSides" />
         </button>
       )}
@@ -33,31 +32,24 @@ export function AidControls({ aids }: { aids: Aids }) {
   );
 }
 
-/** What is seen: an aid in its own words with how far it is, or the image's facts. */
-export function Seen({ aids, image }: { aids: Aids; image: ImageOf }) {
+/** The aid that is on in its own words, and how far its whole frame is. */
+export function AidWords({ aids }: { aids: Aids }) {
   return (
-    <p
-      className="m-0 flex h-[22px] items-center gap-3 border-t px-3 text-[13px]"
-      style={{ borderColor: "var(--line)" }}
+    <span
+      className="small flex max-w-[30rem] items-center gap-3"
       data-aid={aids.on?.name ?? ""}
       data-whole={aids.progress === null}
     >
-      {aids.on ? (
-        <span className="truncate">
+      {aids.on && (
+        <span>
           <strong>{aids.on.words}</strong>: {aids.on.says}
-        </span>
-      ) : (
-        <span className="truncate">
-          {image.width.toLocaleString()} × {image.height.toLocaleString()}, {image.facts}
         </span>
       )}
       {aids.trouble ? (
-        <span role="alert" className="ml-auto whitespace-nowrap">
-          {aids.trouble}
-        </span>
+        <span role="alert">{aids.trouble}</span>
       ) : (
         aids.progress !== null && (
-          <span role="status" className="ml-auto flex items-center gap-2 whitespace-nowrap">
+          <span role="status" className="flex items-center gap-2 whitespace-nowrap">
             whole frame{" "}
             <progress
               max={1}
@@ -69,6 +61,6 @@ export function Seen({ aids, image }: { aids: Aids; image: ImageOf }) {
           </span>
         )
       )}
-    </p>
+    </span>
   );
 }

@@ -138,7 +138,7 @@ function Form({ bench, onClose, onShow }: Omit<Props, "open">) {
         </p>
       )}
       {!several && (
-        <p className="m-0 text-[13px]">
+        <p className="m-0 small">
           All regions come from one attempt: choose another one for some region.
         </p>
       )}

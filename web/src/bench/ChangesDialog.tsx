@@ -129,7 +129,7 @@ function Changes({ bench, attempt, sideA }: Omit<Props, "open" | "onClose">) {
               )}
             </tbody>
           </table>
-          <h3 className="mt-3 text-[15px]">region by region</h3>
+          <h3 className="mt-3 text-[0.9375rem]">region by region</h3>
           {!changes.data.judged && (
             <p className="m-0">Both must have been checked before this can be told.</p>
           )}
@@ -152,7 +152,7 @@ function Changes({ bench, attempt, sideA }: Omit<Props, "open" | "onClose">) {
               </li>
             ))}
           </ul>
-          <h3 className="mt-3 text-[15px]">outside every region</h3>
+          <h3 className="mt-3 text-[0.9375rem]">outside every region</h3>
           <p className="m-0 flex flex-wrap gap-x-4">
             {changes.data.outside.length === 0
               ? "nothing found, then or now"

@@ -20,14 +20,14 @@ export function CompareBar({
   bench: Bench;
   attempt: Attempt;
 }) {
-  const { mode, a, b, other, turned, alone, beating } = compare;
+  const { mode, other, turned, alone, beating } = compare;
   const hold = compare.hold;
   return (
-    <div className="flex h-[34px] items-center gap-1 px-3" data-mode={beating ? "beat" : mode}>
-      <label className="flex items-center gap-1">
-        <span style={alone !== turned ? { fontWeight: 700 } : undefined}>{turned ? "B" : "A"}</span>
+    <>
+      <span className="flex items-center gap-1 whitespace-nowrap">
+        <TurnRound compare={compare} />
         <select
-          className="field w-[96px]"
+          className="quiet-field w-[4.9rem]"
           aria-label={turned ? "side B" : "side A"}
           value={other.attempt ?? ""}
           onChange={(event) =>
@@ -44,51 +44,42 @@ export function CompareBar({
             ))}
         </select>
         <Key action="nextA" />
-      </label>
-      <button
-        type="button"
-        className="plain whitespace-nowrap px-2"
-        aria-pressed={alone && !beating}
-        onPointerDown={() => hold(true)}
-        onPointerUp={() => hold(false)}
-        onPointerLeave={() => hold(false)}
-        onKeyDown={(event) => {
-          if (event.key === " " || event.key === "Enter") hold(true);
-        }}
-        onKeyUp={() => hold(false)}
-        onBlur={() => hold(false)}
-      >
-        hold A <Key action="swap" />
-      </button>
-      <button
-        type="button"
-        className="plain whitespace-nowrap px-2"
-        aria-pressed={beating}
-        onClick={() => compare.setBeating(!beating)}
-      >
-        beat <Key action="beat" />
-      </button>
-      {MODES.map((one) => (
+      </span>
+      <div className="segments" role="group" aria-label="Compare">
         <button
-          key={one.mode}
           type="button"
-          className="plain whitespace-nowrap px-2"
-          aria-pressed={mode === one.mode}
-          onClick={() => compare.setMode(mode === one.mode ? "one" : one.mode)}
+          aria-pressed={alone && !beating}
+          onPointerDown={() => hold(true)}
+          onPointerUp={() => hold(false)}
+          onPointerLeave={() => hold(false)}
+          onKeyDown={(event) => {
+            if (event.key === " " || event.key === "Enter") hold(true);
+          }}
+          onKeyUp={() => hold(false)}
+          onBlur={() => hold(false)}
         >
-          {one.words} <Key action={one.action} />
+          hold A <Key action="swap" />
         </button>
-      ))}
-      <CompareControls compare={compare} />
-      <strong className="ml-auto whitespace-nowrap" data-side={alone ? "A" : "B"}>
-        {alone ? `A ${a.name}` : mode === "difference" ? "B−A" : `B ${b.name}`}
-      </strong>
-    </div>
+        <button type="button" aria-pressed={beating} onClick={() => compare.setBeating(!beating)}>
+          beat <Key action="beat" />
+        </button>
+        {MODES.map((one) => (
+          <button
+            key={one.mode}
+            type="button"
+            aria-pressed={mode === one.mode}
+            onClick={() => compare.setMode(mode === one.mode ? "one" : one.mode)}
+          >
+            {one.words} <Key action={one.action} />
+          </button>
+        ))}
+      </div>
+    </>
   );
 }
 
 /** What the chosen way of comparing can be set to. */
-function CompareControls({ compare }: { compare: Compare }) {
+export function CompareControls({ compare }: { compare: Compare }) {
   const { mode, wipe, measure, amplified, keys } = compare;
   return (
     <>
@@ -153,7 +144,7 @@ function CompareControls({ compare }: { compare: Compare }) {
 /** Black to white, and the CIEDE2000 at its ends. */
 function Scale({ white }: { white: number }) {
   return (
-    <span className="flex items-center gap-1 text-[13px] tabular-nums">
+    <span className="flex items-center gap-1 small tabular-nums">
       0
       <span
         className="inline-block h-[12px] w-[36px]"
@@ -173,12 +164,12 @@ export function TurnRound({ compare }: { compare: Compare }) {
   return (
     <button
       type="button"
-      className="plain whitespace-nowrap px-2"
+      className="quiet"
       aria-pressed={turned}
-      aria-label={turned ? "B, A: turned round" : "A, B: turn round"}
+      aria-label={turned ? "B beside A: turned round" : "A beside B: turn round"}
       onClick={compare.turnRound}
     >
-      {turned ? "B, A" : "A, B"} <Key action="turnRound" />
+      {turned ? "B" : "A"} <Key action="turnRound" />
     </button>
   );
 }

@@ -7,33 +7,32 @@ import { Key } from "../ui/Key";
 import { number } from "../ui/words";
 import { CurveChart } from "./charts";
 
-/** How wide the panel and the dialog are inside, and how high a picture may be that leaves room for a plot; pixels. */
-const [BESIDE, LARGE, HIGH] = [262, 816, 440];
+/** How wide the dialog is inside, and how high a picture may be that leaves room for a plot; pixels. */
+const [LARGE, HIGH] = [816, 440];
 
 /** A finding's evidence as a picture: a copy beside its source, the rim unrolled, or the place itself in both; and what can be plotted of it. Large by a key. */
 export function EvidencePicture({ finding, kind }: { finding: number; kind: string }) {
   const picture = useQuery(evidenceQuery(finding));
   const [large, setLarge] = useState(false);
   useKeys({ evidence: () => setLarge(true) });
-  if (picture.isError) return <p className="m-0 text-[13px]">{picture.error.message}</p>;
+  if (picture.isError) return <p className="m-0 small">{picture.error.message}</p>;
   if (!picture.data)
     return (
-      <p role="status" className="m-0 text-[13px]">
+      <p role="status" className="m-0 small">
         cutting it out …
       </p>
     );
   const { png, says, width, height, agreement, curve } = picture.data;
   const caption = `${says}${agreement !== null ? `; their grain agrees to ${number(agreement)} (1 is the same, 0 is none of it)` : ""}`;
   // Along a rim the strip may be squeezed; across it every pixel is kept.
-  const strip = width > 3 * height,
-    small = Math.min(BESIDE, Math.max(width, 180));
+  const strip = width > 3 * height;
   const times = Math.max(1, Math.floor(Math.min(LARGE / width, HIGH / height)));
   return (
     <>
       <figure className="m-0" data-evidence>
         <button
           type="button"
-          className="block cursor-pointer border-0 bg-transparent p-0"
+          className="block w-full cursor-pointer border-0 bg-transparent p-0"
           aria-label={`${kind}: the picture large`}
           onClick={() => setLarge(true)}
         >
@@ -42,15 +41,16 @@ export function EvidencePicture({ finding, kind }: { finding: number; kind: stri
             alt={says}
             width={width}
             height={height}
-            className="block max-w-full"
+            className="block"
             style={{
-              imageRendering: width < small ? "pixelated" : undefined,
-              width: small,
+              imageRendering: width < 240 ? "pixelated" : undefined,
+              width: "100%",
+              maxWidth: Math.max(180, Math.round(width * 1.6)),
               height: strip ? height : "auto",
             }}
           />
         </button>
-        <figcaption className="text-[13px]">
+        <figcaption className="small">
           {caption} <Key action="evidence" />
         </figcaption>
       </figure>

@@ -1,7 +1,8 @@
 import { fireEvent, render, screen } from "@testing-library/react";
 import { describe, expect, it, vi } from "vitest";
 import type { CellDetail, Finding } from "../api/client";
-import { Findings, inOrder } from "./Findings";
+import { Findings } from "./Findings";
+import { inOrder } from "./useFindings";
 import { until, seconds } from "../ui/words";
 
 Element.prototype.scrollIntoView = () => undefined;
@@ -36,6 +37,8 @@ const detail = {
   cell: 1,
   checked: true,
   covered: {},
+  covers: {},
+  order: { 5: [2, 3, 4, 1, 5], 6: [1, 2, 3, 4, 5] },
   backdrop: "organic",
   overall: 0.4,
   scores: { seam: 0.9, halo: 0, repeat: 0 },
@@ -57,21 +60,17 @@ const detail = {
 const nothing = () => undefined;
 
 describe("findings", () => {
-  it("come group by group, the worst group first, and within it the worst first", () => {
+  it("come in the order that the server gives for the size", () => {
     expect(inOrder(detail, 5).map((one) => one.id)).toEqual([2, 3, 4, 1, 5]);
-  });
-
-  it("that are hardly sure come last, however much they would show", () => {
-    const hint = { ...finding(9, "g1", 1, "shadow"), confidence: 0.1 } as Finding;
-    expect(
-      inOrder({ ...detail, findings: [...detail.findings.slice(1), hint] }, 5).map((one) => one.id),
-    ).toEqual([2, 3, 4, 9, 5]);
+    expect(inOrder(detail, 6).map((one) => one.id)).toEqual([1, 2, 3, 4, 5]);
+    expect(inOrder(detail, 7)).toEqual([]);
   });
 
   it("open at most three groups, say what cannot be told, and show the value beside this picture's natural range", () => {
     render(
       <Findings
         detail={detail}
+        ordered={inOrder(detail, 5)}
         size={5}
         selected={2}
         onSelect={nothing}
@@ -95,6 +94,7 @@ describe("findings", () => {
     const { container } = render(
       <Findings
         detail={detail}
+        ordered={inOrder(detail, 5)}
         size={6}
         selected={null}
         onSelect={nothing}
@@ -110,6 +110,7 @@ describe("findings", () => {
     const { rerender } = render(
       <Findings
         detail={detail}
+        ordered={inOrder(detail, 5)}
         size={5}
         selected={2}
         onSelect={nothing}
@@ -122,6 +123,7 @@ describe("findings", () => {
     rerender(
       <Findings
         detail={detail}
+        ordered={inOrder(detail, 5)}
         size={5}
         selected={2}
         onSelect={nothing}
@@ -136,6 +138,7 @@ describe("findings", () => {
     const { container } = render(
       <Findings
         detail={{ ...detail, findings: [], groups: [] }}
+        ordered={inOrder({ ...detail, findings: [], groups: [] }, 5)}
         size={5}
         selected={null}
         onSelect={nothing}

@@ -6,20 +6,6 @@ import { counted } from "../ui/words";
 import { EvidencePicture } from "./EvidencePicture";
 import { EvidencePlots } from "./charts";
 
-/** Findings in the order they are walked: groups worst first, within a group worst first. What is hardly sure weighs hardly anything, however much it would show. */
-export function inOrder(detail: CellDetail, size: number | null): Finding[] {
-  const weight = (finding: Finding) =>
-    (finding.severities[String(size)]?.severity ?? 0) * finding.confidence;
-  const worst = (group: string) =>
-    Math.max(...detail.findings.filter((finding) => finding.group === group).map(weight));
-  return [...detail.findings].sort(
-    (one, other) =>
-      worst(other.group) - worst(one.group) ||
-      one.group.localeCompare(other.group) ||
-      weight(other) - weight(one),
-  );
-}
-
 const answerWords: Record<Answer, string> = {
   confirmed: "confirmed",
   "not there": "not there",
@@ -29,6 +15,8 @@ const answerWords: Record<Answer, string> = {
 
 type Props = {
   detail: CellDetail;
+  /** In the order they are walked. */
+  ordered: Finding[];
   size: number | null;
   selected: number | null;
   onSelect: (finding: number) => void;
@@ -72,7 +60,7 @@ function Item({
         </span>
         <SeverityStrokes word={rated?.word ?? null} />
       </button>
-      <p className="m-0 pl-[26px] text-[13px]">
+      <p className="m-0 pl-[26px] small">
         {Math.round(finding.confidence * 100)} % sure; {answerWords[finding.answer]}
       </p>
       {open && (
@@ -116,9 +104,8 @@ function Item({
 }
 
 /** Groups by place and cause, worst first; at most three are open. */
-export function Findings({ detail, size, selected, onSelect, onAnswer, mayRule }: Props) {
+export function Findings({ detail, ordered, size, selected, onSelect, onAnswer, mayRule }: Props) {
   const [all, setAll] = useState(false);
-  const ordered = inOrder(detail, size);
   const groups = [...new Set(ordered.map((finding) => finding.group))];
   const own = ordered.find((finding) => finding.id === selected)?.group;
   const open = groups.filter((group, place) => place < 3 || group === own || all);
@@ -138,7 +125,7 @@ export function Findings({ detail, size, selected, onSelect, onAnswer, mayRule }
         const group = detail.groups.find((one) => one.id === name);
         return (
           <section key={name} className="rule-top py-1" aria-label={group?.words ?? name}>
-            <h3 className="text-[15px]">{group?.words}</h3>
+            <h3 className="text-[0.9375rem]">{group?.words}</h3>
             <ul className="m-0 list-none p-0">
               {ordered
                 .filter((finding) => finding.group === name)
@@ -164,7 +151,7 @@ export function Findings({ detail, size, selected, onSelect, onAnswer, mayRule }
       )}
       {abstained.length > 0 && (
         <section className="rule-top py-1" aria-label="Cannot tell">
-          <h3 className="text-[15px]">Cannot tell</h3>
+          <h3 className="text-[0.9375rem]">Cannot tell</h3>
           <ul className="m-0 list-none p-0">
             {abstained.map(([kind, reason]) => (
               <li key={kind} className="flex gap-2">

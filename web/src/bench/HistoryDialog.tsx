@@ -1,4 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { historyQuery } from "../api/queries";
 import { Dialog } from "../ui/Dialog";
 import { moment } from "../ui/words";
@@ -16,7 +17,7 @@ function said(value: unknown): string {
     .join(", ");
 }
 
-/** What was said and done on a picture, newest first. */
+/** What was said and done on a picture, newest first: what people decided, or what the machine did too. */
 export function HistoryDialog({
   picture,
   open,
@@ -26,12 +27,28 @@ export function HistoryDialog({
   open: boolean;
   onClose: () => void;
 }) {
-  const history = useQuery({ ...historyQuery(picture), enabled: open });
+  const history = useInfiniteQuery({ ...historyQuery(picture), enabled: open });
+  const [machine, setMachine] = useState(false);
+  const all = history.data?.pages.flatMap((page) => page.entries) ?? [];
+  const entries = all.filter((entry) => machine || entry.person !== null);
   return (
     <Dialog open={open} onClose={onClose} title="What was said and done" wide>
       {history.isPending && <p role="status">Reading …</p>}
       {history.isError && <p role="alert">{history.error.message}</p>}
       {history.data && (
+        <div className="mb-2 flex items-center gap-3">
+          <div className="segments" role="group" aria-label="whose">
+            <button type="button" aria-pressed={!machine} onClick={() => setMachine(false)}>
+              people
+            </button>
+            <button type="button" aria-pressed={machine} onClick={() => setMachine(true)}>
+              people and machine
+            </button>
+          </div>
+          {!machine && entries.length === 0 && <span>Nobody has decided anything yet.</span>}
+        </div>
+      )}
+      {entries.length > 0 && (
         <table className="w-full border-collapse text-left">
           <thead>
             <tr>
@@ -44,7 +61,7 @@ export function HistoryDialog({
             </tr>
           </thead>
           <tbody>
-            {history.data.map((entry) => (
+            {entries.map((entry) => (
               <tr key={entry.id} className="rule-top align-top">
                 <td className="whitespace-nowrap py-1 pr-3">{moment(entry.at)}</td>
                 <td className="pr-3">{entry.person ?? "the machine"}</td>
@@ -56,6 +73,16 @@ export function HistoryDialog({
             ))}
           </tbody>
         </table>
+      )}
+      {history.hasNextPage && (
+        <button
+          type="button"
+          className="plain mt-2"
+          disabled={history.isFetchingNextPage}
+          onClick={() => void history.fetchNextPage()}
+        >
+          earlier
+        </button>
       )}
     </Dialog>
   );

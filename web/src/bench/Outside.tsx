@@ -24,7 +24,7 @@ export function Outside({
   }, [chosen]);
   return (
     <section aria-label="Outside every region" className="rule-top mt-2 pt-1">
-      <h3 className="text-[14px]">outside every region</h3>
+      <h3 className="text-[0.875rem]">outside every region</h3>
       <ul className="m-0 list-none p-0">
         {outside.map((one) => {
           const word = size === null ? null : (one.severities[String(size)]?.word ?? null);
@@ -44,7 +44,7 @@ export function Outside({
                   <KindPicture kind={one.kind} /> <SeverityStrokes word={word} /> {one.kind}
                   {word ? `, ${word}` : ""}; {Math.round(one.confidence * 100)} % sure
                 </span>
-                <span className="block text-[13px]">{one.words}</span>
+                <span className="block small">{one.words}</span>
               </button>
               {one.number === chosen && <EvidencePlots finding={one} />}
             </li>

@@ -52,8 +52,8 @@ export function OwnFlawForm({
           onSave({ kind, severity, words, size: size?.id ?? null, polygon: outline });
       }}
     >
-      <h3 className="text-[15px]">A flaw of your own</h3>
-      <p className="m-0 text-[13px]">
+      <h3 className="text-[0.9375rem]">A flaw of your own</h3>
+      <p className="m-0 small">
         {outline
           ? "Outlined; drag again to outline anew."
           : "Drag around it on the picture, or take a ring around the pinned spot."}
@@ -166,7 +166,7 @@ export function OwnFlaws({
   if (own.length === 0) return null;
   return (
     <section className="rule-top py-1" aria-label="Seen by people">
-      <h3 className="text-[15px]">Seen by people</h3>
+      <h3 className="text-[0.9375rem]">Seen by people</h3>
       <ul className="m-0 list-none p-0">
         {own.map((one) => (
           <li key={one.id} className="py-1" data-own={one.id}>
@@ -183,7 +183,7 @@ export function OwnFlaws({
               </span>
               <SeverityStrokes word={one.word} />
             </button>
-            <p className="m-0 pl-[26px] text-[13px]">
+            <p className="m-0 pl-[26px] small">
               {one.person}
               {one.words ? `: ${one.words}` : ""}{" "}
               {mayRule && one.id === chosen && (

@@ -19,13 +19,13 @@ export function Reading({
 }) {
   if (trouble)
     return (
-      <p role="status" className="m-0 px-2 text-[13px]">
+      <p role="status" className="m-0 px-2 small">
         {trouble}
       </p>
     );
   if (!reading)
     return (
-      <p className="m-0 px-2 text-[13px]">
+      <p className="m-0 px-2 small">
         rest the pointer on the picture to read a spot; pin one <Key action="pin" />
       </p>
     );
@@ -35,7 +35,7 @@ export function Reading({
   ];
   return (
     <table
-      className="w-auto border-collapse text-[13px] tabular-nums"
+      className="w-auto border-collapse small tabular-nums"
       data-spot={`${reading.x},${reading.y}`}
       aria-label={pinned ? "the pinned spot" : "the spot under the pointer"}
     >

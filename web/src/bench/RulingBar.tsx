@@ -50,23 +50,19 @@ export function RulingBar({
     .join(", ");
   return (
     <div
-      className="rule-top flex h-[50px] items-center gap-2 px-3"
+      className="rule-top flex min-h-[50px] flex-wrap items-center gap-2 px-3 py-[3px]"
       role="group"
       aria-label="Ruling"
     >
-      <span className="flex min-w-0 flex-1 items-center gap-2 truncate">
+      <span className="flex min-w-[12rem] flex-1 items-center gap-2">
         {trouble ? (
-          <strong role="alert" className="truncate">
-            {trouble}
-          </strong>
+          <strong role="alert">{trouble}</strong>
         ) : asking ? (
           <strong role="alert">
             Never seen at 100 % for {size?.name}. The same key again passes it all the same.
           </strong>
         ) : last ? (
-          <span role="status" className="truncate">
-            {last.words}
-          </span>
+          <span role="status">{last.words}</span>
         ) : hidden ? (
           <span>
             Attempt {attempt?.number} is not on the stage; hold <Key action="swap" /> and rule while
@@ -89,7 +85,7 @@ export function RulingBar({
           <button
             key={ruling}
             type="button"
-            className="plain flex shrink-0 items-center gap-1"
+            className="ruling"
             aria-disabled={!ready || busy}
             title={
               ruling === "passes at size"
@@ -113,7 +109,7 @@ export function RulingBar({
           </button>
         ))}
       {!mayRule && <span>A supervisor rules here.</span>}
-      <button type="button" className="plain shrink-0" onClick={onNext}>
+      <button type="button" className="ruling" onClick={onNext}>
         next <Key action="next" />
       </button>
     </div>

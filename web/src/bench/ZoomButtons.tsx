@@ -47,39 +47,31 @@ export function useZoom(): Zooming {
 
 type Judged = { name: string; millimetres: number | null; distance: number } | undefined;
 
-export function ZoomButtons({
-  zoom,
-  zoomed,
-  size,
-}: {
-  zoom: Zooming;
-  zoomed: number;
-  size: Judged;
-}) {
+export function ZoomButtons({ zoom, size }: { zoom: Zooming; size: Judged }) {
   const screen = useScreen();
   const [measuring, setMeasuring] = useState(false);
   return (
-    <span className="ml-auto flex items-center gap-1" role="group" aria-label="Zoom">
+    <span className="ml-auto flex items-center gap-1 whitespace-nowrap">
       {zoom.zoom === "delivery" && size && size.millimetres !== null && (
-        <span className="flex items-center gap-1 text-[13px] whitespace-nowrap">
+        <span className="flex items-center gap-1 small whitespace-nowrap">
           from {Math.round(size.distance / 10).toLocaleString()} cm
-          <button type="button" className="plain px-1 py-0" onClick={() => setMeasuring(true)}>
+          <button type="button" className="quiet" onClick={() => setMeasuring(true)}>
             {screen.measured ? "screen measured" : "screen not measured"}
           </button>
         </span>
       )}
-      <span className="mr-1 tabular-nums">{Math.round(zoomed * 100)} %</span>
-      {ZOOMS.map((one) => (
-        <button
-          key={one.zoom}
-          type="button"
-          className="plain whitespace-nowrap px-2"
-          aria-pressed={zoom.zoom === one.zoom}
-          onClick={() => zoom.look(one.zoom)}
-        >
-          {one.words} <Key action={one.action} />
-        </button>
-      ))}
+      <span className="segments" role="group" aria-label="Zoom">
+        {ZOOMS.map((one) => (
+          <button
+            key={one.zoom}
+            type="button"
+            aria-pressed={zoom.zoom === one.zoom}
+            onClick={() => zoom.look(one.zoom)}
+          >
+            {one.words} <Key action={one.action} />
+          </button>
+        ))}
+      </span>
       <ScreenDialog open={measuring} onClose={() => setMeasuring(false)} />
     </span>
   );

@@ -13,7 +13,7 @@ export function NaturalGauge({ measure }: { measure: Measure }) {
   return (
     <figure className="m-0">
       <svg
-        width="260"
+        width="100%"
         height="26"
         viewBox="0 0 260 26"
         role="img"
@@ -30,7 +30,7 @@ export function NaturalGauge({ measure }: { measure: Measure }) {
         />
         <path d={`M${x(value)} 4v19`} stroke="currentColor" strokeWidth="3" />
       </svg>
-      <figcaption className="text-[13px]">
+      <figcaption className="small">
         {measure.name}: here it reads {number(natural.low)} to {number(natural.high)}; this one
         reads <strong>{number(value)}</strong> ({measure.unit})
       </figcaption>
@@ -61,7 +61,7 @@ export function AlongChart({ along }: { along: Along }) {
   return (
     <figure className="m-0">
       <svg
-        width="260"
+        width="100%"
         height="60"
         viewBox="0 0 260 60"
         role="img"
@@ -76,7 +76,7 @@ export function AlongChart({ along }: { along: Along }) {
         />
         <path d={`M${x(along.start)} 57H${x(along.end)}`} stroke="currentColor" strokeWidth="4" />
       </svg>
-      <figcaption className="text-[13px]">
+      <figcaption className="small">
         along the boundary; the band is what its parallels read, the bar is this stretch
       </figcaption>
     </figure>
@@ -100,7 +100,7 @@ export function ProfileChart({ profile }: { profile: Profile }) {
   return (
     <figure className="m-0" data-profile>
       <svg
-        width="260"
+        width="100%"
         height="52"
         viewBox="0 0 260 52"
         role="img"
@@ -115,7 +115,7 @@ export function ProfileChart({ profile }: { profile: Profile }) {
           strokeWidth="1.8"
         />
       </svg>
-      <figcaption className="flex justify-between text-[13px]">
+      <figcaption className="flex justify-between small">
         <span>30 px inside</span>
         <span>
           L* {number(Math.min(...lightness), 3)} to {number(Math.max(...lightness), 3)}
@@ -203,7 +203,7 @@ export function CurveChart({ curve, width = 260 }: { curve: Curve; width?: numbe
           </text>
         ))}
       </svg>
-      <figcaption className="text-[13px]">
+      <figcaption className="small">
         {spectrum
           ? "contrast of detail by its size (L*, both scales logarithmic): the line inside, the band what lies around"
           : `colour step across the rim, up to CIEDE2000 ${number(most)}; the band is what parallels outside read, the bar is what was found`}
@@ -230,7 +230,7 @@ export function DetailChart({ detail }: { detail: Detail }) {
   return (
     <figure className="m-0">
       <svg
-        width="260"
+        width="100%"
         height="64"
         viewBox="0 0 260 64"
         role="img"
@@ -265,7 +265,7 @@ export function DetailChart({ detail }: { detail: Detail }) {
           </g>
         ))}
       </svg>
-      <figcaption className="text-[13px]">
+      <figcaption className="small">
         contrast of detail by its size: around (open), inside (filled)
         {detail.ratio !== undefined
           ? `; ${number(detail.ratio, 2)} times the grain around${detail.seen_in ? `, seen in ${detail.seen_in}` : ""}`
@@ -308,7 +308,7 @@ export function LineChart({ evidence }: { evidence: LineEvidence }) {
   return (
     <figure className="m-0">
       <svg
-        width="260"
+        width="100%"
         height={some.length * 18 + 4}
         viewBox={`0 0 260 ${some.length * 18 + 4}`}
         role="img"
@@ -338,17 +338,17 @@ export function LineChart({ evidence }: { evidence: LineEvidence }) {
         })}
       </svg>
       {undulates ? (
-        <figcaption className="text-[13px]">
+        <figcaption className="small">
           edges in the fill bend to and fro, by up to {number(evidence.amount ?? 0)} px; those
           around it do not; {evidence.count} that show it best
         </figcaption>
       ) : evidence.whole ? (
-        <figcaption className="text-[13px]">
+        <figcaption className="small">
           the fill as a whole {asWhole(evidence)}: {evidence.count} places where something crosses
           its boundary, the clearest first
         </figcaption>
       ) : (
-        <figcaption className="text-[13px]">
+        <figcaption className="small">
           {evidence.count === 1 ? "one line" : `${evidence.count} lines`}, at{" "}
           {some.map((line) => `${Math.round(line.angle)}°`).join(", ")};{" "}
           {evidence.what === "course"
@@ -376,7 +376,7 @@ export function ToneChart({ difference, deltaE }: { difference: Lab; deltaE: num
   return (
     <figure className="m-0">
       <svg
-        width="260"
+        width="100%"
         height="58"
         viewBox="0 0 260 58"
         role="img"
@@ -403,7 +403,7 @@ export function ToneChart({ difference, deltaE }: { difference: Lab; deltaE: num
           </g>
         ))}
       </svg>
-      <figcaption className="text-[13px]">
+      <figcaption className="small">
         against what is around: CIELAB difference {number(deltaE)}
       </figcaption>
     </figure>
@@ -424,7 +424,7 @@ export function GhostChart({
   return (
     <figure className="m-0">
       <svg
-        width="260"
+        width="100%"
         height="30"
         viewBox="0 0 260 30"
         role="img"
@@ -441,7 +441,7 @@ export function GhostChart({
         ))}
         <path d={`M${x(correlation)} 2v26`} stroke="currentColor" strokeWidth="3" />
       </svg>
-      <figcaption className="text-[13px]">
+      <figcaption className="small">
         the thing's detail in the fill: thick at its own place, thin when laid elsewhere
       </figcaption>
     </figure>
@@ -451,7 +451,7 @@ export function GhostChart({
 /** What sets a place apart from all that is around it. */
 export function ForeignList({ odd }: { odd: { what: string; spreads: number }[] }) {
   return (
-    <p className="m-0 text-[13px]">
+    <p className="m-0 small">
       unlike all around in{" "}
       {odd
         .slice(0, 3)
@@ -496,7 +496,7 @@ export function EvidencePlots({ finding }: { finding: Pick<Finding, "measure" | 
     <div className="flex flex-col gap-1">
       <NaturalGauge measure={finding.measure} />
       {evidence.type === "copy" && evidence.offset_px && (
-        <p className="m-0 text-[13px]">
+        <p className="m-0 small">
           {evidence.mirrored ? "mirrored; " : ""}
           {evidence.turned_degrees !== undefined
             ? `turned by ${number(Math.abs(evidence.turned_degrees))}°, ${number(evidence.scale ?? 1, 2)} times its source; `
@@ -517,7 +517,7 @@ export function EvidencePlots({ finding }: { finding: Pick<Finding, "measure" | 
       )}
       {evidence.stands_off && (
         <>
-          <p className="m-0 text-[13px]">
+          <p className="m-0 small">
             it stands off from all that lies {Math.round(evidence.stands_off.surroundings_px)} px
             about it as nothing else here does
           </p>
@@ -529,19 +529,19 @@ export function EvidencePlots({ finding }: { finding: Pick<Finding, "measure" | 
       )}
       {evidence.type === "foreign" && evidence.odd && <ForeignList odd={evidence.odd} />}
       {evidence.type === "kept" && (
-        <p className="m-0 text-[13px]">
+        <p className="m-0 small">
           {evidence.what}: {evidence.pixels} pixels here are still the original's, and look like the
           thing
         </p>
       )}
       {evidence.type === "shadow" && (
-        <p className="m-0 text-[13px]">
+        <p className="m-0 small">
           a hint: {Math.round((evidence.darker ?? 0) * 100)} % less light than beyond it, alike in
           all colours, in the original as here
         </p>
       )}
       {evidence.type === "outside" && evidence.difference && (
-        <p className="m-0 text-[13px]">
+        <p className="m-0 small">
           red {number(evidence.difference.red)}, green {number(evidence.difference.green)}, blue{" "}
           {number(evidence.difference.blue)} levels against the original
         </p>
@@ -550,7 +550,7 @@ export function EvidencePlots({ finding }: { finding: Pick<Finding, "measure" | 
         <LineChart evidence={finding.evidence as unknown as LineEvidence} />
       )}
       {evidence.type === "unchanged" && (
-        <p className="m-0 text-[13px]">
+        <p className="m-0 small">
           {((evidence.share ?? 0) * 100).toLocaleString(undefined, { maximumFractionDigits: 1 })} %
           of its pixels differ from the original.
         </p>

@@ -92,10 +92,13 @@ export function useRuling({
     asking: asked?.cell === cell.id,
     forget,
     rule: (ruling) => {
-      if (!ready || kept.current.underWay || !mayRule) return;
+      if (!mayRule) return setTrouble("Only a supervisor of this job rules.");
+      if (!ready)
+        return setTrouble("The picture is not drawn yet; rule once it stands on the stage.");
+      if (kept.current.underWay) return;
       const judged = atSize(bench, cell);
       const large =
-        ruling === "passes" || (ruling === "passes at size" && (judged?.scale ?? 1) > 0.5);
+        ruling === "passes" || (ruling === "passes at size" && (judged?.seen_whole ?? true));
       if (large && !seenActual && !(asked?.cell === cell.id && asked.ruling === ruling)) {
         setAsked({ cell: cell.id, ruling });
         return;

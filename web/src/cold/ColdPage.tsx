@@ -153,7 +153,7 @@ function Look({ one, place, of, onNext }: Props) {
         <Link to="/" className="plain text-inherit no-underline">
           desk <Key action="desk" />
         </Link>
-        <h1 className="text-[16px] font-normal">
+        <h1 className="text-[1rem] font-normal">
           {found ? (
             <>
               <strong>

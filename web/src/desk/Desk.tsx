@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { DeskPicture, Slip } from "../api/client";
 import { deskQuery, slipsQuery } from "../api/queries";
@@ -38,6 +38,15 @@ function slipWords(slips: Slip[]): string[] {
   return slips.flatMap((slip) => words[slip.state]?.(slip) ?? []);
 }
 
+/** What the machine found in the attempts that rank best. What it has not looked at yet it says nothing of. */
+export function foundWords(picture: DeskPicture): string {
+  if (picture.worst) return `best attempt: ${picture.worst_kind}, ${picture.worst}`;
+  if (picture.unexamined === picture.undecided) return "not checked yet";
+  if (picture.unexamined > 0)
+    return `nothing found so far; ${counted(picture.unexamined, "region")} not checked yet`;
+  return "nothing found in the best attempt";
+}
+
 function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
   return (
     <li className="rule-top">
@@ -49,7 +58,7 @@ function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
           <img src={picture.crop} alt="" className="h-[92px] w-[150px] object-cover" />
         ) : (
           <span
-            className="grid h-[92px] w-[150px] place-items-center border border-dashed text-center text-[13px]"
+            className="grid h-[92px] w-[150px] place-items-center border border-dashed text-center small"
             style={{ borderColor: "var(--line)" }}
           >
             not opened yet
@@ -68,13 +77,9 @@ function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
           {picture.state === "undecided" ? (
             <span>
               {picture.undecided} of {counted(picture.regions, "region")} undecided
-              {picture.worst ? (
-                <span className="flex items-center gap-1">
-                  best attempt: {picture.worst} <SeverityStrokes word={picture.worst} />
-                </span>
-              ) : (
-                <span className="block">nothing found in the best attempt</span>
-              )}
+              <span className="flex items-center gap-1">
+                {foundWords(picture)} {picture.worst && <SeverityStrokes word={picture.worst} />}
+              </span>
             </span>
           ) : (
             <span>{stateWords[picture.state] ?? picture.state}</span>
@@ -95,7 +100,7 @@ function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
             </span>
           )}
           {slipWords(slips).map((said) => (
-            <span key={said} className="block text-[13px]">
+            <span key={said} className="block small">
               {said}
             </span>
           ))}
@@ -110,7 +115,8 @@ function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
 
 /** What needs my decision now? */
 export function Desk() {
-  const desk = useQuery(deskQuery);
+  const [start, setStart] = useState(0);
+  const desk = useQuery(deskQuery(start));
   const slips = useQuery(slipsQuery);
   const navigate = useNavigate();
   useKeys({ cold: () => void navigate("/cold") });
@@ -148,7 +154,8 @@ export function Desk() {
       </Notice>
     );
   const pictures = desk.data?.pictures ?? [];
-  const undecided = pictures.reduce((sum, picture) => sum + picture.undecided, 0);
+  const { undecided = 0, awaiting = 0, total = 0, more = null } = desk.data ?? {};
+  const rules = pictures.some((picture) => picture.role === "supervisor");
   return (
     <main className="mx-auto max-w-[1080px] px-6 py-4">
       <div className="mb-3 flex items-baseline justify-between gap-4">
@@ -162,8 +169,10 @@ export function Desk() {
           {pictures.length === 0
             ? ""
             : undecided === 0
-              ? "Nothing awaits your decision."
-              : `${counted(undecided, "region")} in ${counted(pictures.filter((one) => one.undecided > 0).length, "picture")} await your decision.`}
+              ? rules
+                ? "Nothing awaits your decision."
+                : "Every region is decided."
+              : `${counted(undecided, "region")} in ${counted(awaiting, "picture")} ${rules ? "await your decision" : "are undecided"}.`}
         </p>
       </div>
       {pictures.length === 0 ? (
@@ -180,6 +189,29 @@ export function Desk() {
             />
           ))}
         </ul>
+      )}
+      {(start > 0 || more !== null) && (
+        <nav aria-label="pages" className="rule-top flex items-center gap-3 py-3">
+          <button
+            type="button"
+            className="plain"
+            disabled={start === 0}
+            onClick={() => setStart(Math.max(0, start - 100))}
+          >
+            earlier deadlines
+          </button>
+          <span>
+            {start + 1} to {start + pictures.length} of {total}
+          </span>
+          <button
+            type="button"
+            className="plain"
+            disabled={more === null}
+            onClick={() => setStart(more ?? start)}
+          >
+            later deadlines
+          </button>
+        </nav>
       )}
     </main>
   );

@@ -10,7 +10,7 @@ import {
   type Intake,
   type MethodKind,
 } from "../api/client";
-import { fitQuery, intakeQuery } from "../api/queries";
+import { broughtIn, fitQuery, intakeQuery } from "../api/queries";
 import { Notice } from "../ui/Notice";
 import { counted } from "../ui/words";
 import { gathered, methodFrom, missing, type Gathered, type Part, type Placed } from "./pairing";
@@ -161,24 +161,30 @@ function Table({ intake }: { intake: Intake }) {
       try {
         if (group.picture !== null) {
           for (const arrival of group.results)
-            await data(
-              api.POST("/api/pictures/{id}/attempts/", {
-                params: { path: { id: group.picture } },
-                body: resultOf(arrival, group),
-              }),
+            await broughtIn(
+              await data(
+                api.POST("/api/pictures/{id}/attempts/", {
+                  params: { path: { id: group.picture } },
+                  body: resultOf(arrival, group),
+                }),
+              ),
+              (part) => setStoring({ key: group.key, at: at + part, of: some.length }),
             );
           setDone((old) => [...old, { name: group.name, picture: group.picture ?? 0 }]);
         } else if (group.original) {
-          const made = await data(
-            api.POST("/api/jobs/{id}/pictures/", {
-              params: { path: { id: job } },
-              body: {
-                name: group.name,
-                original: group.original.id,
-                mask: group.mask?.id ?? null,
-                results: group.results.map((arrival) => resultOf(arrival, group)),
-              },
-            }),
+          const made = await broughtIn(
+            await data(
+              api.POST("/api/jobs/{id}/pictures/", {
+                params: { path: { id: job } },
+                body: {
+                  name: group.name,
+                  original: group.original.id,
+                  mask: group.mask?.id ?? null,
+                  results: group.results.map((arrival) => resultOf(arrival, group)),
+                },
+              }),
+            ),
+            (part) => setStoring({ key: group.key, at: at + part, of: some.length }),
           );
           setDone((old) => [...old, { name: group.name, picture: made.picture }]);
         }
@@ -191,6 +197,7 @@ function Table({ intake }: { intake: Intake }) {
     for (const key of ["desk", "jobs"]) void client.invalidateQueries({ queryKey: [key] });
   };
   const ready = groups.filter((group) => missing(group) === null);
+  const unusable = intake.arrivals.filter((one) => one.state === "refused");
   const refused = coming.filter((one) => one.state === "refused" || one.state === "cancelled"),
     moving = coming.filter((one) => one.state === "waiting" || one.state === "sending");
   return (
@@ -214,7 +221,7 @@ function Table({ intake }: { intake: Intake }) {
           {storing ? (
             <>
               <span role="status">
-                bringing in {storing.at + 1} of {storing.of}
+                bringing in {Math.floor(storing.at) + 1} of {storing.of}
               </span>
               <progress
                 max={storing.of}
@@ -272,7 +279,7 @@ function Table({ intake }: { intake: Intake }) {
       {moving.length > 0 && (
         <section aria-label="On their way" className="mb-3">
           <div className="flex items-center gap-3">
-            <h2 className="text-[16px]">On their way</h2>
+            <h2 className="text-[1rem]">On their way</h2>
             <button type="button" className="plain" onClick={() => moving.forEach(stopOne)}>
               cancel all {moving.length}
             </button>
@@ -305,7 +312,7 @@ function Table({ intake }: { intake: Intake }) {
           </ul>
         </section>
       )}
-      {refused.length > 0 && (
+      {(refused.length > 0 || unusable.length > 0) && (
         <section
           aria-label="Not taken"
           className="mb-3 border p-2"
@@ -313,15 +320,20 @@ function Table({ intake }: { intake: Intake }) {
           role="alert"
         >
           <div className="flex items-center gap-3">
-            <h2 className="text-[16px]">Not taken</h2>
+            <h2 className="text-[1rem]">Not taken</h2>
             <button
               type="button"
               className="plain"
-              onClick={() =>
+              onClick={() => {
                 setComing((old) =>
                   old.filter((one) => one.state === "waiting" || one.state === "sending"),
-                )
-              }
+                );
+                void Promise.all(
+                  unusable.map((one) =>
+                    data(api.DELETE("/api/arrivals/{id}/", { params: { path: { id: one.id } } })),
+                  ),
+                ).finally(() => void again());
+              }}
             >
               seen
             </button>
@@ -330,12 +342,15 @@ function Table({ intake }: { intake: Intake }) {
             {refused.map((one) => (
               <li key={one.key}>{one.words}</li>
             ))}
+            {unusable.map((one) => (
+              <li key={one.id}>{one.reason}</li>
+            ))}
           </ul>
         </section>
       )}
       {done.length > 0 && (
         <section aria-label="Brought in" className="mb-3">
-          <h2 className="text-[16px]">Brought in</h2>
+          <h2 className="text-[1rem]">Brought in</h2>
           <ul className="m-0 list-none p-0">
             {done.map((one, at) => (
               <li key={at}>
@@ -432,9 +447,9 @@ function GroupPart({
             />
           </label>
         ) : (
-          <h2 className="text-[16px]">to {group.name}, which is there already</h2>
+          <h2 className="text-[1rem]">to {group.name}, which is there already</h2>
         )}
-        <span className="text-[13px]">
+        <span className="small">
           {group.picture === null
             ? group.mask
               ? "regions from the mask"
@@ -470,14 +485,25 @@ function GroupPart({
             key={arrival.id}
             className="grid grid-cols-[84px_minmax(150px,1fr)_120px_130px_minmax(0,560px)_64px] items-center gap-2 py-1"
           >
-            <img src={arrival.small} alt="" className="h-[52px] w-[84px] object-cover" />
+            {arrival.small ? (
+              <img src={arrival.small} alt="" className="h-[52px] w-[84px] object-cover" />
+            ) : (
+              <span
+                role="status"
+                className="grid h-[52px] w-[84px] place-items-center border border-dashed small"
+                style={{ borderColor: "var(--line)" }}
+              >
+                reading
+              </span>
+            )}
             <span className="min-w-0">
               <span className="block truncate" title={arrival.name}>
                 {arrival.name}
               </span>
-              <span className="block text-[13px]">
-                {arrival.width.toLocaleString()} × {arrival.height.toLocaleString()},{" "}
-                {arrival.facts}, {size(arrival.size)}
+              <span className="block small">
+                {arrival.state === "ready"
+                  ? `${arrival.width.toLocaleString()} × ${arrival.height.toLocaleString()}, ${arrival.facts}, ${size(arrival.size)}`
+                  : size(arrival.size)}
               </span>
             </span>
             <label>
@@ -551,14 +577,14 @@ function Fit({ job, group, arrival }: { job: number; group: Gathered; arrival: A
   });
   if (!fit.data)
     return (
-      <span className="text-[13px]">
+      <span className="small">
         {fit.isFetching ? "does it fit? …" : fit.isError ? fit.error.message : ""}
       </span>
     );
   return fit.data.fits ? (
-    <span className="text-[13px]">fits; {counted(fit.data.regions, "changed place")}</span>
+    <span className="small">fits; {counted(fit.data.regions, "changed place")}</span>
   ) : (
-    <strong className="text-[13px]" role="alert">
+    <strong className="small" role="alert">
       {fit.data.reason}
     </strong>
   );

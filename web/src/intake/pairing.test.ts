@@ -5,6 +5,8 @@ import { gathered, methodFrom, missing } from "./pairing";
 const arrival = (id: number, name: string): Arrival => ({
   id,
   name,
+  state: "ready",
+  reason: "",
   size: 1,
   width: 10,
   height: 10,

@@ -65,6 +65,8 @@ export function gathered(
 
 /** What stands in the way of bringing a group in; null if nothing does. */
 export function missing(group: Gathered): string | null {
+  const files = [group.original, group.mask, ...group.results];
+  if (files.some((one) => one?.state === "reading")) return "being read";
   if (group.picture !== null) return group.results.length ? null : "no result";
   if (!group.original) return "no original";
   if (!group.results.length && !group.mask) return "no result and no mask";

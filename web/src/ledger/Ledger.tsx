@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { Fragment, useEffect, useRef, useState } from "react";
 import type { Attempt, Bench, Cell } from "../api/client";
 import { SeverityStrokes, StateShape, type CellState } from "../ui/marks";
 import { OutcomeShape } from "../ui/outcome";
@@ -20,9 +20,11 @@ export function cellWords(cell: Cell, attempt: Attempt): string {
   if (state === "failed") return "could not be checked";
   const worst = cell.worst_word
     ? `worst: ${cell.worst_kind}, ${cell.worst_word}`
-    : cell.findings
-      ? "nothing that reaches the bar"
-      : "nothing found";
+    : cell.overall === null
+      ? "not checked yet"
+      : cell.findings
+        ? "nothing that reaches the bar"
+        : "nothing found";
   const came = cell.outcome ? `; came back: ${cell.outcome}` : "";
   return `${state}${cell.asked ? ", asked for all the same" : ""}${cell.verdict?.carried ? ", carried over" : ""}; ${worst}${came}`;
 }
@@ -65,10 +67,10 @@ export function Ledger({ bench, current, onChoose }: Props) {
   return (
     <>
       {bench.attempts.length > ROOM && (
-        <p className="m-0 text-right text-[13px]">
+        <p className="m-0 text-right small">
           <button
             type="button"
-            className="plain px-1 py-0 text-[13px]"
+            className="plain px-1 py-0 small"
             aria-expanded={unfolded}
             onClick={() => setUnfolded(!unfolded)}
           >
@@ -96,7 +98,7 @@ export function Ledger({ bench, current, onChoose }: Props) {
                 {attempt.number}
                 <span className="sr-only">, {attempt.method}</span>
                 {attempt.made_from.length > 0 && (
-                  <span className="block text-[11px] leading-none">
+                  <span className="block text-[0.6875rem] leading-none">
                     from{" "}
                     {bench.attempts
                       .filter((one) => attempt.made_from.includes(one.id))
@@ -110,68 +112,72 @@ export function Ledger({ bench, current, onChoose }: Props) {
         </thead>
         <tbody>
           {bench.regions.map((region) => (
-            <tr key={region.id}>
-              <th scope="row" className="p-0 pr-2 pb-1 text-left font-normal">
-                <img
-                  src={`/api/pictures/${bench.id}/regions/${region.id}/crop/`}
-                  alt=""
-                  className="block h-[46px] w-[66px] object-cover"
-                />
-                <span className="block max-w-[66px] truncate text-[13px]">
+            <Fragment key={region.id}>
+              <tr>
+                <td colSpan={attempts.length + 1} className="small p-0 pt-1" aria-hidden="true">
                   {region.number} {region.name}
-                </span>
-              </th>
-              {attempts.map((attempt) => {
-                const cell = cellAt(bench, region.id, attempt.id);
-                if (!cell) return <td key={attempt.id} />;
-                const here = cell.id === current.id;
-                const state = stateOf(cell, attempt);
-                return (
-                  <td key={attempt.id} className="p-[2px] align-top">
-                    <button
-                      type="button"
-                      tabIndex={here ? 0 : -1}
-                      aria-current={here}
-                      onClick={() => onChoose(cell)}
-                      data-state={state}
-                      aria-label={`region ${region.number} ${region.name}, attempt ${attempt.number}: ${cellWords(cell, attempt)}`}
-                      className="relative flex h-[46px] w-full flex-col items-center justify-center gap-[1px] border p-0"
-                      style={{
-                        borderColor: here ? "var(--ink)" : "var(--line)",
-                        borderWidth: here ? 3 : 1,
-                        background: here ? "var(--lift)" : "transparent",
-                      }}
-                    >
-                      <StateShape state={state} />
-                      {cell.outcome && (
-                        <span className="absolute right-[1px] top-[1px]">
-                          <OutcomeShape word={cell.outcome} side={11} />
-                        </span>
-                      )}
-                      {cell.asked && (
-                        <span
-                          className="absolute left-[3px] top-[1px] text-[12px] leading-none"
-                          aria-hidden="true"
-                        >
-                          ?
-                        </span>
-                      )}
-                      {cell.verdict?.carried && (
-                        <span
-                          className="absolute left-[2px] top-0 text-[11px] leading-none"
-                          aria-hidden="true"
-                        >
-                          =
-                        </span>
-                      )}
-                      {state !== "not needed" && state !== "checking" && state !== "failed" && (
-                        <SeverityStrokes word={cell.worst_word} />
-                      )}
-                    </button>
-                  </td>
-                );
-              })}
-            </tr>
+                </td>
+              </tr>
+              <tr>
+                <th scope="row" className="p-0 pr-2 pb-1 text-left font-normal">
+                  <img
+                    src={`/api/pictures/${bench.id}/regions/${region.id}/crop/`}
+                    alt={`${region.number} ${region.name}`}
+                    className="block h-[46px] w-[66px] object-cover"
+                  />
+                </th>
+                {attempts.map((attempt) => {
+                  const cell = cellAt(bench, region.id, attempt.id);
+                  if (!cell) return <td key={attempt.id} />;
+                  const here = cell.id === current.id;
+                  const state = stateOf(cell, attempt);
+                  return (
+                    <td key={attempt.id} className="p-[2px] align-top">
+                      <button
+                        type="button"
+                        tabIndex={here ? 0 : -1}
+                        aria-current={here}
+                        onClick={() => onChoose(cell)}
+                        data-state={state}
+                        aria-label={`region ${region.number} ${region.name}, attempt ${attempt.number}: ${cellWords(cell, attempt)}`}
+                        className="relative flex h-[46px] w-full flex-col items-center justify-center gap-[1px] border p-0"
+                        style={{
+                          borderColor: here ? "var(--ink)" : "var(--line)",
+                          borderWidth: here ? 3 : 1,
+                          background: here ? "var(--lift)" : "transparent",
+                        }}
+                      >
+                        <StateShape state={state} />
+                        {cell.outcome && (
+                          <span className="absolute right-[1px] top-[1px]">
+                            <OutcomeShape word={cell.outcome} side={11} />
+                          </span>
+                        )}
+                        {cell.asked && (
+                          <span
+                            className="absolute left-[3px] top-[1px] text-[0.75rem] leading-none"
+                            aria-hidden="true"
+                          >
+                            ?
+                          </span>
+                        )}
+                        {cell.verdict?.carried && (
+                          <span
+                            className="absolute left-[2px] top-0 text-[0.6875rem] leading-none"
+                            aria-hidden="true"
+                          >
+                            =
+                          </span>
+                        )}
+                        {state !== "not needed" && state !== "checking" && state !== "failed" && (
+                          <SeverityStrokes word={cell.worst_word} />
+                        )}
+                      </button>
+                    </td>
+                  );
+                })}
+              </tr>
+            </Fragment>
           ))}
         </tbody>
       </table>

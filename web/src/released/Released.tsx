@@ -39,7 +39,7 @@ export function Released() {
   return (
     <main className="grid h-full grid-rows-[44px_1fr]">
       <div className="flex items-center gap-3 px-3">
-        <h1 className="text-[16px]">{shown.picture}</h1>
+        <h1 className="text-[1rem]">{shown.picture}</h1>
         <span>
           {shown.job}, released {moment(shown.released_at)}
         </span>

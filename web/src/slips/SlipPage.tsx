@@ -2,11 +2,12 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import { ApiError, upload, type Change, type Slip, type SlipRegion } from "../api/client";
-import { sessionQuery, slipQuery, useSlip } from "../api/queries";
+import { sessionQuery, slipQuery, useSeen, useSlip } from "../api/queries";
 import { KindPicture, SeverityStrokes } from "../ui/marks";
 import { Notice } from "../ui/Notice";
 import { OutcomeShape } from "../ui/outcome";
 import { counted, number } from "../ui/words";
+import { BeforeAfter } from "./BeforeAfter";
 import { stateWords } from "./SlipsPage";
 import { settingsWords, withSetting } from "./changes";
 
@@ -48,6 +49,7 @@ function Sheet({ slip }: { slip: Slip }) {
   const [draft, setDraft] = useState(() => draftOf(slip));
   const [trouble, setTrouble] = useState<string | null>(null);
   const open = slip.state === "written" && slip.mine;
+  useSeen(slip.picture, true);
   const mine = slip.worker.id !== null && slip.worker.name === session.data?.name && !slip.mine;
   const kept = JSON.stringify(draft) === JSON.stringify(draftOf(slip));
   const body = () => ({
@@ -121,7 +123,7 @@ function Sheet({ slip }: { slip: Slip }) {
       )}
       {slip.locks.length > 0 && (
         <section aria-label="What was locked" className="rule-top py-2">
-          <h2 className="text-[16px]">What was locked</h2>
+          <h2 className="text-[1rem]">What was locked</h2>
           <ul className="m-0 list-none p-0">
             {slip.locks.map((lock) => (
               <li key={lock.number}>
@@ -232,9 +234,7 @@ function Sheet({ slip }: { slip: Slip }) {
             </button>
           )}
           {open && (
-            <span className="text-[13px]">
-              {edit.isPending ? "keeping …" : kept ? "kept" : "…"}
-            </span>
+            <span className="small">{edit.isPending ? "keeping …" : kept ? "kept" : "…"}</span>
           )}
         </div>
         {mine && (slip.state === "sent" || slip.state === "working") && (
@@ -274,33 +274,23 @@ function RegionPart({
     });
   return (
     <section
-      className="rule-top grid grid-cols-[250px_1fr] gap-5 py-3"
+      className={`rule-top grid gap-5 py-3 ${slip.returned_image ? "grid-cols-1" : "grid-cols-[250px_minmax(0,1fr)]"}`}
       aria-label={`region ${region.number}, ${region.name}`}
     >
-      <div className="flex flex-col gap-2">
+      {slip.returned_image ? (
+        <BeforeAfter slip={slip} region={region} />
+      ) : (
         <figure className="m-0">
           <img
             src={region.before}
             alt={`${region.name} as it was sent back`}
             className="max-h-[220px] w-full object-contain object-left"
           />
-          <figcaption className="text-[13px]">attempt {slip.attempt_number}, sent back</figcaption>
+          <figcaption className="small">attempt {slip.attempt_number}, sent back</figcaption>
         </figure>
-        {region.after && (
-          <figure className="m-0">
-            <img
-              src={region.after}
-              alt={`${region.name} as it came back`}
-              className="max-h-[220px] w-full object-contain object-left"
-            />
-            <figcaption className="text-[13px]">
-              attempt {slip.returned_number}, came back
-            </figcaption>
-          </figure>
-        )}
-      </div>
+      )}
       <div>
-        <h2 className="flex items-center gap-2 text-[16px]">
+        <h2 className="flex items-center gap-2 text-[1rem]">
           {region.number} {region.name}: {region.ruling}
           {region.outcome && (
             <span className="ml-auto flex items-center gap-2 font-normal">
@@ -308,7 +298,7 @@ function RegionPart({
             </span>
           )}
         </h2>
-        <h3 className="mt-2 text-[15px]">What is wrong</h3>
+        <h3 className="mt-2 text-[0.9375rem]">What is wrong</h3>
         {region.flaws.length === 0 && (
           <p className="m-0">No finding was confirmed; the note says it.</p>
         )}
@@ -318,7 +308,7 @@ function RegionPart({
               <KindPicture kind={flaw.kind} />
               <span className="flex-1">
                 {flaw.kind}, {flaw.word} <SeverityStrokesInline word={flaw.word} />: {flaw.group}
-                <span className="block text-[13px]">
+                <span className="block small">
                   reads {number(flaw.value)} where {number(flaw.low)} to {number(flaw.high)} is
                   natural ({flaw.unit})
                 </span>
@@ -340,7 +330,7 @@ function RegionPart({
             </li>
           ))}
         </ul>
-        <h3 className="mt-2 text-[15px]">What to change</h3>
+        <h3 className="mt-2 text-[0.9375rem]">What to change</h3>
         {draft.changes.length === 0 && <p className="m-0">Nothing is suggested.</p>}
         <ul className="m-0 list-none p-0">
           {draft.changes.map((change, at) => (
@@ -467,9 +457,7 @@ function Setting({
       </label>
     );
   }
-  return settingsWords(change) ? (
-    <span className="text-[13px]">{settingsWords(change)}</span>
-  ) : null;
+  return settingsWords(change) ? <span className="small">{settingsWords(change)}</span> : null;
 }
 
 function Answer({ slip, onDone }: { slip: Slip; onDone: (slip: Slip) => void }) {
@@ -499,8 +487,26 @@ function Answer({ slip, onDone }: { slip: Slip; onDone: (slip: Slip) => void }) 
     }
     setPart(null);
   };
+  const returning = slip.returning;
+  if (returning?.state === "working")
+    return (
+      <p role="status" className="mt-4 flex items-center gap-3">
+        {returning.name} is being looked at{" "}
+        <progress
+          max={1}
+          value={returning.progress}
+          aria-label="looking at the result"
+          style={{ accentColor: "#000" }}
+        />
+      </p>
+    );
   return (
     <div className="mt-4 flex flex-wrap items-center gap-3" role="group" aria-label="Your answer">
+      {returning?.state === "refused" && part === null && (
+        <p role="alert" className="m-0 w-full">
+          <strong>{returning.reason}</strong> Nothing of it was stored; hand in another file.
+        </p>
+      )}
       <label>
         minutes it took{" "}
         <input

@@ -50,7 +50,7 @@ function Row({ slip, own }: { slip: Slip; own: boolean }) {
           {slip.state === "sent" || slip.state === "working"
             ? `: ${own ? "yours" : slip.worker.name}`
             : ""}
-          <span className="block text-[13px]">
+          <span className="block small">
             {slip.returned_at
               ? moment(slip.returned_at)
               : slip.sent_at
@@ -137,7 +137,7 @@ export function SlipsPage() {
           if (here.length === 0 && !empty) return null;
           return (
             <section key={title} className="mb-5" aria-label={title}>
-              <h2 className="text-[16px]">{title}</h2>
+              <h2 className="text-[1rem]">{title}</h2>
               {here.length === 0 ? (
                 <p className="m-0">{empty}</p>
               ) : (

@@ -97,7 +97,7 @@ function Caption({
 }) {
   const differs = row.differs.map(settingWords).join("; ");
   return (
-    <div className="flex h-[58px] flex-col overflow-hidden px-1 text-[13px] leading-[18px]">
+    <div className="flex h-[58px] flex-col overflow-hidden px-1 small leading-[18px]">
       <span className="flex items-center gap-1 whitespace-nowrap">
         <StateShape state={state} />
         <strong>
@@ -310,7 +310,7 @@ function SpreadFor({
         <button type="button" className="plain" onClick={back}>
           bench <Key action="spread" />
         </button>
-        <h1 className="truncate text-[16px] font-normal">
+        <h1 className="truncate text-[1rem] font-normal">
           {bench.job}{" "}
           <strong>
             {String(bench.number).padStart(2, "0")} {bench.name}, {region.name}
@@ -395,9 +395,10 @@ function SpreadFor({
               pick attempt {shown.attempt.number} <Key action="pick" />
             </button>
           )}
-          <ZoomButtons zoom={zoom} zoomed={zoomed} size={judged} />
+          <span className="small tabular-nums">{Math.round(zoomed * 100)} %</span>
+          <ZoomButtons zoom={zoom} size={judged} />
         </div>
-        <p className="m-0 flex h-[22px] items-center gap-4 px-3 text-[13px]">
+        <p className="m-0 flex h-[22px] items-center gap-4 px-3 small">
           {blind && !on ? (
             <span>names, order and settings are hidden; sides are drawn by lot</span>
           ) : on ? (
@@ -467,7 +468,7 @@ function SpreadFor({
                 label="the original"
               />
             </div>
-            <figcaption className="h-[58px] px-1 text-[13px]">
+            <figcaption className="h-[58px] px-1 small">
               <strong>original</strong>
             </figcaption>
           </figure>

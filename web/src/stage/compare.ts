@@ -1,3 +1,5 @@
+import { convertRgbToLab65, differenceCiede2000 } from "culori/fn";
+
 /** Ways to compare two images, worked out without a map so that they can be tested. */
 export type Mode = "one" | "wipe" | "beside" | "difference";
 /** `position` 0..1 along the way across the stage; `angle` in degrees: 0 is an upright line with A on its left. */
@@ -45,67 +47,21 @@ export function sideOfA(wipe: Wipe, width: number, height: number): [number, num
   ];
 }
 
-const LINEAR = Float64Array.from({ length: 256 }, (_, level) => {
-  const v = level / 255;
-  return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
-});
-const root = (t: number) => (t > 216 / 24389 ? Math.cbrt(t) : (t * (24389 / 27) + 16) / 116);
+type Lab = [number, number, number];
+const apart = differenceCiede2000();
 
-/** CIELAB (D65) of 8 bit sRGB (IEC 61966-2-1). */
-export function lab(r: number, g: number, b: number): [number, number, number] {
-  const [lr, lg, lb] = [LINEAR[r] ?? 0, LINEAR[g] ?? 0, LINEAR[b] ?? 0];
-  const x = root((0.4124564 * lr + 0.3575761 * lg + 0.1804375 * lb) / 0.95047),
-    y = root(0.2126729 * lr + 0.7151522 * lg + 0.072175 * lb),
-    z = root((0.0193339 * lr + 0.119192 * lg + 0.9503041 * lb) / 1.08883);
-  return [116 * y - 16, 500 * (x - y), 200 * (y - z)];
+/** CIELAB (D65) of 8 bit sRGB. */
+export function lab(r: number, g: number, b: number): Lab {
+  const found = convertRgbToLab65({ r: r / 255, g: g / 255, b: b / 255 });
+  return [found.l, found.a, found.b];
 }
 
-/** Colour difference CIEDE2000 (CIE 142-2001; written after Sharma, Wu and Dalal 2005). */
-export function ciede2000(
-  [l1, a1, b1]: readonly [number, number, number],
-  [l2, a2, b2]: readonly [number, number, number],
-): number {
-  const rad = Math.PI / 180,
-    mean = (Math.hypot(a1, b1) + Math.hypot(a2, b2)) / 2;
-  const g = 0.5 * (1 - Math.sqrt(mean ** 7 / (mean ** 7 + 25 ** 7)));
-  const p1 = (1 + g) * a1,
-    p2 = (1 + g) * a2,
-    c1 = Math.hypot(p1, b1),
-    c2 = Math.hypot(p2, b2);
-  const hue = (a: number, b: number) =>
-    a === 0 && b === 0 ? 0 : (Math.atan2(b, a) / rad + 360) % 360;
-  const h1 = hue(p1, b1),
-    h2 = hue(p2, b2),
-    grey = c1 * c2 === 0;
-  let dh = grey ? 0 : h2 - h1;
-  if (dh > 180) dh -= 360;
-  else if (dh < -180) dh += 360;
-  const dl = l2 - l1,
-    dc = c2 - c1,
-    dH = 2 * Math.sqrt(c1 * c2) * Math.sin((dh / 2) * rad);
-  const l = (l1 + l2) / 2,
-    c = (c1 + c2) / 2;
-  const h = grey
-    ? h1 + h2
-    : Math.abs(h1 - h2) <= 180
-      ? (h1 + h2) / 2
-      : h1 + h2 < 360
-        ? (h1 + h2 + 360) / 2
-        : (h1 + h2 - 360) / 2;
-  const t =
-    1 -
-    0.17 * Math.cos((h - 30) * rad) +
-    0.24 * Math.cos(2 * h * rad) +
-    0.32 * Math.cos((3 * h + 6) * rad) -
-    0.2 * Math.cos((4 * h - 63) * rad);
-  const sl = 1 + (0.015 * (l - 50) ** 2) / Math.sqrt(20 + (l - 50) ** 2),
-    sc = 1 + 0.045 * c,
-    sh = 1 + 0.015 * c * t;
-  const rt =
-    -2 *
-    Math.sqrt(c ** 7 / (c ** 7 + 25 ** 7)) *
-    Math.sin(60 * rad * Math.exp(-(((h - 275) / 25) ** 2)));
-  return Math.sqrt((dl / sl) ** 2 + (dc / sc) ** 2 + (dH / sh) ** 2 + rt * (dc / sc) * (dH / sh));
+/** Colour difference CIEDE2000 of two CIELAB colours. */
+export function ciede2000(one: Readonly<Lab>, other: Readonly<Lab>): number {
+  return apart(
+    { mode: "lab65", l: one[0], a: one[1], b: one[2] },
+    { mode: "lab65", l: other[0], a: other[1], b: other[2] },
+  );
 }
 
 /** The CIEDE2000 that shows as white, by amplification: a scale is drawn with it. */

@@ -85,6 +85,8 @@ type Lines = {
 };
 export type Evidence = Copy | Rim | Lines | { type: string };
 
+/** How far beside a rim its line is drawn, pixels of the screen. */
+const RIM = 5;
 /** Pixels of the screen: how far from the rim the strip begins, how high its highest place stands, how far the profile swings. */
 const [AWAY, HIGH, SWING] = [8, 24, 26];
 
@@ -130,6 +132,28 @@ export function stripAlong(
       stroke: light(2),
     }),
   ]);
+  return feature;
+}
+
+/** A stretch of rim, drawn a little outside it: a mark must not cover the very rim it speaks of. */
+function beside(
+  points: readonly (readonly number[])[],
+  outward: readonly (readonly number[])[] | undefined,
+  dash?: number[],
+): Feature {
+  if (!outward) return line(points, dash);
+  const feature = new Feature({ geometry: new LineString(points.map(toMap)), drawn: "rim" });
+  const styles = double(dash);
+  feature.setStyle((_, resolution) => {
+    const geometry = new LineString(
+      points.map(([x = 0, y = 0], i) => {
+        const [nx = 0, ny = 0] = outward[i] ?? [];
+        return toMap([x + nx * RIM * resolution, y + ny * RIM * resolution]);
+      }),
+    );
+    for (const style of styles) style.setGeometry(geometry);
+    return styles;
+  });
   return feature;
 }
 
@@ -207,7 +231,7 @@ export function drawn(finding: Finding): Feature[] {
     const at = points[most] ?? [0, 0],
       out = strip?.outward[most] ?? [0, 0];
     return [
-      line(points, what === "ring" ? undefined : [10, 4]),
+      beside(points, strip?.outward, what === "ring" ? undefined : [10, 4]),
       ...(strip && points.length > 1
         ? [
             stripAlong(points, strip),

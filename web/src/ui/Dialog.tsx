@@ -26,7 +26,7 @@ export function Dialog({
         <Radix.Overlay className="fixed inset-0 z-40" style={{ background: "rgb(0 0 0 / 0.35)" }} />
         <Radix.Content
           aria-describedby={undefined}
-          className={`fixed z-50 left-1/2 top-1/2 max-h-[86vh] -translate-x-1/2 -translate-y-1/2 overflow-auto p-5 ${wide ? "w-[860px]" : "w-[420px]"}`}
+          className={`scrolls dialog fixed z-50 left-1/2 top-1/2 max-h-[86vh] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 p-5 ${wide ? "w-[54rem]" : "w-[27rem]"}`}
           style={{ background: "var(--lift)", border: "1px solid var(--ink)" }}
         >
           <div className="mb-3 flex items-baseline justify-between gap-4">

@@ -1,0 +1,49 @@
+import type { Attempt, Bench, Region } from "../api/client";
+import { seconds } from "../ui/words";
+
+/** What is known of an attempt here, as a small table. */
+export function AttemptFacts({
+  bench,
+  attempt,
+  region,
+  best,
+}: {
+  bench: Bench;
+  attempt: Attempt;
+  region: Region;
+  best: boolean;
+}) {
+  const from = bench.attempts.filter((one) => attempt.made_from.includes(one.id));
+  const rows: [string, string | null][] = [
+    [
+      "method",
+      attempt.method.includes(attempt.kind)
+        ? attempt.method
+        : `${attempt.method} (${attempt.kind})`,
+    ],
+    ["maker", attempt.maker || null],
+    ["time", attempt.seconds !== null ? seconds(attempt.seconds) : null],
+    ["cost", attempt.cost],
+    ["made from", from.length ? from.map((one) => `attempt ${one.number}`).join(", ") : null],
+    ["backdrop", region.backdrop],
+    [
+      "file",
+      `${attempt.image.width.toLocaleString()} × ${attempt.image.height.toLocaleString()}, ${attempt.image.facts}`,
+    ],
+    ["rank", best ? "best here" : null],
+  ];
+  return (
+    <table className="facts">
+      <tbody>
+        {rows.map(([name, value]) =>
+          value === null ? null : (
+            <tr key={name}>
+              <th scope="row">{name}</th>
+              <td>{value}</td>
+            </tr>
+          ),
+        )}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,303 @@
+import type View from "ol/View";
+import { useCallback, useEffect, useReducer, useRef, useState } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import type { Bench, Cell } from "../api/client";
+import { useSeen, useWriteSlip } from "../api/queries";
+import { useKeys } from "../keys";
+import { Ledger } from "../ledger/Ledger";
+import { nextAsked, nextUndecided, openingCell } from "../ledger/walk";
+import { deliveryResolution } from "../stage/view";
+import { useScreen } from "../ui/screen";
+import { counted } from "../ui/words";
+import { AssembleDialog } from "./AssembleDialog";
+import { BenchHeader } from "./BenchHeader";
+import { CellPanel } from "./CellPanel";
+import { ChangesDialog } from "./ChangesDialog";
+import { ClientBarDialog } from "./ClientBar";
+import { HistoryDialog } from "./HistoryDialog";
+import { PictureArea } from "./PictureArea";
+import { RulingBar } from "./RulingBar";
+import { reduce, started } from "./state";
+import { ToolRow } from "./ToolRow";
+import { useAids } from "./useAids";
+import { benchKeys } from "./benchKeys";
+import { useCompare } from "./useCompare";
+import { useFindings } from "./useFindings";
+import { useMarks } from "./useMarks";
+import { useNeighbours } from "./useNeighbours";
+import { usePanning } from "./usePanning";
+import { useRuling } from "./useRuling";
+import { useSides } from "./useSides";
+import { useSpot, type At } from "./useSpot";
+import { useZoom } from "./ZoomButtons";
+
+type Props = { bench: Bench; askedSize: number | null; stale: string | null };
+const ignored = () => undefined;
+
+/** The cell that the address names, or the one that a picture opens at. */
+function addressed(bench: Bench, search: URLSearchParams): Cell | undefined {
+  const region = bench.regions.find((one) => String(one.number) === search.get("region"));
+  const attempt = bench.attempts.find((one) => String(one.number) === search.get("attempt"));
+  return (
+    bench.cells.find((cell) => cell.region === region?.id && cell.attempt === attempt?.id) ??
+    openingCell(bench)
+  );
+}
+
+function placed(bench: Bench, place: number | undefined) {
+  const cell = bench.cells.find((one) => one.id === place) ?? bench.cells[0];
+  const region = bench.regions.find((one) => one.id === cell?.region);
+  const attempt = bench.attempts.find((one) => one.id === cell?.attempt);
+  if (!cell || !region || !attempt) throw new Error("a bench without cells");
+  return { cell, region, attempt };
+}
+
+export function BenchFor({ bench, askedSize, stale }: Props) {
+  const [search, setSearch] = useSearchParams();
+  const navigate = useNavigate();
+  // The address names the cell when the page opens and follows it afterwards; the cell itself is state, because a router may take its
+  // time and a ruling must never fall on the cell that was left a moment ago.
+  const [state, change] = useReducer(reduce, undefined, () =>
+    started(addressed(bench, search)?.id),
+  );
+  const { cell, region, attempt } = placed(bench, state.cell);
+  const mayRule = bench.role === "supervisor";
+
+  const zooming = useZoom();
+  const judged = bench.sizes.find((one) => one.id === bench.size);
+  const delivery = deliveryResolution(judged, useScreen().perMillimetre, window.devicePixelRatio);
+  const compare = useCompare(bench, attempt);
+  const [stage, setStage] = useState({ settled: false, zoomed: 1, image: 0 });
+  const aids = useAids(compare.a.image, compare.b.image, stage.settled ? stage.image : null);
+  const sides = { a: aids.as(compare.a.image, "A"), b: aids.as(compare.b.image, "B") };
+  useSeen(bench.id, stage.settled);
+  useSides(
+    cell.id,
+    attempt.image.id,
+    stage,
+    compare,
+    compare.mode === "one" ? [(compare.alone ? sides.a : sides.b).id] : [sides.a.id, sides.b.id],
+    change,
+  );
+  const [link] = useState<{ view: View | null }>({ view: null });
+  const { width, height } = bench.original;
+  const middle = useCallback((): At => {
+    const [x, y] = link.view?.getCenter() ?? [0, 0];
+    const within = (value: number, most: number) =>
+      Math.max(0, Math.min(most - 1, Math.floor(value)));
+    return [within(x ?? 0, width), within(-(y ?? 0), height)];
+  }, [link, width, height]);
+  const spot = useSpot(bench.id, [width, height], compare.a.image.id, compare.b.image.id, middle);
+  usePanning(link, spot.pinned !== null);
+
+  const ready = stage.settled && (compare.judgedSeen || compare.beating);
+  const onward = useRef<(cell: Cell) => void>(ignored);
+  const ruler = useRuling({
+    bench,
+    askedSize,
+    cell,
+    region,
+    attempt,
+    ready,
+    seenActual: Boolean(state.seen[cell.id]?.actual),
+    onTakenBack: (one) => onward.current(one),
+    onRuled: (next, from) => {
+      const to = nextUndecided(next, from.region);
+      if (to) onward.current(to);
+    },
+  });
+  const { forget, setTrouble } = ruler;
+  const found = useFindings(bench, cell, attempt, state, change, setTrouble);
+  // An outline belongs to the cell it was begun in.
+  const outlining = state.marking?.cell === cell.id ? state.marking : null;
+  const drewOutline = useCallback(
+    (outline: number[][]) => change({ type: "mark", marking: { cell: cell.id, outline } }),
+    [cell.id],
+  );
+  const beyond = found.uncovered ? (attempt.check_of?.outside ?? []) : [];
+  const outside = beyond.find((one) => `${attempt.id}.${one.number}` === state.outside) ?? null;
+  // Marks belong to the attempt that is judged.
+  const marks = useMarks(
+    region,
+    found,
+    state,
+    outlining?.outline ?? null,
+    outside,
+    !compare.judgedSeen,
+    spot.pinned,
+  );
+
+  const choose = useCallback(
+    (to: Cell) => {
+      change({ type: "go", cell: to.id });
+      const address = new URLSearchParams(window.location.search);
+      const number = (rows: { id: number; number: number }[], id: number) =>
+        String(rows.find((one) => one.id === id)?.number);
+      address.set("region", number(bench.regions, to.region));
+      address.set("attempt", number(bench.attempts, to.attempt));
+      setSearch(address, { replace: true });
+      forget();
+    },
+    [bench.regions, bench.attempts, setSearch, forget],
+  );
+  useEffect(() => {
+    onward.current = choose;
+  });
+  const soon = useNeighbours(bench, cell);
+  const onSettled = useCallback(
+    (settled: boolean, zoomed: number, image: number) => setStage({ settled, zoomed, image }),
+    [],
+  );
+  const next = () => {
+    // Once nothing is undecided, what was folded and is asked for all the same.
+    const to = nextUndecided(bench, cell.region) ?? nextAsked(bench, cell);
+    if (to) choose(to);
+    else setTrouble("Nothing is undecided in this picture.");
+  };
+
+  const writeSlip = useWriteSlip();
+  const sendable = mayRule && bench.failed.includes(attempt.id) ? attempt.number : null;
+  const sendBack = () => {
+    setTrouble(null);
+    writeSlip.mutate(attempt.id, {
+      onSuccess: (slip) => void navigate(`/slips/${slip.id}`),
+      onError: (error) => setTrouble(error.message),
+    });
+  };
+  const spreadAt = `/pictures/${bench.id}/regions/${region.number}/spread?attempt=${attempt.number}${askedSize === null ? "" : `&size=${askedSize}`}`;
+  useKeys(
+    benchKeys({
+      handlers: { ...compare.keys, ...aids.keys, ...zooming.keys, pin: spot.pin, next },
+      mayRule,
+      found,
+      ruler,
+      change,
+      outlining: outlining !== null,
+      cell: cell.id,
+      sendable: sendable !== null && !writeSlip.isPending,
+      sendBack,
+      go: (to) => void navigate(to),
+      spreadAt,
+    }),
+  );
+
+  const { zoom, looks } = zooming;
+  const lookedAt = `${outside ? `outside ${outside.number}` : region.id}|${zoom}|${looks}|${zoom === "delivery" ? delivery : ""}`;
+  // The other side's aid is drawn once the one that is looked at stands.
+  const neighbours = [
+    sides.b,
+    ...(stage.settled ? [sides.a] : []),
+    bench.original,
+    ...bench.attempts.map((one) => one.image),
+  ];
+  const closed = () => change({ type: "dialog", dialog: null });
+  return (
+    <div className="bench">
+      <BenchHeader
+        bench={bench}
+        sendable={sendable}
+        sending={writeSlip.isPending}
+        spreadAt={spreadAt}
+        onDialog={(dialog) => change({ type: "dialog", dialog })}
+        onSendBack={sendBack}
+      />
+      <aside
+        className="flex min-h-0 flex-col border-r pl-3 pr-1 py-2"
+        style={{ borderColor: "var(--line)" }}
+        aria-label="Ledger and findings"
+      >
+        <div className="scrolls max-h-[45%] shrink-0 pr-2">
+          <Ledger bench={bench} current={cell} onChoose={choose} />
+        </div>
+        <div
+          className="scrolls rule-top mt-1 min-h-0 flex-1 pt-1 pr-2"
+          tabIndex={0}
+          role="region"
+          aria-label="Findings"
+        >
+          <CellPanel
+            bench={bench}
+            cell={cell}
+            attempt={attempt}
+            region={region}
+            state={state}
+            change={change}
+            found={found}
+            ruler={ruler}
+            ready={ready}
+            turned={compare.turned}
+            outlining={outlining}
+            outside={outside?.number ?? null}
+            pinned={spot.pinned}
+            onPin={spot.pin}
+            onLook={zooming.again}
+          />
+        </div>
+      </aside>
+      <main
+        className="grid min-h-0 min-w-0 grid-rows-[auto_1fr_auto]"
+        aria-label="The picture"
+        data-mode={compare.beating ? "beat" : compare.mode}
+      >
+        <ToolRow bench={bench} attempt={attempt} compare={compare} aids={aids} zooming={zooming} />
+        <PictureArea
+          region={region}
+          compare={compare}
+          aids={aids}
+          spot={spot}
+          sides={sides}
+          link={link}
+          looking={{
+            zoom: outside ? "region" : zoom,
+            box: outside ? outside.bbox : region.bbox,
+            at: lookedAt,
+            delivery,
+          }}
+          marks={marks}
+          ready={neighbours}
+          soon={soon}
+          zoomed={stage.zoomed}
+          onSettled={onSettled}
+          onOutline={outlining ? drewOutline : null}
+        />
+      </main>
+      <footer className="col-span-2 min-w-0">
+        <RulingBar
+          bench={bench}
+          cell={cell}
+          mayRule={mayRule}
+          ready={ready}
+          hidden={compare.turned && !compare.judgedSeen && !compare.beating}
+          busy={ruler.busy}
+          trouble={ruler.trouble ?? stale}
+          asking={ruler.asking}
+          last={ruler.last}
+          onRule={ruler.rule}
+          onTakeBack={ruler.takeBack}
+          onNext={next}
+        />
+      </footer>
+      <AssembleDialog
+        bench={bench}
+        open={state.dialog === "assemble"}
+        onClose={closed}
+        onShow={(made) => {
+          const to = bench.cells.find((one) => one.attempt === made && one.region === region.id);
+          if (to) choose(to);
+        }}
+      />
+      <ChangesDialog
+        bench={bench}
+        attempt={attempt}
+        sideA={compare.other.attempt}
+        open={state.dialog === "changes"}
+        onClose={closed}
+      />
+      <ClientBarDialog bench={bench} open={state.dialog === "bar"} onClose={closed} />
+      <HistoryDialog picture={bench.id} open={state.dialog === "history"} onClose={closed} />
+      <span className="sr-only" aria-live="polite">
+        {counted(found.ordered.length, "finding")}
+      </span>
+    </div>
+  );
+}

@@ -1,0 +1,84 @@
+import type { Answer } from "../api/client";
+import type { Handlers } from "../keys";
+import type { Step } from "./state";
+import type { Findings } from "./useFindings";
+import type { Ruler } from "./useRuling";
+
+type Given = {
+  handlers: Handlers;
+  mayRule: boolean;
+  found: Findings;
+  ruler: Ruler;
+  change: (step: Step) => void;
+  outlining: boolean;
+  cell: number;
+  sendable: boolean;
+  sendBack: () => void;
+  go: (to: string) => void;
+  spreadAt: string;
+};
+
+/** What every key of the Bench does; one that can do nothing now says why. */
+export function benchKeys({
+  handlers,
+  mayRule,
+  found,
+  ruler,
+  change,
+  outlining,
+  cell,
+  sendable,
+  sendBack,
+  go,
+  spreadAt,
+}: Given): Handlers {
+  const why = ruler.setTrouble;
+  const noFinding = () =>
+    !found.uncovered
+      ? "Findings are shown once both sides were seen here: hold the key for the other side first."
+      : found.detail.isPending
+        ? "The findings are just being read."
+        : found.ordered.length === 0
+          ? "Nothing was found here."
+          : null;
+  const walk = (by: number) => () => {
+    const reason = noFinding();
+    why(reason);
+    if (!reason) found.walk(by);
+  };
+  const answer = (said: Answer) => () => {
+    const reason = !mayRule
+      ? "Only a supervisor of this job answers findings."
+      : (noFinding() ?? (found.finding ? null : "No finding is open: go to one first."));
+    if (reason || !found.finding) why(reason);
+    else if (!found.answering)
+      found.say(found.finding.id, found.finding.answer === said ? "unread" : said);
+  };
+  return {
+    ...handlers,
+    bare: (down) => change({ type: "bare", bare: down }),
+    spread: () => go(spreadAt),
+    nextFinding: walk(1),
+    previousFinding: walk(-1),
+    confirmed: answer("confirmed"),
+    notThere: answer("not there"),
+    acceptable: answer("acceptable"),
+    passes: () => ruler.rule("passes"),
+    passesAtSize: () => ruler.rule("passes at size"),
+    rework: () => ruler.rule("rework"),
+    rebuild: () => ruler.rule("rebuild"),
+    ownFlaw: () => {
+      if (!mayRule) return why("Only a supervisor of this job marks flaws.");
+      found.own.mark.reset();
+      change({ type: "mark", marking: outlining ? null : { cell, outline: null } });
+    },
+    bar: () => change({ type: "dialog", dialog: "bar" }),
+    changes: () => change({ type: "dialog", dialog: "changes" }),
+    assemble: () => change({ type: "dialog", dialog: "assemble" }),
+    takeBack: ruler.takeBack,
+    sendBack: () =>
+      sendable ? sendBack() : why("No region of this attempt is ruled rework or rebuild."),
+    desk: () => go("/"),
+    history: () => change({ type: "dialog", dialog: "history" }),
+  };
+}
