@@ -64,6 +64,7 @@ def scene(slug: str) -> Scene:
         read(PICTURES / f"{slug}-truth.jpg").pixels,
     )
     mask = cv2.imread(str(PICTURES / f"{slug}-mask.png"), cv2.IMREAD_GRAYSCALE)
+    assert mask is not None
     # Regions that touch are told apart by their grey.
     levels = sorted(set(np.unique(mask).tolist()) - {0}, reverse=True)
     return Scene(

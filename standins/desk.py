@@ -17,6 +17,7 @@ import json
 import os
 import queue
 import re
+import sys
 import threading
 import time
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
@@ -87,64 +88,78 @@ class Desk:
             except Refused as error:
                 self._write(self.folder / f"{key}.failed", str(error).encode())
             except Exception as error:  # one slip must not end the desk
-                self._write(
-                    self.folder / f"{key}.failed", f"the desk could not work it: {error}".encode()
-                )
+                print(f"slip {key}: {error!r}", file=sys.stderr, flush=True)
+                self._write(self.folder / f"{key}.failed", b"the desk could not work it")
 
 
-def handler_for(desk: Desk, secret: str) -> type[BaseHTTPRequestHandler]:
-    class Handler(BaseHTTPRequestHandler):
-        protocol_version = "HTTP/1.1"
+class Handler(BaseHTTPRequestHandler):
+    """What the desk understands over HTTP. `desk` and `secret` are set by `handler_for`."""
 
-        def _say(self, code: int, body: bytes, kind: str = "application/json") -> None:
-            self.send_response(code)
-            self.send_header("Content-Type", kind)
-            self.send_header("Content-Length", str(len(body)))
-            self.end_headers()
-            self.wfile.write(body)
+    protocol_version = "HTTP/1.1"
+    desk: Desk
+    secret: str
 
-        def _key(self, pattern: str) -> str | None:
-            if not hmac.compare_digest(self.headers.get("X-Desk-Key", ""), secret):
-                self._say(403, b'{"error": "wrong key"}')
-                return None
-            found = re.fullmatch(pattern, self.path)
-            if not found:
-                self._say(404, b'{"error": "nothing here"}')
-                return None
-            return found[1]
+    def _say(self, code: int, body: bytes, kind: str = "application/json") -> None:
+        self.send_response(code)
+        self.send_header("Content-Type", kind)
+        self.send_header("Content-Length", str(len(body)))
+        self.end_headers()
+        self.wfile.write(body)
 
-        def do_PUT(self) -> None:
-            size = int(self.headers.get("Content-Length") or 0)
-            if not 0 < size <= MOST_BYTES:
-                self._say(413, b'{"error": "no body, or too large"}')
-                return
-            body = self.rfile.read(size)
-            key = self._key(r"/slips/([0-9a-f]{32})")
-            if key and len(body) == size:
-                self._say(
-                    201 if desk.take(key, body) else 200, json.dumps(desk.state(key)).encode()
-                )
+    def _refuse(self, code: int, words: str) -> None:
+        """Without having read the body: what is left of it must not be taken for a request."""
+        self.close_connection = True
+        self._say(code, json.dumps({"error": words}).encode())
 
-        def do_GET(self) -> None:
-            if self.path.endswith("/result"):
-                key = self._key(r"/slips/([0-9a-f]{32})/result")
-                if key:
-                    data = desk.result(key)
-                    self._say(200, data, "image/png") if data else self._say(
-                        404, b'{"error": "no result yet"}'
-                    )
-                return
-            key = self._key(r"/slips/([0-9a-f]{32})")
-            if key:
-                state = desk.state(key)
-                self._say(200, json.dumps(state).encode()) if state else self._say(
-                    404, b'{"error": "never heard of it"}'
-                )
+    def _key(self, pattern: str) -> str | None:
+        given = self.headers.get("X-Desk-Key", "")
+        if not hmac.compare_digest(given.encode(), self.secret.encode()):
+            self._refuse(403, "wrong key")
+            return None
+        found = re.fullmatch(pattern, self.path)
+        if not found:
+            self._refuse(404, "nothing here")
+            return None
+        return found[1]
 
-        def log_message(self, text: str, *values: object) -> None:
-            pass
+    def do_PUT(self) -> None:
+        # Whoever does not know the key has nothing read.
+        key = self._key(r"/slips/([0-9a-f]{32})")
+        if key is None:
+            return
+        length = self.headers.get("Content-Length") or ""
+        size = int(length) if re.fullmatch(r"[0-9]{1,15}", length) else 0
+        if not 0 < size <= MOST_BYTES:
+            self._refuse(413, "no body, or too large")
+            return
+        body = self.rfile.read(size)
+        if len(body) == size:
+            code = 201 if self.desk.take(key, body) else 200
+            self._say(code, json.dumps(self.desk.state(key)).encode())
 
-    return Handler
+    def do_GET(self) -> None:
+        if self.path.endswith("/result"):
+            key = self._key(r"/slips/([0-9a-f]{32})/result")
+            data = self.desk.result(key) if key else None
+            if data:
+                self._say(200, data, "image/png")
+            elif key:
+                self._say(404, b'{"error": "no result yet"}')
+            return
+        key = self._key(r"/slips/([0-9a-f]{32})")
+        state = self.desk.state(key) if key else None
+        if state:
+            self._say(200, json.dumps(state).encode())
+        elif key:
+            self._say(404, b'{"error": "never heard of it"}')
+
+    def log_message(self, text: str, *values: object) -> None:
+        pass
+
+
+def handler_for(desk: Desk, secret: str) -> type[Handler]:
+    """A handler that serves one desk under one key."""
+    return type("DeskHandler", (Handler,), {"desk": desk, "secret": secret})
 
 
 def main() -> None:

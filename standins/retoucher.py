@@ -40,34 +40,70 @@ class Plan:
     keep_out: list[list[float]] = field(default_factory=list)
 
 
+def _original(plan: Plan, values: dict[str, Any]) -> None:
+    plan.from_original = True
+
+
+def _looser(plan: Plan, values: dict[str, Any]) -> None:
+    plan.grow, plan.blend = int(values.get("pixels", 6)), True
+
+
+def _tighter(plan: Plan, values: dict[str, Any]) -> None:
+    plan.grow = -int(values.get("pixels", 4))
+
+
+def _feather(plan: Plan, values: dict[str, Any]) -> None:
+    plan.feather, plan.grow = float(values.get("pixels", 4)), max(plan.grow, 0)
+
+
+def _keep_out(plan: Plan, values: dict[str, Any]) -> None:
+    plan.keep_out += values.get("boxes", [])
+
+
+def _farther(plan: Plan, values: dict[str, Any]) -> None:
+    plan.farther = True
+
+
+def _along(plan: Plan, values: dict[str, Any]) -> None:
+    plan.along += [float(value) for value in values.get("degrees", [])]
+
+
+def _tone(plan: Plan, values: dict[str, Any]) -> None:
+    plan.blend, plan.grow = True, max(plan.grow, 0)
+
+
+def _grain(plan: Plan, values: dict[str, Any]) -> None:
+    plan.grain = True
+
+
+def _method(plan: Plan, values: dict[str, Any]) -> None:
+    if values.get("method") in methods.METHODS:
+        plan.method = values["method"]
+        _tone(plan, values)
+
+
+#: What each change that a slip asks for does to the plan. The fills feather inside the picture only,
+#: so "no feather at the frame" asks for nothing more.
+_CHANGES = {
+    "start from the original": _original,
+    "looser outline": _looser,
+    "tighter outline": _tighter,
+    "feather": _feather,
+    "keep sources out": _keep_out,
+    "use another source": _farther,
+    "follow the line": _along,
+    "match tone": _tone,
+    "match grain": _grain,
+    "another method": _method,
+}
+
+
 def plan_of(changes: list[dict[str, Any]]) -> Plan:
     plan = Plan()
     for change in changes:
-        what, values = change["what"], change.get("values", {})
-        if what == "start from the original":
-            plan.from_original = True
-        elif what == "looser outline":
-            plan.grow, plan.blend = int(values.get("pixels", 6)), True
-        elif what == "tighter outline":
-            plan.grow = -int(values.get("pixels", 4))
-        elif what == "feather":
-            plan.feather = float(values.get("pixels", 4))
-            plan.grow = max(plan.grow, 0)
-        elif what == "no feather at the frame":
-            pass  # the fills feather inside the picture only
-        elif what == "keep sources out":
-            plan.keep_out += values.get("boxes", [])
-        elif what == "use another source":
-            plan.farther = True
-        elif what == "follow the line":
-            plan.along += [float(value) for value in values.get("degrees", [])]
-        elif what == "match tone":
-            plan.blend, plan.grow = True, max(plan.grow, 0)
-        elif what == "match grain":
-            plan.grain = True
-        elif what == "another method" and values.get("method") in methods.METHODS:
-            plan.method = values["method"]
-            plan.blend, plan.grow = True, max(plan.grow, 0)
+        change_plan = _CHANGES.get(change["what"])
+        if change_plan is not None:
+            change_plan(plan, change.get("values", {}))
     return plan
 
 

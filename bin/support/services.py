@@ -29,6 +29,7 @@ PORTS = {
     "mariadb": (13460, "ZWEIBLICK_MARIADB_PORT"),
     "redis": (16460, "ZWEIBLICK_REDIS_PORT"),
     "desk": (18460, "ZWEIBLICK_DESK_PORT"),
+    "vite": (15460, "ZWEIBLICK_VITE_PORT"),
 }
 
 

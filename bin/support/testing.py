@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import os
 import subprocess
 import sys
 import time
@@ -15,6 +16,9 @@ from services import House, ended_by_signals  # noqa: E402
 from demo import PASSWORD  # noqa: E402
 
 PARTS = ("lint", "core", "web", "server", "browser")
+FAST = ("lint", "core", "web", "server")
+PYTEST = [str(PYTHON), "-m", "pytest"]
+NPM = str(VENV / "bin" / "npm")
 
 
 def step(
@@ -27,51 +31,52 @@ def step(
     return good
 
 
+class Given(argparse.Namespace):
+    """What was asked for."""
+
+    only: list[str] | None
+    fast: bool
+    tests: list[str]
+
+    def paths(self, part: str) -> list[str]:
+        """Where a part's tests are: those that were named of it, or all."""
+        named = [one for one in self.tests if one.startswith(f"tests/{part}")]
+        return named or [f"tests/{part}"]
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(
-        prog="bin/test", description="Installs what is missing and runs every check and test."
+        prog="bin/test",
+        description="Installs what is missing and runs every check and test.",
+        epilog="One test alone: bin/test --only server -- tests/server/test_work.py -k lease",
     )
     parser.add_argument("--only", choices=PARTS, action="append", help="only these parts")
-    given = parser.parse_args()
-    parts = given.only or PARTS
+    parser.add_argument(
+        "--fast",
+        action="store_true",
+        help="lint, types, web units, and the core's and server's tests without the slow ones",
+    )
+    parser.add_argument("tests", nargs="*", help="after --: a file, or anything else for pytest")
+    given = parser.parse_args(namespace=Given())
+    parts = given.only or (FAST if given.fast else PARTS)
+    chosen = ["-m", "not slow"] if given.fast else []
+    chosen += [one for one in given.tests if not one.startswith("tests/")]
     ended_by_signals()
     start = time.monotonic()
     prepare(testing=True)
     web_packages()
-    python, npm, node = str(PYTHON), str(VENV / "bin" / "npm"), node_environment()
     results = []
     if "lint" in parts:
-        results += [
-            step("lint", [python, "-m", "ruff", "check", "."]),
-            step("types", [python, "-m", "mypy"]),
-            step("web lint", [npm, "run", "--silent", "lint"], WEB, node),
-            step("web types", [npm, "run", "--silent", "types"], WEB, node),
-        ]
+        results += [step(words, command, cwd, env) for words, command, cwd, env in _lint()]
     if "core" in parts:
         # Nothing but computation: one process a core.
-        results.append(
-            step(
-                "core",
-                [
-                    python,
-                    "-m",
-                    "pytest",
-                    "-p",
-                    "no:django",
-                    "-n",
-                    "auto",
-                    "--dist",
-                    "worksteal",
-                    "-W",
-                    "error::RuntimeWarning",
-                    "tests/core",
-                ],
-            )
-        )
+        options = ["-p", "no:django", "-n", "auto", "--dist", "worksteal"]
+        command = [*PYTEST, *options, "-W", "error::RuntimeWarning", *chosen]
+        results.append(step("core", [*command, *given.paths("core")]))
     if "web" in parts:
-        results.append(step("web units", [npm, "run", "--silent", "test"], WEB, node))
+        results.append(step("web units", [NPM, "run", "--silent", "test"], WEB, node_environment()))
     if {"server", "browser"} & set(parts):
-        results += _with_services(set(parts), python)
+        results += _with_services(set(parts), chosen, given)
     good = all(results)
     say(
         f"\n{'Everything passed' if good else 'Something FAILED'} after {time.monotonic() - start:.0f} s."
@@ -81,7 +86,31 @@ def main() -> None:
     sys.exit(0 if good else 1)
 
 
-def _with_services(parts: set[str], python: str) -> list[bool]:
+def _lint() -> list[tuple[str, list[str], Path, dict[str, str] | None]]:
+    """What reads the code and runs none of it: (words, command, folder, environment) each."""
+    python, node = str(PYTHON), node_environment()
+    # Types and the client need the settings, which need no service.
+    plain = {
+        **os.environ,
+        "PYTHONPATH": f"{REPO / 'server'}:{REPO / 'core'}",
+        "DJANGO_SETTINGS_MODULE": "config.settings",
+        "ZWEIBLICK_SECRET_KEY": "only reads the code",
+    }
+    web = lambda name: [NPM, "run", "--silent", name]
+    return [
+        ("lint", [python, "-m", "ruff", "check", "."], REPO, None),
+        ("format", [python, "-m", "ruff", "format", "--check", "."], REPO, None),
+        ("types", [python, "-m", "mypy"], REPO, plain),
+        ("layers", [str(VENV / "bin" / "lint-imports")], REPO, plain),
+        ("web lint", web("lint"), WEB, node),
+        ("web format", web("format:check"), WEB, node),
+        ("web types", web("types"), WEB, node),
+        ("the web's client is the described one", web("client:check"), WEB, node),
+    ]
+
+
+def _with_services(parts: set[str], chosen: list[str], given: Given) -> list[bool]:
+    python = str(PYTHON)
     house = House(".run-test")
     house.settle_earlier()
     house.choose_ports(("web", "mariadb", "redis", "desk"))
@@ -100,7 +129,7 @@ def _with_services(parts: set[str], python: str) -> list[bool]:
             results.append(
                 step(
                     "server",
-                    [python, "-m", "pytest", "tests/server"],
+                    [*PYTEST, *chosen, *given.paths("server")],
                     environment=house.environment(ZWEIBLICK_SIGN_IN_RATE="1000/min"),
                 )
             )
@@ -120,7 +149,7 @@ def _with_services(parts: set[str], python: str) -> list[bool]:
             results.append(
                 step(
                     "browser",
-                    [python, "-m", "pytest", "-p", "no:django", "tests/e2e"],
+                    [*PYTEST, "-p", "no:django", *chosen, *given.paths("e2e")],
                     environment=environment,
                 )
             )

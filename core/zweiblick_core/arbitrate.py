@@ -6,13 +6,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
 from .report import Reading
 
 
-def _profile(evidence: dict) -> np.ndarray:
+def _profile(evidence: dict[str, Any]) -> np.ndarray:
     """The mean profile across a stretch, CIELAB, from inside to outside; (n, 3)."""
     return np.stack(
         [np.asarray(evidence["profile"][name], float) for name in ("lightness", "a", "b")], -1
@@ -25,7 +26,7 @@ def _sides(profile: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return profile[middle - 20 : middle - 9].mean(0), profile[middle + 10 : middle + 21].mean(0)
 
 
-def _step_and_ring(evidence: dict) -> tuple[float, float]:
+def _step_and_ring(evidence: dict[str, Any]) -> tuple[float, float]:
     """From the mean profile across a stretch: the step that persists far from the boundary, and the
     bulge near it.
     """
@@ -70,7 +71,7 @@ def _stays(seam: Reading) -> bool:
     return float((seam.evidence.get("fades") or {"odds": 0.0})["odds"]) < -_SURELY
 
 
-def _colour(some: dict) -> np.ndarray:
+def _colour(some: dict[str, Any]) -> np.ndarray:
     return np.array([float(some.get(name, 0.0)) for name in ("lightness", "a", "b")])
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Any
 
 import cv2
 import numpy as np
@@ -312,7 +313,7 @@ def _shown_grain(fine: np.ndarray, spread: float) -> np.ndarray:
 def show(
     kind: str,
     bbox: tuple[float, float, float, float],
-    evidence: dict,
+    evidence: dict[str, Any],
     original: np.ndarray,
     result: np.ndarray,
     region: Region,

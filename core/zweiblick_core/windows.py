@@ -260,7 +260,7 @@ class Window:
         made: Window = self.shared[key]
         return made
 
-    def from_reduced(self, points: np.ndarray | list, part: int) -> list[list[float]]:
+    def from_reduced(self, points: np.ndarray | list[Any], part: int) -> list[list[float]]:
         """(x, y) pairs of `reduced` as coordinates of the original."""
         return self.to_frame(np.asarray(points, float) * part)
 

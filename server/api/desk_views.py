@@ -93,8 +93,8 @@ class DeskView(APIView):
         undecided = states.order_by().aggregate(n=Coalesce(Sum("undecided"), 0))["n"]
         rows = list(states[start : start + PAGE])
         keys = [row.picture_id for row in rows]
-        running = {
-            found["picture"]: found
+        running: dict[int, dict] = {
+            found["picture"]: dict(found)
             for found in Work.objects.filter(
                 picture__in=keys, kind="check", state__in=("waiting", "running")
             )

@@ -48,14 +48,14 @@ def jobs_of(jobs: QuerySet[Job], person) -> list[dict]:
         ),
         Prefetch("pictures", Picture.objects.order_by("number")),
     ).annotate(waiting=Count("arrivals", distinct=True))
-    return [_job(job, person) for job in rows]
+    return [_job(job, person, job.waiting) for job in rows]
 
 
 def job_of(job: Job, person) -> dict:
     return jobs_of(Job.objects.filter(pk=job.pk), person)[0]
 
 
-def _job(job: Job, person) -> dict:
+def _job(job: Job, person, waiting: int) -> dict:
     members = list(job.memberships.all())
     return {
         "id": job.pk,
@@ -74,7 +74,7 @@ def _job(job: Job, person) -> dict:
             {"id": picture.pk, "number": picture.number, "name": picture.name}
             for picture in job.pictures.all()
         ],
-        "waiting": job.waiting,
+        "waiting": waiting,
     }
 
 
@@ -282,6 +282,7 @@ class FitView(APIView):
         asked = shape.FitAsked(data=request.data)
         asked.is_valid(raise_exception=True)
         given = asked.validated_data
+        original: Arrival | Picture
         if given.get("picture"):
             original = get_object_or_404(job.pictures, pk=given["picture"])
         elif given.get("original"):

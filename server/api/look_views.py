@@ -204,7 +204,7 @@ class ChangesView(APIView):
             picture__in=Picture.objects.worked_by(request.user)
         ).select_related("picture__job", "run")
         after = get_object_or_404(staff, pk=pk)
-        before = staff.filter(picture=after.picture, pk=asked_whole(request, "before")).first()
+        before = staff.filter(picture=after.picture, pk=asked_whole(request, "before") or 0).first()
         if before is None:
             raise ValidationError("This picture has no such attempt.")
         return Response(changes_between(before, after))

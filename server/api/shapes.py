@@ -205,7 +205,9 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
     for attempt in attempts:
         attempt.image.picture = picture
     tiles = standing([original, *[attempt.image for attempt in attempts]])
-    slips, outcomes, answers = [], {}, {}
+    slips: list[dict] = []
+    outcomes: dict[tuple[int, int], str] = {}
+    answers: dict[int, int] = {}
     for slip in (
         Slip.objects.filter(picture=picture)
         .exclude(state="withdrawn")
@@ -418,7 +420,7 @@ def _order(findings: list[dict], size: DeliverySize) -> list[int]:
 
 def _covered(cell: Cell, findings: list[dict], sizes: list[DeliverySize]) -> dict[str, float]:
     """By size, the share of the region under what counts there."""
-    region = cell.region.current.core
+    region = cell.region.drawn.core
     counts = [one for one in findings if one["answer"] not in LET_PASS]
     seen = lambda rated: rated["severity"] >= STEPS[1] and not rated["under_bar"]
     return {

@@ -65,7 +65,7 @@ def ask_assembly(picture: Picture, chosen: dict[int, int], person) -> Assembly:
 
 def _core(region: Region) -> CoreRegion:
     """A region that is called by its number, as people call it."""
-    return CoreRegion(str(region.number), region.current.mask, region.current.bbox)
+    return CoreRegion(str(region.number), region.drawn.mask, region.drawn.bbox)
 
 
 def run_assembly(lease: Lease) -> None:
@@ -136,9 +136,5 @@ def assembly_failed(work: Work) -> None:
 
 def sources_by_region(attempt: Attempt) -> dict[int, Attempt]:
     """Of an assembled attempt, which attempt each region came from."""
-    return {
-        row.region_id: row.source
-        for row in attempt.sources.exclude(region=None).select_related(
-            "source__image__blob", "source__image__picture"
-        )
-    }
+    rows = attempt.sources.select_related("source__image__blob", "source__image__picture")
+    return {row.region_id: row.source for row in rows if row.region_id is not None}

@@ -115,6 +115,7 @@ AXES_COOLOFF_TIME = timedelta(minutes=5)
 AXES_LOCKOUT_PARAMETERS = ["username"]
 AXES_RESET_ON_SUCCESS = True
 AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
+AXES_LOCKOUT_CALLABLE = "people.authentication.locked_out"
 AXES_CLIENT_IP_CALLABLE = "config.proxies.client_address"
 AXES_DISABLE_ACCESS_LOG = True
 AXES_VERBOSE = False

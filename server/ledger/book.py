@@ -111,7 +111,7 @@ def ledger(picture: Picture, size: DeliverySize | None = None) -> Ledger:
         if cell.current and cell.current.ruling != Verdict.Ruling.TAKEN_BACK:
             verdict = rules.Verdict(
                 cell.current.ruling,
-                demands.get(cell.current.size_id)
+                demands.get(cell.current.size_id or 0)
                 if cell.current.ruling == Verdict.Ruling.PASSES_AT_SIZE
                 else None,
                 _moment(cell.current.made_at),

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from attempts.models import Attempt
 from checks.models import Check
-from slips.sending import flaws_of, seen_of
+from slips.flaws import flaws_of, seen_of
 from zweiblick_core.compare import differing
 from zweiblick_core.rules import slips
 

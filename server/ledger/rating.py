@@ -38,7 +38,10 @@ def counting(
         for finding in (row.findings.all() if row else [])
         if answer_of(finding) not in LET_PASS
     ]
-    return rated + [(own.kind, {own.size_id: own.severity}) for own in book.own.get(cell_key, [])]
+    return rated + [
+        (own.kind, {own.size_id: own.severity} if own.size_id is not None else {})
+        for own in book.own.get(cell_key, [])
+    ]
 
 
 def worst_of(

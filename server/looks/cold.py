@@ -69,8 +69,7 @@ def keep_look(
     if any(not (0 <= x <= original.width and 0 <= y <= original.height) for x, y in clicks):
         raise Refused("a click lies outside the picture")
     regions = {
-        region.pk: region.current.bbox
-        for region in attempt.picture.regions.select_related("current")
+        region.pk: region.drawn.bbox for region in attempt.picture.regions.select_related("current")
     }
     check = Check.objects.filter(attempt=attempt, state="done").order_by("-id").first()
     findings = (
@@ -144,7 +143,7 @@ def uncovered(look: ColdLook) -> dict:
                 "region": region.pk,
                 "number": region.number,
                 "name": region.name,
-                "outlines": region.current.outlines,
+                "outlines": region.drawn.outlines,
                 "noticed": any(region.pk in hit.regions for hit in mine),
                 "times": noticed(looks, region.pk)[0],
                 "looks": len(looks),

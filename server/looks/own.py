@@ -56,7 +56,7 @@ def add_own(
         raise Refused("that outline encloses nothing of the picture")
     made = OwnFinding.objects.create(
         attempt=cell.attempt,
-        region_version=cell.region.current,
+        region_version=cell.region.drawn,
         kind=kind,
         severity=SAID[said],
         size=size,

@@ -30,6 +30,12 @@ class Region(models.Model):
     )
     objects = RegionQuerySet.as_manager()
 
+    @property
+    def drawn(self) -> RegionVersion:
+        """The version that stands; a region is stored with its first one."""
+        assert self.current is not None
+        return self.current
+
     class Meta:
         ordering = ["picture", "number"]
         constraints = [
@@ -65,7 +71,7 @@ class RegionVersion(models.Model):
 
     @property
     def mask(self) -> np.ndarray:
-        return _decoded(self.mask_png)
+        return _decoded(bytes(self.mask_png))
 
     @property
     def core(self) -> CoreRegion:

@@ -9,8 +9,9 @@ class SlipsConfig(AppConfig):
         from checks.events import check_finished
         from work.registry import register
 
+        from .desk import run_slip, slip_failed
+        from .judging import on_checked
         from .returning import return_failed, run_return
-        from .sending import on_checked, run_slip, slip_failed
 
         register("slip", run_slip, failed=slip_failed)
         register("return", run_return, failed=return_failed)

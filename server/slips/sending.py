@@ -1,108 +1,37 @@
-"""Writing, sending and withdrawing slips; the trip to the desk and back; what became of each
-region.
-"""
+"""Writing, editing, sending and withdrawing slips, and taking their answers back."""
 
 from __future__ import annotations
 
 import logging
-import time
 from dataclasses import asdict
 
-import requests
-from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
 from attempts.fitting import refuse_stored, refuse_unmatched
 from attempts.intake import Facts, add_attempt, locked_picture
 from attempts.models import Attempt, AttemptSource
-from checks.events import Proofs
-from checks.models import Check, Finding, FindingRuling
 from history.models import record
-from images.crops import NotYet
 from images.decoding import decoded, read_bounded
-from jobs.models import Membership, Picture
-from looks.own import own_flaws
+from jobs.models import Membership
 from people.models import Person
 from verdicts.models import Cell
-from work.leases import Later, Lease, ask
-from work.models import Work
-from zweiblick_core.compare.locks import Proof
+from work.leases import ask
 from zweiblick_core.errors import Refused
 from zweiblick_core.reading import Picture as CorePicture
 from zweiblick_core.registering import register
-from zweiblick_core.report import Signal
 from zweiblick_core.rules import advice, slips
 from zweiblick_core.rules.states import advance
-from zweiblick_core.visibility import parse_size, visibility, word
 
-from .models import Lock, Slip, SlipRegion, new_key
-from .packing import package_of
+from .flaws import flaws_of
+from .models import Slip, SlipRegion, new_key
 
 log = logging.getLogger(__name__)
 OPEN = ("written", "sent", "working", "returned", "failed")
-#: How long one lease waits for the desk before it gives the work back, and how often it asks,
-#: seconds.
-PATIENCE, PACE = 25.0, 0.4
-
-
-def _severity(finding: Finding, picture: Picture) -> float:
-    size, original = picture.job.sizes.first(), picture.original
-    plain = finding.signal
-    signal = Signal.from_dict(plain)
-    return visibility(
-        signal, parse_size(size.spec if size else None), (original.width, original.height)
-    )
-
-
-def flaws_of(attempt: Attempt, region, only_sent: bool = True) -> list[dict]:
-    """The flaws of a cell as a slip keeps them: what people outlined, then the findings, worst
-    first: those confirmed, or all that nobody denied where
-    none is.
-
-    `only_sent` False gives every finding of the newest finished check, whatever was answered.
-    """
-    rows = list(
-        Finding.objects.filter(
-            checked__check_run__attempt=attempt,
-            checked__check_run__state="done",
-            checked__region_version__region=region,
-        )
-        .select_related("checked")
-        .prefetch_related("rulings")
-        .order_by("-checked__check_run_id", "position")
-    )
-    rows = [row for row in rows if row.checked.check_run_id == rows[0].checked.check_run_id]
-    told = {row.pk: (list(row.rulings.all()) or [None])[-1] for row in rows}
-    answer = lambda row: told[row.pk].answer if told[row.pk] else FindingRuling.Answer.UNREAD
-    if only_sent:
-        confirmed = [row for row in rows if answer(row) == FindingRuling.Answer.CONFIRMED]
-        rows = confirmed or [row for row in rows if answer(row) == FindingRuling.Answer.UNREAD]
-    words = {group["id"]: group["words"] for row in rows for group in row.checked.groups}
-    picture = attempt.picture
-    kept = []
-    for row in rows:
-        severity = _severity(row, picture)
-        kept.append(
-            {
-                "finding": row.pk,
-                "kind": row.kind,
-                "bbox": row.bbox,
-                "polygon": row.polygon,
-                "measure": row.measure,
-                "evidence": row.evidence,
-                "score": row.score,
-                "severity": round(severity, 4),
-                "word": word(severity),
-                "answer": answer(row),
-                "group_words": words.get(row.group, ""),
-            }
-        )
-    return [*own_flaws(attempt, region), *kept] if only_sent else kept
 
 
 def advice_for(cell: Cell, flaws: list[dict]) -> list[dict]:
-    x, y, w, h = cell.region.current.bbox
+    x, y, w, h = cell.region.drawn.bbox
     original = cell.attempt.picture.original
     at_frame = x == 0 or y == 0 or x + w == original.width or y + h == original.height
     ruling = cell.current.ruling if cell.current else "rework"
@@ -128,7 +57,8 @@ def write_slip(attempt: Attempt, person) -> Slip:
         .select_related("region__current", "current", "attempt__picture")
         .order_by("region__number")
     )
-    wanted = slips.may_send({cell.region_id: cell.current.ruling for cell in cells})
+    standing = {cell.region_id: cell.current for cell in cells if cell.current is not None}
+    wanted = slips.may_send({region: verdict.ruling for region, verdict in standing.items()})
     if not wanted:
         raise Refused(
             f"no region of attempt {attempt.number} is ruled rework or rebuild, so there is nothing to send back"
@@ -150,8 +80,8 @@ def write_slip(attempt: Attempt, person) -> Slip:
             SlipRegion.objects.create(
                 slip=slip,
                 region=cell.region,
-                version=cell.region.current,
-                verdict=cell.current,
+                version=cell.region.drawn,
+                verdict=standing[cell.region_id],
                 flaws=flaws,
                 changes=advice_for(cell, flaws),
             )
@@ -329,169 +259,3 @@ def take_back(
             after={"attempt": attempt.number},
         )
     return attempt
-
-
-# -- the desk
-
-
-def _desk(method: str, path: str, **more) -> requests.Response:
-    try:
-        return requests.request(
-            method,
-            settings.DESK_URL + path,
-            headers={"X-Desk-Key": settings.DESK_KEY},
-            timeout=(3, 120),
-            **more,
-        )
-    except requests.RequestException as error:
-        raise Later("the desk does not answer") from error
-
-
-def run_slip(lease: Lease) -> None:
-    """Bring a slip to the desk and its result back. The desk knows the slip by its key, so bringing
-    it twice does no harm.
-    """
-    slip = Slip.objects.select_related("picture__job", "attempt__image__blob").get(
-        pk=lease.work.subject
-    )
-    if slip.state not in ("sent", "working"):
-        with lease.writing():  # answered or withdrawn in the meantime
-            return
-    if not settings.DESK_URL:
-        raise Refused("no retoucher's desk is set up here")
-    lease.progress(0.02, "at the desk")
-    told = _desk("GET", f"/slips/{slip.key}")
-    if told.status_code == 404:
-        try:
-            package = package_of(slip)
-        except NotYet as error:
-            raise Later("the picture's tiles are being made") from error
-        told = _desk("PUT", f"/slips/{slip.key}", data=package)
-    if told.status_code >= 400:
-        raise Refused(f"the desk refused the slip ({told.status_code})")
-    if slip.state == "sent":
-        take_up(slip, None)
-    until = time.monotonic() + PATIENCE
-    while told.json()["state"] == "working":
-        if time.monotonic() > until:
-            raise Later("the desk is still working")
-        lease.progress(0.05 + 0.9 * told.json()["progress"], "at the desk")
-        time.sleep(PACE)
-        told = _desk("GET", f"/slips/{slip.key}")
-        if told.status_code == 404:
-            raise Later("the desk lost the slip")
-    if told.json()["state"] == "failed":
-        raise Refused(told.json()["reason"])
-    result = _desk("GET", f"/slips/{slip.key}/result")
-    if result.status_code != 200:
-        raise Later("the desk does not hand the result over")
-    seconds = (timezone.now() - (slip.sent_at or slip.written_at)).total_seconds()
-    facts = Facts(
-        "retoucher's desk",
-        "by hand",
-        "retoucher's desk",
-        round(seconds, 1),
-        None,
-        {"slip": slip.round},
-    )
-    name = f"slip-{slip.round}.png"
-    whole = fitting(slip, result.content, name)
-    with lease.writing():
-        current = Slip.objects.get(pk=slip.pk)
-        if current.state in ("sent", "working"):
-            take_back(slip, result.content, name, facts, None, whole)
-
-
-def slip_failed(work: Work) -> None:
-    """The desk could not do it; the slip says why and can be sent again."""
-    with transaction.atomic():
-        row = (
-            Slip.objects.select_for_update()
-            .select_related("picture__job")
-            .filter(pk=work.subject)
-            .first()
-        )
-        if row is None or row.state not in ("sent", "working"):
-            return
-        row.state, row.reason = advance("slip", row.state, "failed"), work.error
-        row.save()
-        record(row.picture, None, "slip failed", f"slip {row.round}", after={"reason": work.error})
-
-
-# -- on return
-
-
-def seen_of(flaw: dict) -> slips.Seen:
-    natural = flaw["measure"]["natural"]
-    return slips.Seen(
-        flaw["kind"],
-        flaw["bbox"],
-        flaw["measure"]["value"],
-        natural["low"],
-        natural["high"],
-        flaw["severity"],
-        bool(flaw.get("by_person")),
-    )
-
-
-def judge_return(check: Check) -> None:
-    """Say of each region that was sent what became of it. Called in the transaction that stores the
-    returned attempt's check.
-    """
-    slip = Slip.objects.select_for_update().filter(returned_id=check.attempt_id).first()
-    if slip is None or slip.state not in ("returned", "rechecked"):
-        return
-    for part in slip.regions.select_related("region"):
-        before_all = flaws_of(slip.attempt, part.region, only_sent=False)
-        sent = {flaw["finding"] for flaw in part.flaws}
-        found = slips.outcome(
-            [seen_of(flaw) for flaw in part.flaws],
-            [seen_of(flaw) for flaw in flaws_of(check.attempt, part.region, only_sent=False)],
-            [seen_of(flaw) for flaw in before_all if flaw["finding"] not in sent],
-        )
-        part.outcome = {"word": found.word, "kinds": [list(pair) for pair in found.kinds]}
-        part.save()
-    first = slip.state == "returned"
-    slip.state, slip.rechecked_at = advance("slip", slip.state, "rechecked"), timezone.now()
-    slip.save()
-    if first:
-        record(
-            slip.picture,
-            None,
-            "slip rechecked",
-            f"slip {slip.round}",
-            after={
-                f"region {part.region.number}": part.outcome["word"]
-                for part in slip.regions.select_related("region")
-            },
-        )
-
-
-def on_checked(*, check: Check, proofs: list[Proofs], **_: object) -> None:
-    """Of an attempt that answers a slip: what became of what was sent, and what it did to the rest.
-    In the transaction that stores the check.
-    """
-    for found in proofs:
-        keep_proofs(check.attempt, found.by_region)
-    judge_return(check)
-
-
-def keep_proofs(attempt: Attempt, proofs: dict[int, Proof]) -> None:
-    """Write down what a returned attempt did to the regions that were not sent. Called in the
-    check's transaction.
-    """
-    slip = Slip.objects.filter(returned=attempt).first()
-    if slip is None:
-        return
-    sent = set(slip.regions.values_list("region_id", flat=True))
-    for region_id, proof in proofs.items():
-        if region_id not in sent:
-            Lock.objects.update_or_create(
-                slip=slip,
-                region_id=region_id,
-                defaults={
-                    "same": proof.same,
-                    "differing": proof.differing,
-                    "compared": proof.compared,
-                },
-            )

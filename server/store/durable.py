@@ -12,7 +12,7 @@ import hashlib
 import os
 import shutil
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -68,7 +68,7 @@ class DurableStorage(FileSystemStorage):
         self.write(name, content.chunks())
         return name
 
-    def write(self, name: str, chunks: Iterator[bytes] | list[bytes], sha256: str = "") -> Written:
+    def write(self, name: str, chunks: Iterable[bytes], sha256: str = "") -> Written:
         """Write a file, whole or not at all.
 
         Args:

@@ -63,7 +63,7 @@ def rule(
         cell=cell,
         ruling=ruling,
         examination=check,
-        region_version=cell.region.current,
+        region_version=cell.region.drawn,
         size=size,
         supersedes=cell.current,
         person=person,

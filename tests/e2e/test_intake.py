@@ -114,7 +114,7 @@ def test_what_was_brought_in_goes_through_what_the_demos_pictures_do(signed_in):
     page.get_by_role("link", name=re.compile("Reeds at dusk")).click()
     expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
     expect(
-        page.get_by_text(re.compile("Fortnimm, outside service, 6.5 s, 0.12", re.IGNORECASE))
+        page.get_by_role("region", name="Findings").get_by_text("Fortnimm (outside service)")
     ).to_be_visible()
     look_at_both_sides(page)
     expect(page.locator("[data-finding]").first).to_contain_text("seam")

@@ -368,7 +368,7 @@ def test_a_desk_that_is_killed_in_the_middle_goes_on_and_answers_once(
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     settings.DESK_URL, settings.DESK_KEY = f"http://127.0.0.1:{port}", "secret"
-    monkeypatch.setattr("slips.sending.PATIENCE", 0.5)
+    monkeypatch.setattr("slips.desk.PATIENCE", 0.5)
 
     def start():
         process = subprocess.Popen(

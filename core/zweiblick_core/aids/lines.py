@@ -83,7 +83,7 @@ def find_lines(pixels: np.ndarray) -> Lines:
         (*(round(float(v) * shrink, 1) for v in row), int(who))
         for row, who in zip(segments, owner, strict=True)
     )
-    return Lines(rows, tuple(points), _horizon(points, width, height))  # type: ignore[arg-type]
+    return Lines(rows, tuple(points), _horizon(points, width, height))
 
 
 def _horizon(

@@ -186,6 +186,17 @@ def _toned(pixels: np.ndarray, curves: list[np.ndarray], unit: float) -> np.ndar
     )
 
 
+def _aligned(
+    original: Picture, parts: Sequence[Part], known: Mapping[int, Alignment]
+) -> dict[int, Alignment]:
+    """How each attempt lies to the original; what is not known is registered."""
+    found = dict(known)
+    for part in parts:
+        if part.attempt not in found:
+            found[part.attempt] = register(original, part.picture)
+    return found
+
+
 def assemble(
     original: Picture,
     parts: Sequence[Part],
@@ -209,10 +220,7 @@ def assemble(
     """
     if not parts:
         raise Refused("nothing was chosen to be put together")
-    alignments = dict(known or {})
-    for part in parts:
-        if part.attempt not in alignments:
-            alignments[part.attempt] = register(original, part.picture)
+    alignments = _aligned(original, parts, known or {})
     area: dict[int, int] = {}
     for part in parts:
         area[part.attempt] = area.get(part.attempt, 0) + int(part.region.mask.sum())

@@ -112,7 +112,7 @@ def in_colour(window: Window, ground: Ground) -> ColourGrain | None:
     """
     if "in_colour" not in window.shared:
         window.shared["in_colour"] = _in_colour(window, ground)
-    return window.shared["in_colour"]  # type: ignore[no-any-return]
+    return window.shared["in_colour"]
 
 
 def _in_colour(window: Window, ground: Ground) -> ColourGrain | None:

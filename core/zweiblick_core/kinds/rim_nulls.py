@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 from scipy import ndimage
@@ -402,7 +403,7 @@ def rim_evidence(
     beside: np.ndarray,
     start: int,
     aside: float,
-) -> dict:
+) -> dict[str, Any]:
     """What a person is shown: the line, the measure at its points and which way is out there
     (smoothed), the mean profile across it and what it is by nature, and the
     measure along the whole boundary with its natural band.

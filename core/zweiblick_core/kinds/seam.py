@@ -15,6 +15,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import partial
+from typing import Any
 
 import numpy as np
 from scipy import special
@@ -502,7 +503,9 @@ def _hard_reading(
     )
 
 
-def _fading(window: Window, edge: Edge, hard: np.ndarray, indices: np.ndarray, size: int) -> dict:
+def _fading(
+    window: Window, edge: Edge, hard: np.ndarray, indices: np.ndarray, size: int
+) -> dict[str, Any]:
     """Whether a hard step is a ring's outer edge, and how far it has the removed thing's colour."""
     amount = max(float(np.linalg.norm(hard)), 1e-6)
     toward, ring = removed_direction(window), edge.ring(indices, size, hard)

@@ -18,6 +18,7 @@ compared with the likeliest of the same outline laid over untouched parts.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -353,7 +354,7 @@ def _reading(
     across: float,
     area: float,
     measured: Measure,
-    evidence: dict,
+    evidence: dict[str, Any],
 ) -> Reading:
     bands = tuple(
         (min(0.5, factor / (2 * across)), step * part, 0.0)

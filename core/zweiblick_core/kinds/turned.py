@@ -108,7 +108,7 @@ class Features:
 def _features(
     finder: cv2.Feature2D, plane: np.ndarray, mask: np.ndarray | None, length: int, of: type
 ) -> Features:
-    keys, words = finder.detectAndCompute(plane, mask)  # type: ignore[call-overload]
+    keys, words = finder.detectAndCompute(plane, mask)
     if words is None:
         keys, words = (), np.empty((0, length), of)
     return Features(
@@ -317,7 +317,7 @@ class Searcher:
             stop = (cv2.TERM_CRITERIA_EPS | cv2.TERM_CRITERIA_COUNT, 30, 1e-4)
             refined = cv2.findTransformECC(
                 _calm(here), _calm(there), local, cv2.MOTION_AFFINE, stop, mask
-            )[1]  # type: ignore[call-overload]
+            )[1]
         except cv2.error:
             return warp  # no likeness to climb: what is known stands
         return np.asarray(refined, np.float32) + np.array([[0, 0, left], [0, 0, top]], np.float32)

@@ -36,12 +36,12 @@ export function AidControls({ aids }: { aids: Aids }) {
 export function AidWords({ aids }: { aids: Aids }) {
   return (
     <span
-      className="small flex max-w-[30rem] items-center gap-3"
+      className="small flex max-w-[24rem] items-center gap-3"
       data-aid={aids.on?.name ?? ""}
       data-whole={aids.progress === null}
     >
       {aids.on && (
-        <span>
+        <span className="line-clamp-2">
           <strong>{aids.on.words}</strong>: {aids.on.says}
         </span>
       )}

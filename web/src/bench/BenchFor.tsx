@@ -7,7 +7,7 @@ import { useKeys } from "../keys";
 import { Ledger } from "../ledger/Ledger";
 import { nextAsked, nextUndecided, openingCell } from "../ledger/walk";
 import { deliveryResolution } from "../stage/view";
-import { useScreen } from "../ui/screen";
+import { useScreen } from "../stage/screen";
 import { counted } from "../ui/words";
 import { AssembleDialog } from "./AssembleDialog";
 import { BenchHeader } from "./BenchHeader";
@@ -256,7 +256,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
           marks={marks}
           ready={neighbours}
           soon={soon}
-          zoomed={stage.zoomed}
+          seen={{ zoom: zooming, zoomed: stage.zoomed, size: judged }}
           onSettled={onSettled}
           onOutline={outlining ? drewOutline : null}
         />

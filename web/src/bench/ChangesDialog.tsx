@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Attempt, Bench } from "../api/client";
 import { changesQuery } from "../api/queries";
-import { told } from "../spread/arrange";
+import { told } from "./arrange";
 import { Dialog } from "../ui/Dialog";
 import { KindPicture } from "../ui/marks";
 import { OutcomeShape } from "../ui/outcome";

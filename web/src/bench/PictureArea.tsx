@@ -5,6 +5,7 @@ import { Stage } from "../stage/Stage";
 import type { Drawable } from "../stage/useStage";
 import { CompareControls } from "./CompareBar";
 import { Reading } from "./Reading";
+import { ZoomWords } from "./ZoomButtons";
 import { AidWords } from "./AidControls";
 import type { Aids } from "./useAids";
 import type { Compare } from "./useCompare";
@@ -22,7 +23,7 @@ type Props = {
   marks: Staged["marks"];
   ready: Staged["ready"];
   soon: Staged["soon"];
-  zoomed: number;
+  seen: ComponentProps<typeof ZoomWords>;
   onSettled: Staged["onSettled"];
   onOutline: Staged["onOutline"];
 };
@@ -96,7 +97,7 @@ export function PictureArea(props: Props) {
         </div>
       </div>
       <div
-        className="flex min-h-[42px] flex-wrap items-center gap-x-4 border-t px-1"
+        className="flex h-[2.75rem] items-center gap-x-4 overflow-hidden border-t px-1"
         style={{ borderColor: "var(--line)" }}
       >
         <Reading
@@ -105,12 +106,10 @@ export function PictureArea(props: Props) {
           pinned={spot.pinned}
           names={[`A ${compare.a.name}`, `B ${compare.b.name}`]}
         />
-        <span className="small ml-auto flex items-center gap-4 pr-2">
+        <span className="small ml-auto flex shrink-0 items-center gap-4 pr-2">
           <AidWords aids={aids} />
           <CompareControls compare={compare} />
-          <span className="whitespace-nowrap tabular-nums">
-            {Math.round(props.zoomed * 100)} % of its size
-          </span>
+          <ZoomWords {...props.seen} />
         </span>
       </div>
     </>

@@ -22,7 +22,7 @@ export function ToolRow({ bench, attempt, compare, aids, zooming }: Props) {
     >
       <CompareBar compare={compare} bench={bench} attempt={attempt} />
       <AidControls aids={aids} />
-      <ZoomButtons zoom={zooming} size={bench.sizes.find((one) => one.id === bench.size)} />
+      <ZoomButtons zoom={zooming} />
     </div>
   );
 }

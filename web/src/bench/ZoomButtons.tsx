@@ -3,8 +3,8 @@ import { useSearchParams } from "react-router";
 import type { Action, Handlers } from "../keys";
 import type { Zoom } from "../stage/view";
 import { Key } from "../ui/Key";
-import { ScreenDialog } from "../ui/ScreenDialog";
-import { useScreen } from "../ui/screen";
+import { ScreenDialog } from "../stage/ScreenDialog";
+import { useScreen } from "../stage/screen";
 
 const ZOOMS: { zoom: Zoom; action: Action; words: string }[] = [
   { zoom: "actual", action: "zoomActual", words: "100 %" },
@@ -45,33 +45,40 @@ export function useZoom(): Zooming {
   };
 }
 
-type Judged = { name: string; millimetres: number | null; distance: number } | undefined;
+export type Judged = { name: string; millimetres: number | null; distance: number } | undefined;
 
-export function ZoomButtons({ zoom, size }: { zoom: Zooming; size: Judged }) {
+export function ZoomButtons({ zoom }: { zoom: Zooming }) {
+  return (
+    <span className="segments ml-auto" role="group" aria-label="Zoom">
+      {ZOOMS.map((one) => (
+        <button
+          key={one.zoom}
+          type="button"
+          aria-pressed={zoom.zoom === one.zoom}
+          onClick={() => zoom.look(one.zoom)}
+        >
+          {one.words} <Key action={one.action} />
+        </button>
+      ))}
+    </span>
+  );
+}
+
+/** How large the picture is seen; as large as delivered, from how far, and whether the screen is known for it. */
+export function ZoomWords({ zoom, zoomed, size }: { zoom: Zooming; zoomed: number; size: Judged }) {
   const screen = useScreen();
   const [measuring, setMeasuring] = useState(false);
   return (
-    <span className="ml-auto flex items-center gap-1 whitespace-nowrap">
+    <span className="small flex items-center gap-2 whitespace-nowrap tabular-nums">
       {zoom.zoom === "delivery" && size && size.millimetres !== null && (
-        <span className="flex items-center gap-1 small whitespace-nowrap">
+        <>
           from {Math.round(size.distance / 10).toLocaleString()} cm
           <button type="button" className="quiet" onClick={() => setMeasuring(true)}>
             {screen.measured ? "screen measured" : "screen not measured"}
           </button>
-        </span>
+        </>
       )}
-      <span className="segments" role="group" aria-label="Zoom">
-        {ZOOMS.map((one) => (
-          <button
-            key={one.zoom}
-            type="button"
-            aria-pressed={zoom.zoom === one.zoom}
-            onClick={() => zoom.look(one.zoom)}
-          >
-            {one.words} <Key action={one.action} />
-          </button>
-        ))}
-      </span>
+      <span>{Math.round(zoomed * 100)} %</span>
       <ScreenDialog open={measuring} onClose={() => setMeasuring(false)} />
     </span>
   );

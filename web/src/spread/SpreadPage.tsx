@@ -6,17 +6,17 @@ import type { Attempt, Bench, Region, Shapes } from "../api/client";
 import { aidsQuery, benchQuery, spreadQuery, usePick } from "../api/queries";
 import { RulingBar } from "../bench/RulingBar";
 import { useRuling } from "../bench/useRuling";
-import { ZoomButtons, useZoom } from "../bench/ZoomButtons";
+import { ZoomButtons, ZoomWords, useZoom } from "../bench/ZoomButtons";
 import { useKeys } from "../keys";
 import { cellAt } from "../ledger/walk";
 import { Key } from "../ui/Key";
 import { Notice } from "../ui/Notice";
 import { StateShape, type CellState } from "../ui/marks";
 import { deliveryResolution } from "../stage/view";
-import { useScreen } from "../ui/screen";
+import { useScreen } from "../stage/screen";
 import { seconds } from "../ui/words";
 import { BlindPairs } from "./BlindPairs";
-import { agreementWords, columnsFor, settingWords, stepIn, wholePixels } from "./arrange";
+import { agreementWords, columnsFor, settingWords, stepIn, wholePixels } from "../bench/arrange";
 import { AidedStage } from "./AidedStage";
 
 export function SpreadPage() {
@@ -395,8 +395,8 @@ function SpreadFor({
               pick attempt {shown.attempt.number} <Key action="pick" />
             </button>
           )}
-          <span className="small tabular-nums">{Math.round(zoomed * 100)} %</span>
-          <ZoomButtons zoom={zoom} size={judged} />
+          <ZoomWords zoom={zoom} zoomed={zoomed} size={judged} />
+          <ZoomButtons zoom={zoom} />
         </div>
         <p className="m-0 flex h-[22px] items-center gap-4 px-3 small">
           {blind && !on ? (

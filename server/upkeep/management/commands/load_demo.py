@@ -190,7 +190,7 @@ class Command(BaseCommand):
                     Facts(
                         "retouched by hand",
                         "by hand",
-                        worker.called,
+                        worker.called if worker else "",
                         1260.0,
                         Decimal("21.00"),
                         {"slip": slip.round},

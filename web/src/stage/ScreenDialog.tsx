@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { Dialog } from "./Dialog";
+import { Dialog } from "../ui/Dialog";
 import { keepMeasured, useScreen } from "./screen";
 
 /** What is laid on the screen: a bank or identity card is as wide everywhere (ISO/IEC 7810, ID-1). */

@@ -1,5 +1,5 @@
 import { useSyncExternalStore } from "react";
-import { SUPPOSED } from "../stage/view";
+import { SUPPOSED } from "./view";
 
 /** How many CSS pixels this screen has for a millimetre, measured by a person with a ruler or a card and kept for this screen. */
 const listeners = new Set<() => void>();

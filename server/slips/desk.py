@@ -1,0 +1,119 @@
+"""The trip to the retoucher's desk and back, as work."""
+
+from __future__ import annotations
+
+import time
+
+import requests
+from django.conf import settings
+from django.db import transaction
+from django.utils import timezone
+
+from attempts.intake import Facts
+from history.models import record
+from images.crops import NotYet
+from work.leases import Later, Lease
+from work.models import Work
+from zweiblick_core.errors import Refused
+from zweiblick_core.rules.states import advance
+
+from .models import Slip
+from .packing import package_of
+from .sending import fitting, take_back, take_up
+
+#: How long one lease waits for the desk before it gives the work back, and how often it asks,
+#: seconds.
+PATIENCE, PACE = 25.0, 0.4
+
+
+def _desk(method: str, path: str, **more) -> requests.Response:
+    try:
+        return requests.request(
+            method,
+            settings.DESK_URL + path,
+            headers={"X-Desk-Key": settings.DESK_KEY},
+            timeout=(3, 120),
+            **more,
+        )
+    except requests.RequestException as error:
+        raise Later("the desk does not answer") from error
+
+
+def run_slip(lease: Lease) -> None:
+    """Bring a slip to the desk and its result back. The desk knows the slip by its key, so bringing
+    it twice does no harm.
+    """
+    slip = Slip.objects.select_related(
+        "picture__job", "attempt__image__blob", "attempt__image__picture"
+    ).get(pk=lease.work.subject)
+    if slip.state not in ("sent", "working"):
+        with lease.writing():  # answered or withdrawn in the meantime
+            return
+    if not settings.DESK_URL:
+        raise Refused("no retoucher's desk is set up here")
+    lease.progress(0.02, "at the desk")
+    told = _brought(slip)
+    if slip.state == "sent":
+        take_up(slip, None)
+    _wait(slip, told, lease)
+    result = _desk("GET", f"/slips/{slip.key}/result")
+    if result.status_code != 200:
+        raise Later("the desk does not hand the result over")
+    _store(slip, result.content, lease)
+
+
+def _brought(slip: Slip) -> requests.Response:
+    """What the desk says of a slip, which is brought there if it does not know it."""
+    told = _desk("GET", f"/slips/{slip.key}")
+    if told.status_code == 404:
+        try:
+            package = package_of(slip)
+        except NotYet as error:
+            raise Later("the picture's tiles are being made") from error
+        told = _desk("PUT", f"/slips/{slip.key}", data=package)
+    if told.status_code >= 400:
+        raise Refused(f"the desk refused the slip ({told.status_code})")
+    return told
+
+
+def _wait(slip: Slip, told: requests.Response, lease: Lease) -> None:
+    """Until the desk is done; not longer than one lease should wait."""
+    until = time.monotonic() + PATIENCE
+    while told.json()["state"] == "working":
+        if time.monotonic() > until:
+            raise Later("the desk is still working")
+        lease.progress(0.05 + 0.9 * told.json()["progress"], "at the desk")
+        time.sleep(PACE)
+        told = _desk("GET", f"/slips/{slip.key}")
+        if told.status_code == 404:
+            raise Later("the desk lost the slip")
+    if told.json()["state"] == "failed":
+        raise Refused(told.json()["reason"])
+
+
+def _store(slip: Slip, content: bytes, lease: Lease) -> None:
+    seconds = (timezone.now() - (slip.sent_at or slip.written_at)).total_seconds()
+    name = "retoucher's desk"
+    facts = Facts(name, "by hand", name, round(seconds, 1), None, {"slip": slip.round})
+    file_name = f"slip-{slip.round}.png"
+    whole = fitting(slip, content, file_name)
+    with lease.writing():
+        current = Slip.objects.get(pk=slip.pk)
+        if current.state in ("sent", "working"):
+            take_back(slip, content, file_name, facts, None, whole)
+
+
+def slip_failed(work: Work) -> None:
+    """The desk could not do it; the slip says why and can be sent again."""
+    with transaction.atomic():
+        row = (
+            Slip.objects.select_for_update()
+            .select_related("picture__job")
+            .filter(pk=work.subject)
+            .first()
+        )
+        if row is None or row.state not in ("sent", "working"):
+            return
+        row.state, row.reason = advance("slip", row.state, "failed"), work.error
+        row.save()
+        record(row.picture, None, "slip failed", f"slip {row.round}", after={"reason": work.error})
