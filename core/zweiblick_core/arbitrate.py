@@ -151,7 +151,7 @@ def _is_left_in_shade(rim: Reading, least: float = 0.3) -> bool:
     return bool(lit - dark > 2.0 and least < (lit - passing) / (lit - dark) < 0.95)
 
 
-#: A shadow that is not told is still likely enough to say what a rim is: from this score on, or
+#: A shadow that is not reported is still likely enough to say what a rim is: from this score on, or
 #: where light falls off so clearly across the rim.
 _SHADOWS, _CROSSES = 0.1, 1.0
 
@@ -179,9 +179,9 @@ def _surely_crosses(shadow: Reading, rim: Reading) -> float:
     )
 
 
-def _shadows(kept: list[Reading], untold: Sequence[Reading]) -> None:
+def _shadows(kept: list[Reading], unreported: Sequence[Reading]) -> None:
     """A rim that passes into a shadow is that shadow's edge."""
-    for shadow in [r for r in (*kept, *untold) if r.kind == "shadow" and _may_be_shadow(r)][:1]:
+    for shadow in [r for r in (*kept, *unreported) if r.kind == "shadow" and _may_be_shadow(r)][:1]:
         # Where it is dark only because the thing was, it is the thing's own fringe; unless the
         # light falls off along a part of the rim alone.
         edges = [
@@ -439,7 +439,7 @@ def _one_lack(kept: list[Reading]) -> None:
         same = [r for r in lacking if _overlap(first, r) >= 0.3]
         lacking = [r for r in lacking if r not in same]
         together = [first, *same]
-        # Grain is told in flat places only and softness in textured ones: with both it is the
+        # Grain is measured in flat places only and softness in textured ones: with both it is the
         # textured that are looked at.
         # Of two that miss grain, the one that saw flat places says more of it.
         by_kind = {
@@ -487,7 +487,7 @@ _SOFTENED = (0.89, 0.95)
 def _grew_with(grain: Reading) -> str:
     """What else happened where there is more grain: "sharp" where detail well above the grain grew
     with it, "soft" where the finest detail is less for all the grain that was
-    laid over it, or nothing."""
+    added to it, or nothing."""
     if (
         grain.evidence.get("what") != "more grain"
         or "inside" not in grain.evidence
@@ -505,16 +505,16 @@ def _grew_with(grain: Reading) -> str:
     return "soft" if 0 < first < min(_SOFTENED[0] * second, _SOFTENED[1]) else ""
 
 
-def _sharpness_after_all(kept: list[Reading], untold: Sequence[Reading]) -> None:
-    """Grain that was sharpened with all else, or laid over what had been enlarged, is called by
-    that, though the sharpness of its structure could not be told by itself.
+def _sharpness_after_all(kept: list[Reading], unreported: Sequence[Reading]) -> None:
+    """Grain that was sharpened with all else, or added to what had been enlarged, is called by
+    that, though the sharpness of its structure could not be measured by itself.
     """
     if any(r.kind == "soft" for r in kept):
         return
     for grain in [r for r in kept if r.kind == "grain"][:1]:
         what = _grew_with(grain)
         for other in [
-            r for r in untold if r.kind == "soft" and what and r.evidence.get("what") == what
+            r for r in unreported if r.kind == "soft" and what and r.evidence.get("what") == what
         ][:1]:
             kept.remove(grain)
             kept.append(
@@ -709,7 +709,7 @@ EXPLAINS: tuple[Explains, ...] = (
     # copy has one offset for all of it.
     Explains("soft", "repeat", 0.3, unless=_is_one_copy),
     # What was copied is as sharp as its source, and nothing foreign.
-    # Courses copied from elsewhere may lie aside of their own.
+    # Courses copied from elsewhere may lie off their own.
     Explains("repeat", "line", 0.3, unless=_is_of_lines),
     Explains("repeat", "smear", 0.3, unless=_agrees_poorly),
     Explains("repeat", "invented", 0.3),
@@ -758,13 +758,13 @@ def _explained(kept: list[Reading]) -> None:
                     kept.remove(loser)
 
 
-def arbitrate(readings: list[Reading], untold: Sequence[Reading] = ()) -> list[Reading]:
+def arbitrate(readings: list[Reading], unreported: Sequence[Reading] = ()) -> list[Reading]:
     """Drop readings that another explains better; the winner names the loser's kind as its
     runner-up.
 
     Args:
         readings: of one region, those over the reporting threshold.
-        untold: those below it, which may still say what another is.
+        unreported: those below it, which may still say what another is.
 
     A rim may be a shadow's (`_shadows`) or the thing's own edge. Missing detail gets one name by
     its signature (`named`). What explains what is `EXPLAINS`,
@@ -790,7 +790,7 @@ def arbitrate(readings: list[Reading], untold: Sequence[Reading] = ()) -> list[R
             "width_px": round(1.7 * float(seam.evidence["fades"]["width_px"])),
             "centre_px": -round(float(seam.evidence["fades"]["centre_px"])),
         }
-    _shadows(kept, untold)
+    _shadows(kept, unreported)
     for halo in [r for r in kept if r.kind == "halo" and _traces(r) and not _is_laid_in(r, kept)]:
         halo.kind, halo.runner_up, halo.evidence["what"] = "residue", "halo", "ghost"
     # What steps at the outline that was drawn is no trace: the thing ended a little within.
@@ -805,7 +805,7 @@ def arbitrate(readings: list[Reading], untold: Sequence[Reading] = ()) -> list[R
     ]:
         tone.kind, tone.runner_up, tone.evidence["what"] = "residue", "tone", "ghost"
     _one_lack(kept)
-    _sharpness_after_all(kept, untold)
+    _sharpness_after_all(kept, unreported)
     _light_is_nothing_foreign(kept)
     _explained(kept)
     final: list[Reading] = []

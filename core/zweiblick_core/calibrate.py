@@ -11,7 +11,7 @@ from .report import Natural
 
 
 class Room:
-    """Where outlines may be laid in one window: its texture and what is forbidden, at a quarter of
+    """Where control outlines may be placed in one window: its texture and what is forbidden, at a quarter of
     the size, or an eighth of a large one's. Exactness is not needed to find
     room."""
 
@@ -47,7 +47,7 @@ class Room:
         texture most alike first.
 
         Args:
-            mask: bool, the area whose outline is laid elsewhere.
+            mask: bool, the area whose outline is placed elsewhere as a control.
             count: how many are wanted; fewer come back where there is no room.
             seed: places are drawn from it; the same seed gives the same places.
 
@@ -64,12 +64,12 @@ class Room:
         shape = self.small(mask[top : top + height, left : left + width]) > 0.5
         if not shape.any():
             return []
-        laid = self._over(shape)
-        free = laid.overlap[: max(1, space_y // scale), : max(1, space_x // scale)] < 0.5
+        placed = self._over(shape)
+        free = placed.overlap[: max(1, space_y // scale), : max(1, space_x // scale)] < 0.5
         ys, xs = np.nonzero(free)
         if not len(ys):
             return []
-        there = laid.detail
+        there = placed.detail
         pick = np.random.default_rng(seed).permutation(len(ys))[: count * 12]
         # Likeness is to what surrounds the area: inside it lies the removed thing, or a fill under
         # suspicion.
@@ -115,7 +115,7 @@ class Room:
         return whole
 
     def _over(self, shape: np.ndarray) -> _Laid:
-        """A shape (bool) laid everywhere; several kinds lay the same."""
+        """A shape (bool) placed everywhere; several kinds place the same."""
         key = (shape.tobytes(), shape.shape)
         if key not in self._laid:
             self._laid[key] = _Laid(self, shape.astype(np.float32))
@@ -184,7 +184,7 @@ def _of_null(values: np.ndarray, floor: float, tail: float) -> tuple[float, floa
 
 
 def least_told(values: np.ndarray, floor: float, half: float, tail: float = 0.5) -> float:
-    """The value whose `excess` is `half`: what a flaw must amount to in this picture to be told."""
+    """The value whose `excess` is `half`: what a flaw must amount to in this picture to be reported."""
     median, spread = _of_null(values, floor, tail)
     return median + half * spread
 

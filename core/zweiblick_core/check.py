@@ -29,7 +29,7 @@ from .windows import Window, open_window, reach_of
 
 #: From this score on a reading is a finding: there it is as likely real as not (`confidence`).
 REPORTED = 0.64
-#: A hint is told from this score on: it says itself how little it is sure of.
+#: A hint is reported from this score on: it says itself how little it is sure of.
 HINTED = 0.5
 #: Told of each step: (part done 0..1, words).
 Progress = Callable[[float, str], None]
@@ -94,7 +94,7 @@ def _checked(
     result: Picture,
     regions: list[Region],
     size: Size,
-    told: Progress,
+    progress: Progress,
     reach: int | None,
     kinds: tuple[str, ...] | None,
     alignment: Alignment | None,
@@ -104,10 +104,10 @@ def _checked(
     for region in regions:
         x, y, width, height = region.bbox
         outside[y : y + height, x : x + width] &= ~region.mask
-    told(0.02, "register")
+    progress(0.02, "register")
     if alignment is None:
         alignment = register(original, result, outside)
-    told(0.06, "carriers")
+    progress(0.06, "carriers")
     carriers = measure_carriers(original, result, _grey(original), _grey(result))
     facts = {"original": original.facts(), "result": result.facts()}
     described = {
@@ -139,7 +139,7 @@ def _checked(
         keep[y : y + height, x : x + width] &= ~region.mask
     if pair.valid is not None:
         keep &= pair.valid
-    told(0.08, "base")
+    progress(0.08, "base")
     grading = grading_of(pair.original, pair.result, keep)
     if grading is not None:
         report.base = grading.facts()
@@ -155,10 +155,10 @@ def _checked(
         window = open_window(
             pair, judged, present, reach_of(judged) if reach is None else reach, grading is not None
         )
-        part_of = partial(_part, told, start, 0.8 / len(regions))
+        part_of = partial(_part, progress, start, 0.8 / len(regions))
         report.regions.append(_judge(window, region, carriers, size, frame_size, part_of, examined))
     if wide:
-        told(0.9, "overreach")
+        progress(0.9, "overreach")
         readings = overreach.measure(
             pair.original, pair.result, keep, carriers, pair.resampled or grading is not None
         )
@@ -166,7 +166,7 @@ def _checked(
         findings = [
             _finding(reading, size, frame_size, pair.scale)
             for reading in readings
-            if told_of(reading)
+            if is_reported(reading)
         ]
         findings.sort(key=lambda f: -f.severity * f.confidence)
         report.overreach = {
@@ -178,7 +178,7 @@ def _checked(
     report.overall = float(np.prod([region.overall for region in report.regions])) * _holds(
         report.overreach["findings"]
     )
-    told(1.0, "done")
+    progress(1.0, "done")
     return report
 
 
@@ -236,8 +236,8 @@ def _in_original(reading: Reading, pair: Pair) -> Reading:
     )
 
 
-def _part(told: Progress, start: float, span: float, part: float, words: str) -> None:
-    told(start + span * part, words)
+def _part(progress: Progress, start: float, span: float, part: float, words: str) -> None:
+    progress(start + span * part, words)
 
 
 def _grey(picture: Picture) -> np.ndarray:
@@ -258,13 +258,13 @@ def _judge(
     carriers: Carriers,
     size: Size,
     picture: tuple[int, int],
-    told: Progress,
+    progress: Progress,
     examined: dict[str, Measured],
 ) -> RegionReport:
     scores: dict[str, float] = {kind: 0.0 for kind in KINDS if kind != "overreach"}
     abstained: dict[str, str] = {}
     reported: list[Reading] = []
-    untold: list[Reading] = []
+    unreported: list[Reading] = []
     if not window.changed.any():
         # Nothing was done here: the measures would judge the original against itself.
         abstained = {
@@ -275,19 +275,19 @@ def _judge(
         scores["untouched"], reported = outcome[0].score, outcome
     else:
         for number, (kind, measure) in enumerate(examined.items()):
-            told(number / len(examined), kind)
+            progress(number / len(examined), kind)
             outcome = measure(window, carriers)
             if isinstance(outcome, Abstention):
                 abstained[kind], scores[kind] = outcome.reason, min(outcome.leaning, 0.49)
                 continue
             scores[kind] = max((reading.score for reading in outcome), default=0.0)
             for reading in outcome:
-                (reported if told_of(reading) else untold).append(reading)
+                (reported if is_reported(reading) else unreported).append(reading)
     scale = window.pair.scale if window.pair else 1.0
-    kept = arbitrate(reported, untold)
+    kept = arbitrate(reported, unreported)
     for reading in kept:
         if reading.kind == "residue" and reading.evidence.get("type") == "rim":
-            # It was told by the thing's edge, and is all that lies within.
+            # It was found by the thing's edge, and is all that lies within.
             (x, y, w, h), ring = outlined(window, window.filled.astype(np.uint8))
             reading.bbox, reading.polygon = window.box_to_frame(x, y, w, h), window.to_frame(ring)
     findings = in_order([_finding(reading, size, picture, scale) for reading in kept])
@@ -321,7 +321,7 @@ def confidence(score: float, kind: str = "") -> float:
     return float(1 / (1 + np.exp(-(_SURE[0] + _SURE[1] * odds + _HINTS.get(kind, 0.0)))))
 
 
-def told_of(reading: Reading) -> bool:
+def is_reported(reading: Reading) -> bool:
     """Whether a reading is a finding: more likely there than not, or a hint."""
     return reading.score >= (HINTED if reading.kind in _HINTS else REPORTED)
 
@@ -329,7 +329,7 @@ def told_of(reading: Reading) -> bool:
 def _finding(reading: Reading, size: Size, picture: tuple[int, int], scale: float = 1.0) -> Finding:
     signal = reading.signal
     if scale != 1.0:
-        # Signals are told in the original's pixels, whatever frame they were seen in.
+        # Signals are stated in the original's pixels, whatever frame they were seen in.
         signal = Signal(
             tuple((f * scale, light, chroma) for f, light, chroma in signal.bands),
             signal.extent / scale,

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 
 from .reading import Picture
-from .registering import Alignment, laid_onto
+from .registering import Alignment, resampled_onto
 from .report import Report
 
 _FONT = cv2.FONT_HERSHEY_DUPLEX
@@ -93,7 +93,7 @@ def marked(original: Picture, result: Picture, report: Report) -> np.ndarray:
         region by a dashed polygon.
     """
     alignment = Alignment(**report.alignment)
-    pixels = laid_onto(original, result, alignment)
+    pixels = resampled_onto(original, result, alignment)
     canvas = np.ascontiguousarray(
         (pixels >> 8).astype(np.uint8) if pixels.dtype == np.uint16 else pixels.copy()
     )

@@ -125,7 +125,7 @@ CAUSES: tuple[Cause, ...] = (
         _any("grain", what="less grain"),
         "grain",
     ),
-    Cause("grain laid on", "the fill has more grain than the picture", _any("grain"), "grain"),
+    Cause("grain added", "the fill has more grain than the picture", _any("grain"), "grain"),
     Cause(
         "copied from another light",
         "copied from another light, or left at another exposure",
@@ -168,7 +168,7 @@ def _union(boxes: list[list[float]]) -> list[float]:
 #: Kinds that bring others with them: a copy its broken lines, a thing that still stands all that it
 #: is.
 _BRING_OTHERS = ("untouched", "repeat", "invented", "residue")
-#: Kinds that are told as hints: they come after what is found, however dark a shadow may be, unless
+#: Kinds that are reported as hints: they come after what is found, however dark a shadow may be, unless
 #: that hardly counts.
 HINTS = ("shadow",)
 _HINT_COUNTS = 0.1

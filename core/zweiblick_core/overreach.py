@@ -101,7 +101,7 @@ def measure(
 
 
 _Map = tuple[np.ndarray, np.ndarray, str]
-#: What is usual over a picture is told from about so many places.
+#: What is usual over a picture is estimated from about so many places.
 _SAMPLES = 40_000
 
 
@@ -150,10 +150,10 @@ def _usual(level: np.ndarray, busy: np.ndarray, some: np.ndarray, part: float) -
             usual.append(min(max(3 * of_all, 0.6), float(np.percentile(among, part))))
     if not middles:
         return np.full(level.shape, of_all, np.float32)
-    told = np.maximum(
+    usual_here = np.maximum(
         np.interp(np.arange(255 * _FINE + 2), middles, np.maximum.accumulate(usual)), of_all
     ).astype(np.float32)
-    at: np.ndarray = told[busy]
+    at: np.ndarray = usual_here[busy]
     return at
 
 

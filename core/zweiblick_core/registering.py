@@ -457,7 +457,7 @@ def _described(
     )
 
 
-def laid_onto(original: Picture, result: Picture, alignment: Alignment) -> np.ndarray:
+def resampled_onto(original: Picture, result: Picture, alignment: Alignment) -> np.ndarray:
     """The result's pixels resampled into the original's frame, for looking at both in place;
     mid-grey where it shows nothing.
 

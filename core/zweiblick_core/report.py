@@ -106,7 +106,7 @@ class Reading:
 @dataclass(frozen=True)
 class Abstention:
     """`reason`: why this kind cannot tell here, one plain clause; `leaning`: what it saw all the
-    same, 0..0.5: nothing that is told, but attempts are ranked by it.
+    same, 0..0.5: nothing that is reported, but attempts are ranked by it.
     """
 
     reason: str
@@ -115,7 +115,7 @@ class Abstention:
 
 @dataclass
 class Finding:
-    """One flaw that is told. Coordinates are the original's pixels.
+    """One reported flaw. Coordinates are the original's pixels.
 
     Attributes:
         kind: one of `KINDS`; runner_up: the kind it might have been instead.
@@ -123,7 +123,7 @@ class Finding:
         severity: 0..1, how visible it is at the size the picture is used at; word: the same in a
             word.
         bbox: x, y, width, height. polygon: ring of [x, y].
-        signal, measure: how strong it is, whatever the size, and what told it.
+        signal, measure: how strong it is, whatever the size, and what was measured.
         evidence: what is shown of it; its keys go with the kind (docs/formats.md).
         group: id of the `Group` it belongs to.
     """

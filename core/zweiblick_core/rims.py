@@ -44,7 +44,7 @@ class Rim:
         return len(self.points)
 
     def moved(self, by: tuple[float, float]) -> Rim:
-        """Laid (x, y) pixels aside."""
+        """Shifted by (x, y) pixels."""
         return replace(self, points=self.points + np.asarray(by))
 
     def part(self, indices: np.ndarray) -> Rim:

@@ -222,14 +222,14 @@ def spectrum(patch: np.ndarray, inside: np.ndarray, around: np.ndarray) -> Curve
     power = lambda squares: np.stack([squares[:, band].sum(1) for band in bands], 1)
     value = np.sqrt(power(of_inside).mean(0))
     low, high = np.percentile(np.sqrt(power(of_around)), [5, 95], axis=0)
-    told = lambda row: tuple(round(float(one), 3) for one in row)
+    rounded = lambda row: tuple(round(float(one), 3) for one in row)
     return Curve(
         "spectrum",
         "L*",
-        told(np.sqrt(edges[:-1] * edges[1:])),
-        told(value),
-        told(low),
-        told(high),
+        rounded(np.sqrt(edges[:-1] * edges[1:])),
+        rounded(value),
+        rounded(low),
+        rounded(high),
         (False,) * len(value),
     )
 
@@ -342,7 +342,7 @@ def show(
     mirrored, box = bool(evidence.get("mirrored")), evidence.get("source")
     if kind == "repeat" and box and (mirrored or "turned_degrees" in evidence):
         # What was turned over or round has no pixel in its source's place: the two are shown, their
-        # grain is not laid on each other.
+        # grain is not overlaid.
         x, y, w, h = _box(bbox, (width, height))
         sx, sy, sw, sh = _box(
             (float(box[0]), float(box[1]), float(box[2]), float(box[3])), (width, height)

@@ -75,7 +75,7 @@ class Window:
             compressed with loss, resampled, or graded.
         pair: how this frame lies to the original's; None where it is the original's own.
         smaller: bool, the other regions that are smaller than this one: where two meet, what stands
-            along their border is told of the smaller. None: there are none.
+            along their border is reported of the smaller. None: there are none.
         shared: what several kinds need and one of them has made.
     """
 
@@ -158,7 +158,7 @@ class Window:
 
     @cached_property
     def room(self) -> Room:
-        """Where outlines may be laid over untouched parts."""
+        """Where control outlines may be placed over untouched parts."""
         return Room(self.apart, self.luma_original)
 
     @cached_property

@@ -59,10 +59,10 @@ def _stamp(states: QuerySet[PictureState], person) -> str:
         n=Count("pk"), part=Avg("progress"), newest=Max("pk")
     )
     seen = Sighting.objects.filter(person=person).aggregate(newest=Max("pk"))
-    told = repr(
+    shown = repr(
         [*known.values(), work["n"], round(work["part"] or 0.0, 2), work["newest"], *seen.values()]
     )
-    return hashlib.sha256(told.encode()).hexdigest()[:16]
+    return hashlib.sha256(shown.encode()).hexdigest()[:16]
 
 
 class DeskView(APIView):

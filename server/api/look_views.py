@@ -40,7 +40,7 @@ def _region(request, pk: int) -> Region:
 
 
 class SpreadView(APIView):
-    """One region across all attempts: order by machine and by people, and what was told each."""
+    """One region across all attempts: order by machine and by people, and the settings of each."""
 
     @extend_schema(
         responses=shape.Spread,

@@ -1,5 +1,5 @@
-"""Small policies, composed in the views. What somebody may *see* is told by the querysets; these
-tell what they may *do*.
+"""Small policies, composed in the views. What somebody may *see* is decided by the querysets; these
+decide what they may *do*.
 """
 
 from __future__ import annotations

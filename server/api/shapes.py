@@ -35,7 +35,7 @@ def image_of(image: Image, ready: bool | None = None) -> dict:
     # A result is shown in its original's frame, whatever its own.
     frame = image.picture.original if image.role == "result" and image.picture.original else image
     if (frame.width, frame.height) != (image.width, image.height):
-        profile += f", {image.width} × {image.height} laid onto the original"
+        profile += f", {image.width} × {image.height} resampled onto the original"
     return {
         "id": image.pk,
         "width": frame.width,
@@ -188,7 +188,7 @@ def cell_of(
 
 
 def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
-    # An attempt may come in between two of these queries: it is told of once all of it is known,
+    # An attempt may come in between two of these queries: it is shown once all of it is known,
     # and what is put together is done no sooner than its cells stand.
     assembly = assembly_of(picture.assemblies.prefetch_related("parts").last())
     book = ledger(picture, size)

@@ -45,7 +45,7 @@ def refuse_waiting(job: Job, sha256: str, name: str) -> None:
 
 
 def _unlike_others(job: Job, name: str) -> str:
-    """Two files from two folders may have one name; the second is told apart by a number."""
+    """Two files from two folders may have one name; the second gets a number."""
     taken, stem, number = set(job.arrivals.values_list("name", flat=True)), Path(name), 2
     while name in taken:
         name = f"{stem.stem} ({number}){stem.suffix}"

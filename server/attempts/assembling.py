@@ -106,14 +106,16 @@ def run_assembly(lease: Lease) -> None:
         ".png", np.ascontiguousarray(made.pixels[..., ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 3]
     )
     assert ok
-    told = {f"region {part.region.number}": f"attempt {part.attempt.number}" for part in parts}
+    chosen_from = {
+        f"region {part.region.number}": f"attempt {part.attempt.number}" for part in parts
+    }
     facts = Facts(
         METHOD,
         "built in",
         "Zweiblick",
         round(time.monotonic() - began, 1),
         None,
-        {**told, "done": "; ".join(made.done)},
+        {**chosen_from, "done": "; ".join(made.done)},
     )
     content = data.tobytes()
     whole = read_bounded(content)

@@ -22,7 +22,7 @@ class Method(models.Model):
 
 
 class MethodRun(models.Model):
-    """One use of a method: what it was told, what it took. Three takes are one run with three
+    """One use of a method: its settings, what it took. Three takes are one run with three
     attempts.
     """
 

@@ -106,7 +106,7 @@ def run_check(lease: Lease) -> None:
     with lease.writing():
         keep_alignment(picture.original.blob, image.blob, alignment)
         _store(check, report, {str(version.pk): version for version in versions})
-        # What people already said follows the pixels; whoever waited for this check is told.
+        # What people already said follows the pixels; whoever waits for this check is notified.
         check_finished.send(sender=Check, check=check, proofs=proofs)
 
 

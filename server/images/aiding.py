@@ -129,11 +129,11 @@ def aid_image(image: Image, aid: Aid) -> Derived:
 
 def _known(image: Image) -> Known:
     """What the core needs besides pixels; it was measured when the tiles were made."""
-    told = json.loads((folder_of(pyramid_of(image.picture.original)) / "ground.json").read_text())
+    ground = json.loads((folder_of(pyramid_of(image.picture.original)) / "ground.json").read_text())
     lines = json.loads((folder_of(pyramid_of(image)) / "lines.json").read_text())
     pair = lambda point: None if point is None else tuple(point)
     return Known(
-        Ground(tuple(told["mean"]), told["grain"]),
+        Ground(tuple(ground["mean"]), ground["grain"]),
         Lines(
             tuple(tuple(row) for row in lines["segments"]),
             tuple(pair(one) for one in lines["points"]),
@@ -146,7 +146,7 @@ def _found(
     image: Image,
     derived: Derived,
     near: Tile | None = None,
-    told: Callable[[float], None] = lambda part: None,
+    progress: Callable[[float], None] = lambda part: None,
 ) -> tuple[Matches, ...]:
     """The matches of an image's regions (of those that a tile shows), found when they are first
     needed and kept beside the tiles.
@@ -159,7 +159,7 @@ def _found(
     ]
     found = []
     for number, region in enumerate(regions):
-        told(number / len(regions))
+        progress(number / len(regions))
         x, y, width, height = region.bbox
         if near is None or (
             x < near.x + near.width
@@ -336,7 +336,9 @@ def run_aid(lease: Lease) -> None:
     if aid.needs == "matches":
         known = replace(
             known,
-            matches=_found(image, derived, told=lambda part: lease.progress(0.2 * part, "matches")),
+            matches=_found(
+                image, derived, progress=lambda part: lease.progress(0.2 * part, "matches")
+            ),
         )
     tiles = sorted(
         tiles_in(folder_of(pyramid_of(image))).values(),

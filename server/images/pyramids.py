@@ -12,7 +12,7 @@ from store.places import derived as derived_store
 from work.leases import Lease, ask
 from zweiblick_core.aids import find_lines, measure_ground
 from zweiblick_core.reading import eight_bit
-from zweiblick_core.registering import laid_onto
+from zweiblick_core.registering import resampled_onto
 
 from .aligning import image_alignment
 from .decoding import decoded
@@ -76,7 +76,7 @@ def build_pyramid(image: Image) -> Derived:
     """Tiles of the upright sRGB picture, without loss, as IIIF level 0; whole or not there. Safe to
     run twice, also at the same moment: the first to finish stands.
 
-    A result that was cropped, moved, turned or resized is laid onto its original; all others show
+    A result that was cropped, moved, turned or resized is resampled onto its original; all others show
     their own pixels.
     """
     derived = pyramid_of(image)
@@ -89,7 +89,7 @@ def build_pyramid(image: Image) -> Derived:
         alignment = image_alignment(image)
         if alignment.kind not in ("same", "unmatched"):
             assert image.picture.original is not None
-            pixels = laid_onto(decoded(image.picture.original.blob), picture, alignment)
+            pixels = resampled_onto(decoded(image.picture.original.blob), picture, alignment)
     flat = pixels if pixels.dtype.itemsize == 1 else eight_bit(pixels).round().astype("uint8")
     flat = np.ascontiguousarray(flat)
     with derived_store().making(folder_name(derived)) as folder:

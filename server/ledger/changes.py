@@ -1,4 +1,4 @@
-"""What changed between two attempts of a picture: what they were told, what became of each region's
+"""What changed between two attempts of a picture: their settings, what became of each region's
 flaws, and of what lies outside.
 """
 

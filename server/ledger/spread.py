@@ -1,4 +1,4 @@
-"""One region across all attempts: their order by machine and by people, and what was told each."""
+"""One region across all attempts: their order by machine and by people, and the settings of each."""
 
 from __future__ import annotations
 

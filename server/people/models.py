@@ -5,7 +5,7 @@ from django.db import models
 
 
 class Person(AbstractUser):
-    """A person who signs in. What they may see and do is told by their memberships of jobs."""
+    """A person who signs in. What they may see and do follows from their memberships of jobs."""
 
     name = models.CharField(max_length=120, blank=True)
     makes_jobs = models.BooleanField(default=False)

@@ -52,10 +52,10 @@ def run_slip(lease: Lease) -> None:
     if not settings.DESK_URL:
         raise Refused("no retoucher's desk is set up here")
     lease.progress(0.02, "at the desk")
-    told = _brought(slip)
+    answer = _brought(slip)
     if slip.state == "sent":
         take_up(slip, None)
-    _wait(slip, told, lease)
+    _wait(slip, answer, lease)
     result = _desk("GET", f"/slips/{slip.key}/result")
     if result.status_code != 200:
         raise Later("the desk does not hand the result over")
@@ -64,31 +64,31 @@ def run_slip(lease: Lease) -> None:
 
 def _brought(slip: Slip) -> requests.Response:
     """What the desk says of a slip, which is brought there if it does not know it."""
-    told = _desk("GET", f"/slips/{slip.key}")
-    if told.status_code == 404:
+    answer = _desk("GET", f"/slips/{slip.key}")
+    if answer.status_code == 404:
         try:
             package = package_of(slip)
         except NotYet as error:
             raise Later("the picture's tiles are being made") from error
-        told = _desk("PUT", f"/slips/{slip.key}", data=package)
-    if told.status_code >= 400:
-        raise Refused(f"the desk refused the slip ({told.status_code})")
-    return told
+        answer = _desk("PUT", f"/slips/{slip.key}", data=package)
+    if answer.status_code >= 400:
+        raise Refused(f"the desk refused the slip ({answer.status_code})")
+    return answer
 
 
-def _wait(slip: Slip, told: requests.Response, lease: Lease) -> None:
+def _wait(slip: Slip, answer: requests.Response, lease: Lease) -> None:
     """Until the desk is done; not longer than one lease should wait."""
     until = time.monotonic() + PATIENCE
-    while told.json()["state"] == "working":
+    while answer.json()["state"] == "working":
         if time.monotonic() > until:
             raise Later("the desk is still working")
-        lease.progress(0.05 + 0.9 * told.json()["progress"], "at the desk")
+        lease.progress(0.05 + 0.9 * answer.json()["progress"], "at the desk")
         time.sleep(PACE)
-        told = _desk("GET", f"/slips/{slip.key}")
-        if told.status_code == 404:
+        answer = _desk("GET", f"/slips/{slip.key}")
+        if answer.status_code == 404:
             raise Later("the desk lost the slip")
-    if told.json()["state"] == "failed":
-        raise Refused(told.json()["reason"])
+    if answer.json()["state"] == "failed":
+        raise Refused(answer.json()["reason"])
 
 
 def _store(slip: Slip, content: bytes, lease: Lease) -> None:

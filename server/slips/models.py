@@ -37,8 +37,8 @@ class SlipQuerySet(models.QuerySet):
 
 class Slip(models.Model):
     """`worker`: the retoucher it goes to; None: the retoucher's desk. `key`: names it outside, so
-    that it is worked once. `round`: the
-    picture's how-manieth. States are in the core's table "slip"."""
+    that it is worked once. `round`: its number among the
+    picture's slips. States are in the core's table "slip"."""
 
     picture = models.ForeignKey(Picture, models.CASCADE, related_name="slips")
     attempt = models.ForeignKey(Attempt, models.PROTECT, related_name="slips")

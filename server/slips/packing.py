@@ -116,7 +116,7 @@ def package_of(slip: Slip) -> bytes:
         "round": slip.round,
         "note": slip.note,
         "files": {"original": original_name, "attempt": attempt_name},
-        # Boxes and outlines are told in the original's frame; this leads to the attempt's own.
+        # Boxes and outlines are given in the original's frame; this leads to the attempt's own.
         "matrix": alignment.to_dict()["matrix"] if alignment else [[1, 0, 0], [0, 1, 0]],
         "regions": regions,
         "locked": locked,

@@ -64,7 +64,7 @@ def ask(kind: str, subject: str, picture=None) -> Work:
 
 
 def dispatch(pk: int) -> None:
-    """Tell the broker. If it cannot be told, the sweeper will do so later: the row is the truth."""
+    """Tell the broker. If it does not answer, the sweeper will do so later: the row is the truth."""
     kind = Work.objects.filter(pk=pk).values_list("kind", flat=True).first()
     if kind is None:
         return
@@ -177,7 +177,7 @@ def give_back(work: Work, words: str) -> None:
         if row.token != work.token or row.state != "running":
             return
         row.state = advance("work", row.state, "given back")
-        # Not told to the broker at once: what is not there yet will not be there in a millisecond
+        # Not sent to the broker at once: what is not there yet will not be there in a millisecond
         # either.
         row.leased_until, row.tries, row.words, row.dispatched_at = None, 0, words[:80], None
         row.save()
@@ -196,27 +196,27 @@ def fail(work: Work, reason: str) -> bool:
 
 
 #: A message that the broker does not hold any more although its work waits was lost; but a row is
-#: also told again after so long whatever the broker says, seconds.
-TOLD_AGAIN = 600.0
+#: also sent again after so long whatever the broker says, seconds.
+SENT_AGAIN = 600.0
 
 
 def overdue() -> list[int]:
     """Work that should be running and is not: the broker forgot it, or its worker died.
 
-    A row that merely waits behind others is not told again: as long as a queue holds messages,
+    A row that merely waits behind others is not sent again: as long as a queue holds messages,
     its rows' own may be among them.
     """
     now = database_now()
     given = now - timedelta(seconds=max(10.0, settings.WORK_LEASE))
     silent = Q(state="running", leased_until__lt=now)
     waiting = Q(state="waiting") & (
-        Q(dispatched_at=None) | Q(dispatched_at__lt=now - timedelta(seconds=TOLD_AGAIN))
+        Q(dispatched_at=None) | Q(dispatched_at__lt=now - timedelta(seconds=SENT_AGAIN))
     )
     for queue in {kind.queue for kind in KINDS.values()}:
         if waiting_in(queue) == 0:
             names = [name for name, kind in KINDS.items() if kind.queue == queue]
             waiting |= Q(state="waiting", kind__in=names, dispatched_at__lt=given)
-    # While a lease is fresh its dispatch is too; a worker that was just told is not told again.
+    # While a lease is fresh its dispatch is too; a worker that was just sent one gets no other.
     rows = Work.objects.filter(silent | waiting).exclude(
         dispatched_at__gt=now - timedelta(seconds=2)
     )

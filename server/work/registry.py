@@ -23,7 +23,7 @@ class Kind:
     Attributes:
         run: does it; finishes with `lease.writing()`.
         queue: `SOON` or `BATCH`; each has workers of its own.
-        failed: told when it has failed for good.
+        failed: called when it has failed for good.
     """
 
     run: Callable[[Lease], None]

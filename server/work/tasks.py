@@ -14,7 +14,7 @@ from .models import Work
 from .registry import KINDS, TIDYING
 
 log = logging.getLogger(__name__)
-#: What people are told of an error that nobody foresaw; the log has the rest, under the same number.
+#: What people see of an error that nobody foresaw; the log has the rest, under the same number.
 UNFORESEEN = "an error in the program; the log of the workers has it as work {pk}"
 
 

@@ -13,7 +13,7 @@ import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.carriers import measure_carriers
-from zweiblick_core.check import REPORTED, check, confidence, told_of
+from zweiblick_core.check import REPORTED, check, confidence, is_reported
 from zweiblick_core.kinds.repeat import (
     Match,
     alike_itself,
@@ -247,9 +247,9 @@ def test_a_finding_is_more_likely_there_than_not():
         {},
     )
     assert (
-        not told_of(weak)
-        and told_of(replace(weak, score=REPORTED))
-        and told_of(replace(weak, kind="shadow"))
+        not is_reported(weak)
+        and is_reported(replace(weak, score=REPORTED))
+        and is_reported(replace(weak, kind="shadow"))
     )
 
 

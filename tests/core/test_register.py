@@ -11,7 +11,7 @@ from zweiblick_core.check import check
 from zweiblick_core.drawing import _label, marked
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask, proposed
-from zweiblick_core.registering import brought_together, laid_onto, register
+from zweiblick_core.registering import brought_together, register, resampled_onto
 
 HEIGHT, WIDTH = 520, 700
 TRUTH = textured(HEIGHT, WIDTH, seed=31)
@@ -113,7 +113,7 @@ def test_a_pair_keeps_the_results_own_pixels_unless_it_was_enlarged():
 
 def test_laid_onto_its_original_a_result_fits_it():
     original, cropped = read(png(ORIGINAL)), read(png(moved(RESULT, "cropped")))
-    laid = laid_onto(original, cropped, register(original, cropped, ~MASK))
+    laid = resampled_onto(original, cropped, register(original, cropped, ~MASK))
     assert (
         laid.shape == ORIGINAL.shape
         and np.array_equal(laid[60:400, 60:600], RESULT[60:400, 60:600])

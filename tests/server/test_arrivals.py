@@ -271,7 +271,7 @@ def test_a_cropped_result_is_taken_shown_in_its_originals_place_and_says_what_wa
         "cropped to" in about
         and "matched to" in about
         and attempt["image"]["width"] == 300
-        and "laid onto the original" in attempt["image"]["facts"]
+        and "resampled onto the original" in attempt["image"]["facts"]
     )
     (stain,) = attempt["check_of"]["outside"]
     assert (

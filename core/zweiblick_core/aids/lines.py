@@ -20,7 +20,7 @@ _AGREES = 2.0
 class Lines:
     """In pixels of the frame. `segments`: x0, y0, x1, y1 and which vanishing point it is meant for
     (-1: none); `points`: (x, y), or None where it
-    lies at infinity; `horizon`: x0, y0, x1, y1 across the frame, or None if it cannot be told."""
+    lies at infinity; `horizon`: x0, y0, x1, y1 across the frame, or None if it cannot be found."""
 
     segments: tuple[tuple[float, float, float, float, int], ...]
     points: tuple[tuple[float, float] | None, ...]

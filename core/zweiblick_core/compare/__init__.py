@@ -1,5 +1,5 @@
 """Two attempts against each other: what is the same to the pixel, how a spot reads in both, what
-they were told, which people prefer.
+settings they had, which people prefer.
 """
 
 from .differing import Setting, differing

@@ -5,7 +5,7 @@ One attempt gives the ground; of the others only what they changed at their regi
 Where the attempts differ in tone as wholes, what
 comes over is brought to the ground's tone first, by the levels that both have in untouched places.
 Joins run where both show the same pixels; if there is no such place around
-a region, nothing is put together and the reason is told.
+a region, nothing is put together and the reason is given.
 """
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ import numpy as np
 from ..errors import Refused
 from ..reading import Picture
 from ..regions.masks import Region
-from ..registering import Alignment, laid_onto, register
+from ..registering import Alignment, register, resampled_onto
 
 #: How far around a region its fill may reach, and how wide the join is, pixels.
 REACH, JOIN = 40, 6
@@ -72,7 +72,7 @@ def _brought(original: Picture, part: Part, alignment: Alignment) -> np.ndarray:
             f"{part.name} lies {matrix[0, 2]:.1f}, {matrix[1, 2]:.1f} px off the original; moved by parts of a pixel it would be softer than what is beside it"
         )
     if alignment.kind == "same" and not whole.any():
-        return laid_onto(original, part.picture, alignment)
+        return resampled_onto(original, part.picture, alignment)
     height, width = part.picture.pixels.shape[:2]
     out = np.zeros((original.height, original.width, 3), part.picture.pixels.dtype)
     dx, dy = int(whole[0]), int(whole[1])
@@ -262,7 +262,7 @@ def assemble(
             brought[part.attempt], exact[part.attempt] = _toned(pixels, curves, unit) / unit, None
             done.append(f"{part.name} brought to the tone of {first.name}")
         if alignment.kind != "same":
-            done.append(f"{part.name} laid back in place by whole pixels")
+            done.append(f"{part.name} moved back in place by whole pixels")
     for part in parts:
         if part.attempt != first.attempt:
             lossy = (

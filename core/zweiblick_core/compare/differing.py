@@ -1,4 +1,4 @@
-"""What two attempts were told differently."""
+"""The settings in which two attempts differ."""
 
 from __future__ import annotations
 

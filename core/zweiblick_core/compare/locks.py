@@ -39,8 +39,7 @@ def same_pixels(
         first, second: uint8 or uint16 (height, width, 3).
         region: the place.
         rim: how far around it counts, pixels.
-        others: regions whose pixels the rim leaves out; what happens to them is told by their own
-            proof.
+        others: regions whose pixels the rim leaves out; each of those has a proof of its own.
 
     Pictures of different size or depth are never the same: nothing is proven by what was converted.
     """

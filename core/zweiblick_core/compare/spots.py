@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from skimage.color import deltaE_ciede2000, rgb2lab
 
-#: Half the side of the square whose noise is told, pixels.
+#: Half the side of the square whose noise is stated, pixels.
 AROUND = 7
 
 
@@ -35,7 +35,7 @@ def spot(patch: np.ndarray, x: int, y: int) -> Spot:
         ValueError: outside the patch.
 
     Noise is that of Immerkaer 1996: the mean of the finest Laplacian's amount, which a slope leaves
-        at nought.
+        at zero.
     """
     height, width = patch.shape[:2]
     if not (0 <= x < width and 0 <= y < height):

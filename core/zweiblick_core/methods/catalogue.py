@@ -32,7 +32,7 @@ def outline_mask(outline: list[list[tuple[float, float]]], frame: tuple[int, int
 
 
 def grown(mask: np.ndarray, pixels: int) -> np.ndarray:
-    """A mask grown (or shrunk, below nought) by whole pixels, round at its corners."""
+    """A mask grown (or shrunk, below zero) by whole pixels, round at its corners."""
     if pixels == 0:
         return mask.copy()
     kernel = cv2.getStructuringElement(
@@ -121,7 +121,7 @@ def remove(
         picture: uint8 (height, width, 3); never altered.
         mask: bool (height, width), the region.
         outline: an outline of the attempt's own instead of the region's: rings of (x, y).
-        grow: pixels by which the outline is grown; below nought, shrunk.
+        grow: pixels by which the outline is grown; below zero, shrunk.
         feather: pixels over which the fill fades in, inside the outline.
         keep_out: bool, where nothing may be taken from.
         grain: give the fill its surroundings' grain afterwards.

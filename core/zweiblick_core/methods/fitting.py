@@ -91,14 +91,14 @@ def best_offset(
     dx, dy = columns * scale - (left - x0), rows * scale - (top - y0)
     allowed = (overlap < 0.5) & (np.hypot(dx, dy) >= least)
     if along:
-        aside = np.min(
+        off = np.min(
             [
                 np.abs(dx * np.sin(np.radians(angle)) - dy * np.cos(np.radians(angle)))
                 for angle in along
             ],
             axis=0,
         )
-        narrow = allowed & (aside <= 3 + scale)
+        narrow = allowed & (off <= 3 + scale)
         allowed = narrow if narrow.any() else allowed
     if not allowed.any():
         raise Refused("there is no room for a source")

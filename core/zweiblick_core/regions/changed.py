@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 def changed_area(
     luma: np.ndarray, apart: np.ndarray, lossy: bool, within: np.ndarray | None = None
 ) -> np.ndarray:
-    """The pixels that a removal changed, told from those that only re-encoding moved.
+    """The pixels that a removal changed, as distinct from those that only re-encoding moved.
 
     A lossless result is compared almost exactly. Behind lossy compression the error is normalised
     by the local activity

@@ -76,12 +76,13 @@ def pair(names: Iterable[str]) -> list[Group]:
     its results:
     "quay.jpg", "quay-fortnimm.jpg", "quay_mask.png". Sorted by name; nothing is ever left out.
     """
-    told = {name: part_of(name) for name in dict.fromkeys(names)}
+    parts = {name: part_of(name) for name in dict.fromkeys(names)}
     families: list[tuple[list[str], list[str]]] = []
     for name in sorted(
-        told, key=lambda name: (len(told[name][0]), told[name][1] not in (None, "original"), name)
+        parts,
+        key=lambda name: (len(parts[name][0]), parts[name][1] not in (None, "original"), name),
     ):
-        tokens = told[name][0]
+        tokens = parts[name][0]
         fits = [
             family for family in families if tokens[: len(family[0])] == family[0] and family[0]
         ]
@@ -92,11 +93,11 @@ def pair(names: Iterable[str]) -> list[Group]:
     groups = []
     for tokens, members in families:
         group = Group(" ".join(tokens).capitalize() or PurePath(members[0]).stem)
-        masks = [name for name in members if told[name][1] == "mask"]
+        masks = [name for name in members if parts[name][1] == "mask"]
         group.mask = masks[0] if masks else None
         rest = [name for name in members if name not in masks]
-        marked = [name for name in rest if told[name][1] == "original"]
-        bare = [name for name in rest if told[name][1] is None and told[name][0] == tokens]
+        marked = [name for name in rest if parts[name][1] == "original"]
+        bare = [name for name in rest if parts[name][1] is None and parts[name][0] == tokens]
         group.original = marked[0] if marked else bare[0] if bare else None
         group.results = [name for name in rest if name != group.original] + masks[1:]
         groups.append(group)

@@ -30,7 +30,7 @@ class Seen:
 
     @property
     def spread(self) -> float:
-        """How wide what is natural is, in the measure's own unit; never nought."""
+        """How wide what is natural is, in the measure's own unit; never zero."""
         return max(abs(self.high - self.low), 1e-6)
 
     @property

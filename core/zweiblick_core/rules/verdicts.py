@@ -94,7 +94,7 @@ def holder(cells: Iterable[CellFacts], demand: float) -> int | None:
     return best.attempt if best else None
 
 
-#: One folded cell in so many is asked for all the same: what a ranking puts aside is never seen,
+#: One folded cell in so many is asked for all the same: what ranks low is never seen,
 #: and so never proves the ranking wrong.
 ASKED_ONE_IN = 20
 

@@ -490,13 +490,13 @@ export function fitQuery(
 /** Wait until something that is being brought in is stored, or refused. */
 export async function broughtIn(
   asked: Shapes["BroughtIn"],
-  told: (part: number) => void,
+  progress: (part: number) => void,
 ): Promise<Shapes["BroughtIn"] & { picture: number }> {
   let found = asked;
   while (found.state === "working") {
     await new Promise((resolve) => setTimeout(resolve, 400));
     found = await data(api.GET("/api/incoming/{id}/", { params: { path: { id: asked.id } } }));
-    told(found.progress);
+    progress(found.progress);
   }
   if (found.picture === null) throw new ApiError(400, found.reason);
   return { ...found, picture: found.picture };

@@ -709,7 +709,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description One region across all attempts: order by machine and by people, and what was told each. */
+        /** @description One region across all attempts: order by machine and by people, and the settings of each. */
         get: operations["spread"];
         put?: never;
         post?: never;

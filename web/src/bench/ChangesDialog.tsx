@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Attempt, Bench } from "../api/client";
 import { changesQuery } from "../api/queries";
-import { told } from "./arrange";
+import { inWords } from "./arrange";
 import { Dialog } from "../ui/Dialog";
 import { KindPicture } from "../ui/marks";
 import { OutcomeShape } from "../ui/outcome";
@@ -94,7 +94,7 @@ function Changes({ bench, attempt, sideA }: Omit<Props, "open" | "onClose">) {
           <table className="w-full border-collapse text-left">
             <thead>
               <tr>
-                <th scope="col">what it was told</th>
+                <th scope="col">setting</th>
                 <th scope="col">attempt {before.number}</th>
                 <th scope="col">attempt {attempt.number}</th>
               </tr>
@@ -116,8 +116,8 @@ function Changes({ bench, attempt, sideA }: Omit<Props, "open" | "onClose">) {
                   <th scope="row" className="py-1 font-normal">
                     {one.name}
                   </th>
-                  <td>{told(one.before) || "not set"}</td>
-                  <td>{told(one.after) || "not set"}</td>
+                  <td>{inWords(one.before) || "not set"}</td>
+                  <td>{inWords(one.after) || "not set"}</td>
                 </tr>
               ))}
               {changes.data.settings.length === 0 && (
@@ -131,7 +131,7 @@ function Changes({ bench, attempt, sideA }: Omit<Props, "open" | "onClose">) {
           </table>
           <h3 className="mt-3 text-[0.9375rem]">region by region</h3>
           {!changes.data.judged && (
-            <p className="m-0">Both must have been checked before this can be told.</p>
+            <p className="m-0">Both must have been checked before anything can be compared.</p>
           )}
           <ul className="m-0 list-none p-0">
             {changes.data.regions.map((one) => (

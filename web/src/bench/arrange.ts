@@ -25,13 +25,13 @@ export function stepIn(count: number, columns: number, at: number, key: string):
   return to >= 0 && to < count ? to : at;
 }
 
-export const told = (value: unknown): string =>
+export const inWords = (value: unknown): string =>
   value === null || value === undefined
     ? ""
     : typeof value === "number"
       ? value.toLocaleString()
       : Array.isArray(value)
-        ? value.map(told).join(" ")
+        ? value.map(inWords).join(" ")
         : typeof value === "string"
           ? value
           : JSON.stringify(value);
@@ -39,8 +39,8 @@ export const told = (value: unknown): string =>
 /** A setting that differs, as one says it. */
 export function settingWords(one: Shapes["SettingOf"]): string {
   if (one.after === null || one.after === undefined)
-    return `no ${one.name} (there ${told(one.before)})`;
-  return `${one.name} ${told(one.after)} ${one.before === null || one.before === undefined ? "(not set there)" : `instead of ${told(one.before)}`}`;
+    return `no ${one.name} (there ${inWords(one.before)})`;
+  return `${one.name} ${inWords(one.after)} ${one.before === null || one.before === undefined ? "(not set there)" : `instead of ${inWords(one.before)}`}`;
 }
 
 /** Agreement of two orders, in words beside the number. */

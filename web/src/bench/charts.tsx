@@ -83,7 +83,7 @@ export function AlongChart({ along }: { along: Along }) {
   );
 }
 
-/** Lightness across the boundary, inside left, outside right, over the band of what rims laid elsewhere read. */
+/** Lightness across the boundary, inside left, outside right, over the band of what control rims read. */
 export function ProfileChart({ profile }: { profile: Profile }) {
   const { lightness, low: least = [], high: most = [] } = profile;
   const all = [...lightness, ...least, ...most];
@@ -442,7 +442,7 @@ export function GhostChart({
         <path d={`M${x(correlation)} 2v26`} stroke="currentColor" strokeWidth="3" />
       </svg>
       <figcaption className="small">
-        the thing's detail in the fill: thick at its own place, thin when laid elsewhere
+        the thing's detail in the fill: thick at its own place, thin at control placements
       </figcaption>
     </figure>
   );

@@ -23,7 +23,7 @@ export function ColdPage() {
   // The row is fixed when the page opens: a look changes what is cold, and must not shuffle what is to come.
   const [row, setRow] = useState<number[] | null>(null);
   if (queue.data && row === null) setRow(queue.data.map((one) => one.attempt));
-  if (queue.isPending) return <Notice title="Laying out …" busy />;
+  if (queue.isPending) return <Notice title="Opening …" busy />;
   if (queue.isError)
     return (
       <Notice title="Nothing can be shown" alert>
@@ -70,7 +70,7 @@ function Look({ one, place, of, onNext }: Props) {
   const began = useRef(0);
   const box = useRef<HTMLDivElement>(null);
   const found = keep.data ?? null;
-  const told = useCallback((now: boolean) => {
+  const onSettled = useCallback((now: boolean) => {
     setSettled(now);
     setMoves((count) => count + 1);
     if (now && !began.current) began.current = performance.now();
@@ -197,7 +197,7 @@ function Look({ one, place, of, onNext }: Props) {
             box={[0, 0, one.image.width, one.image.height]}
             at={String(one.attempt)}
             link={link}
-            onSettled={told}
+            onSettled={onSettled}
             label={found ? `attempt ${found.attempt} of ${found.name}` : "a picture, alone"}
           />
         </div>

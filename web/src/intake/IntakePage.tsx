@@ -58,7 +58,7 @@ function Table({ intake }: { intake: Intake }) {
   const [facts, setFacts] = useState<Record<number, Facts>>({});
   const [over, setOver] = useState(false);
   const [storing, setStoring] = useState<{ key: string; at: number; of: number } | null>(null);
-  const [told, setTold] = useState<Record<string, string>>({});
+  const [trouble, setTrouble] = useState<Record<string, string>>({});
   const [done, setDone] = useState<{ name: string; picture: number }[]>([]);
   const queue = useRef<Coming[]>([]);
   const running = useRef(0);
@@ -154,7 +154,7 @@ function Table({ intake }: { intake: Intake }) {
   };
   const store = async (some: Gathered[]) => {
     cancelled.current = false;
-    setTold({});
+    setTrouble({});
     for (const [at, group] of some.entries()) {
       if (cancelled.current) break;
       setStoring({ key: group.key, at, of: some.length });
@@ -189,7 +189,7 @@ function Table({ intake }: { intake: Intake }) {
           setDone((old) => [...old, { name: group.name, picture: made.picture }]);
         }
       } catch (error) {
-        setTold((old) => ({ ...old, [group.key]: (error as Error).message }));
+        setTrouble((old) => ({ ...old, [group.key]: (error as Error).message }));
       }
       await again();
     }
@@ -366,7 +366,7 @@ function Table({ intake }: { intake: Intake }) {
           group={group}
           groups={groups}
           intake={intake}
-          told={told[group.key] ?? null}
+          trouble={trouble[group.key] ?? null}
           busy={storing !== null}
           here={storing?.key === group.key}
           factsOf={factsOf}
@@ -401,7 +401,7 @@ type GroupProps = {
   group: Gathered;
   groups: Gathered[];
   intake: Intake;
-  told: string | null;
+  trouble: string | null;
   busy: boolean;
   here: boolean;
   factsOf: (arrival: Arrival, group: Gathered) => Facts;
@@ -416,7 +416,7 @@ function GroupPart({
   group,
   groups,
   intake,
-  told,
+  trouble,
   busy,
   here,
   factsOf,
@@ -474,9 +474,9 @@ function GroupPart({
           )}
         </span>
       </div>
-      {told && (
+      {trouble && (
         <p role="alert" className="m-0">
-          <strong>{told}</strong> Nothing of this picture was stored.
+          <strong>{trouble}</strong> Nothing of this picture was stored.
         </p>
       )}
       <ul className="m-0 mt-1 list-none p-0">

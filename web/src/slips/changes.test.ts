@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { settingsWords, withSetting } from "./changes";
 
-test("a change's settings are told in words", () => {
+test("a change's settings are put in words", () => {
   expect(settingsWords({ what: "feather", values: { pixels: 4 }, because: [] })).toBe("4 px");
   expect(
     settingsWords({ what: "follow the line", values: { degrees: [1.5, 90] }, because: [] }),

@@ -52,7 +52,7 @@ export function AidedStage({
   });
   const shown =
     aid && place >= 0 ? aided(image, aid.name, place, Boolean(state.data?.ready)) : image;
-  const told = useCallback(
+  const settledHere = useCallback(
     (now: boolean, zoomed: number) => {
       setSettled(now);
       onSettled(image.id, cell, now, zoomed, aid === null);
@@ -70,7 +70,7 @@ export function AidedStage({
       delivery={delivery}
       link={link}
       follows={follows}
-      onSettled={told}
+      onSettled={settledHere}
       label={label}
     />
   );

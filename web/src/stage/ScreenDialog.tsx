@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Dialog } from "../ui/Dialog";
 import { keepMeasured, useScreen } from "./screen";
 
-/** What is laid on the screen: a bank or identity card is as wide everywhere (ISO/IEC 7810, ID-1). */
+/** What is held to the screen: a bank or identity card is as wide everywhere (ISO/IEC 7810, ID-1). */
 const THINGS = [
   { words: "a card, 85.6 mm wide", mm: 85.6 },
   { words: "100 mm of a ruler", mm: 100 },

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { around, thinned } from "./outline";
 
 describe("an outline", () => {
-  it("is closed once, thinned evenly, and told to a tenth of a pixel", () => {
+  it("is closed once, thinned evenly, and given to a tenth of a pixel", () => {
     expect(
       thinned([
         [0, 0],

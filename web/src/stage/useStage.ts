@@ -37,7 +37,7 @@ export type Shown = {
   at: string;
   /** Picture pixels for one CSS pixel at the delivery size. */
   delivery?: number;
-  /** Another image laid over one side of a line. */
+  /** Another image over one side of a line. */
   wiped?: { image: ImageOf; wipe: Wipe } | null;
   /** Instead of the image, how it differs from another. */
   against?: { image: ImageOf; measure: Measure; amplified: number } | null;
@@ -45,7 +45,7 @@ export type Shown = {
   link?: { view: View | null };
   /** Moves with the other stage and never by itself. */
   follows?: boolean;
-  /** While given, a drag draws an outline instead of moving the picture; told its points as [x, y] in the picture. */
+  /** While given, a drag draws an outline instead of moving the picture; called with its points as [x, y] in the picture. */
   onOutline?: ((points: number[][]) => void) | null;
   /** Told which pixel the pointer is on, as (x, y), or null where it is on none. */
   onSpot?: (at: readonly [number, number] | null) => void;
@@ -69,7 +69,7 @@ async function sourceOf(image: ImageOf): Promise<IIIF> {
 
 const isOver = (now: Shown, id: number) => now.wiped?.image.id === id && now.image.id !== id;
 
-/** Keep what is laid over to its side of the line. */
+/** Keep what is drawn over to its side of the line. */
 function clipped(event: RenderEvent, now: Shown, id: number): void {
   const context = event.context;
   if (
@@ -142,7 +142,7 @@ export function useStage(
     const own = layers.current;
     made.on("rendercomplete", (event) => {
       const now = wanted.current;
-      // It is told a moment after the frame was drawn: what came, or moved, meanwhile was not in it yet, and a frame of its own follows.
+      // It is reported a moment after the frame was drawn: what came, or moved, meanwhile was not in it yet, and a frame of its own follows.
       const drawnNow = event.frameState;
       if (
         !drawnNow ||
@@ -304,7 +304,7 @@ export function useStage(
   const lookingAt = useRef("");
   useEffect(() => {
     const made = map.current;
-    // Whoever follows moves with the view; but where the view stays as it was nothing would be drawn, and nobody told that it stands.
+    // Whoever follows moves with the view; but where the view stays as it was nothing would be drawn, and nobody notified that it stands.
     if (made && follows) made.render();
     if (!made || follows || lookingAt.current === `${at}|${width}x${height}`) return undefined;
     const look = () => {
@@ -322,7 +322,7 @@ export function useStage(
       made.getView().setResolution(to.resolution);
       setZoomed(1 / (to.resolution * window.devicePixelRatio));
       lookingAt.current = `${at}|${width}x${height}`;
-      // Where the new place is the old one nothing would be drawn, and nobody told that it stands at full sharpness.
+      // Where the new place is the old one nothing would be drawn, and nobody notified that it stands at full sharpness.
       made.render();
       return true;
     };
