@@ -230,7 +230,8 @@ def test_grain_that_only_colour_shows_is_explained_by_what_is_sharper_or_softer(
         missing_by_size=[0.1, 0.2, 0.2, 0.2],
         sparser=-0.3,
     )
-    assert names(plain, soft(0.6))[0][0] == "grain" or what == "less grain"
+    # Grain that luma shows too stands as such, whatever the sharpness says.
+    assert names(plain, soft(0.6))[0][0] == "grain"
 
 
 def test_places_alike_in_what_a_blur_left_are_no_copies_but_those_that_share_their_grain_are():

@@ -31,7 +31,11 @@ def test_beat_alternates_slowly_enough_and_stops_by_its_key(at_rest):
         new MutationObserver(() => { if (at.dataset.side !== window.turns.at(-1)) window.turns.push(at.dataset.side); }).observe(at, { attributes: true }); }""")
     page.keyboard.press("t")
     expect(page.locator('[data-mode="beat"]')).to_be_visible()
-    page.wait_for_function("window.turns.length >= 5", timeout=60_000)
+
+    def turned():
+        assert page.evaluate("window.turns.length") >= 5
+
+    soon(page, turned, 60)
     assert page.evaluate("window.turns.slice(0, 5)") == ["B", "A", "B", "A", "B"]
     # What flashes more than three times a second can do harm: each side is asked to stay for a
     # third of a second at the least.

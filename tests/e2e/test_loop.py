@@ -39,6 +39,8 @@ def test_a_slip_is_written_from_the_bench_edited_and_sent(signed_in, no_barriers
     expect(page.locator("[data-finding]").first).to_contain_text("sure; confirmed")
     with page.expect_response(re.compile("/verdict/")):
         page.keyboard.press("l")
+    # The one that ranks best was not ruled on: the region stays undecided, and that one is next.
+    expect(current(page)).to_have_attribute("aria-label", re.compile("attempt 4: undecided"))
     to_attempt(page, 2)
     expect(page.get_by_role("button", name=re.compile("send attempt 2 back"))).to_be_visible()
     page.keyboard.press("b")

@@ -23,11 +23,6 @@ export function AidControls({ aids }: { aids: Aids }) {
         <Key action="aid" />
         <Key action="nextAid" />
       </label>
-      {aids.on && (
-        <button type="button" className="quiet" onClick={aids.nextSides}>
-          {aids.sides === "both" ? "both sides" : `side ${aids.sides}`} <Key action="aidSides" />
-        </button>
-      )}
     </span>
   );
 }
@@ -40,6 +35,11 @@ export function AidWords({ aids }: { aids: Aids }) {
       data-aid={aids.on?.name ?? ""}
       data-whole={aids.progress === null}
     >
+      {aids.on && (
+        <button type="button" className="quiet" onClick={aids.nextSides}>
+          {aids.sides === "both" ? "both sides" : `side ${aids.sides}`} <Key action="aidSides" />
+        </button>
+      )}
       {aids.on && (
         <span className="line-clamp-2">
           <strong>{aids.on.words}</strong>: {aids.on.says}

@@ -1,3 +1,4 @@
+import { scaleLinear } from "d3-scale";
 import type { LineFlaw } from "../stage/evidence";
 import type { Finding } from "../api/client";
 import { number } from "../ui/words";
@@ -9,7 +10,7 @@ export function NaturalGauge({ measure }: { measure: Measure }) {
   const { value, natural } = measure;
   const low = Math.min(natural.low, value, 0),
     high = Math.max(natural.high, value) * 1.08 || 1;
-  const x = (v: number) => 4 + ((v - low) / (high - low || 1)) * 252;
+  const x = scaleLinear([low, high], [4, 256]);
   return (
     <figure className="m-0">
       <svg
@@ -52,8 +53,8 @@ type Profile = { offset_px: number[]; lightness: number[]; low?: number[]; high?
 export function AlongChart({ along }: { along: Along }) {
   const n = along.value.length;
   const top = Math.max(...along.value, ...along.high) || 1;
-  const x = (i: number) => 4 + (i / Math.max(1, n - 1)) * 252;
-  const y = (v: number) => 52 - (v / top) * 46;
+  const x = scaleLinear([0, Math.max(1, n - 1)], [4, 256]);
+  const y = scaleLinear([0, top], [52, 6]);
   const band = [
     ...along.high.map((v, i) => `${x(i)},${y(v)}`),
     ...along.low.map((v, i) => `${x(i)},${y(v)}`).reverse(),
@@ -90,8 +91,8 @@ export function ProfileChart({ profile }: { profile: Profile }) {
   const low = Math.min(...all),
     high = Math.max(...all);
   const span = Math.max(2, high - low);
-  const x = (i: number) => 4 + (i / (lightness.length - 1)) * 252;
-  const y = (v: number) => 46 - ((v - low) / span) * 40;
+  const x = scaleLinear([0, lightness.length - 1], [4, 256]);
+  const y = scaleLinear([low, low + span], [46, 6]);
   const band = [
     ...most.map((v, i) => `${x(i)},${y(v)}`),
     ...least.map((v, i) => `${x(i)},${y(v)}`).reverse(),
@@ -145,8 +146,10 @@ export function CurveChart({ curve, width = 260 }: { curve: Curve; width?: numbe
     top = Math.max(...all, bottom + (spectrum ? 1 : 2));
   const places = curve.at.map((at) => (spectrum ? Math.log2(at) : at));
   const [first = 0, last = 1] = [places[0], places.at(-1)];
-  const x = (i: number) => 4 + (((places[i] ?? 0) - first) / (last - first || 1)) * 252;
-  const y = (v: number) => 60 - ((scaled(v) - bottom) / (top - bottom || 1)) * 54;
+  const along = scaleLinear([first, last], [4, 256]);
+  const x = (i: number) => along(places[i] ?? first);
+  const up = scaleLinear([bottom, top], [60, 6]);
+  const y = (v: number) => up(scaled(v));
   const band = [
     ...curve.high.map((v, i) => `${x(i)},${y(v)}`),
     ...curve.low.map((v, i) => `${x(i)},${y(v)}`).reverse(),
@@ -226,7 +229,7 @@ type Detail = {
 export function DetailChart({ detail }: { detail: Detail }) {
   const top = Math.max(...detail.inside, ...detail.around) || 1;
   const step = 252 / detail.inside.length;
-  const bar = (value: number) => (value / top) * 44;
+  const bar = scaleLinear([0, top], [0, 44]);
   return (
     <figure className="m-0">
       <svg
@@ -420,7 +423,7 @@ export function GhostChart({
 }) {
   const low = Math.min(0, ...elsewhere),
     high = Math.max(correlation, ...elsewhere) || 1;
-  const x = (v: number) => 6 + ((v - low) / (high - low || 1)) * 248;
+  const x = scaleLinear([low, high], [6, 254]);
   return (
     <figure className="m-0">
       <svg
