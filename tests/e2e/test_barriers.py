@@ -88,3 +88,17 @@ def test_the_spread_through_an_aid_and_narrow_have_no_barriers(bench, no_barrier
     page.set_viewport_size({"width": 1024, "height": 700})
     expect(page.locator(SETTLED).first).to_be_visible()
     no_barriers()
+
+
+def test_a_password_is_changed_in_a_dialog_without_barriers_and_a_wrong_one_is_said(
+    signed_in, no_barriers
+):
+    page = signed_in()
+    page.get_by_role("button", name=re.compile("Vera Lund")).click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_label("old password")).to_be_visible()
+    no_barriers()
+    dialog.get_by_label("old password").fill("not this one")
+    dialog.get_by_label("new password").fill("a much longer one")
+    dialog.get_by_role("button", name="change it").click()
+    expect(dialog.get_by_role("alert")).to_contain_text("another one")

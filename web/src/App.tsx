@@ -9,6 +9,7 @@ import { Dialog } from "./ui/Dialog";
 import { Key } from "./ui/Key";
 import { KeysDialog } from "./ui/KeysDialog";
 import { Notice } from "./ui/Notice";
+import { PasswordDialog } from "./ui/PasswordDialog";
 import { SignInForm, SignInPage } from "./ui/SignIn";
 
 const BenchPage = lazy(() =>
@@ -52,7 +53,7 @@ class Caught extends Component<{ children: ReactNode }, { error: Error | null }>
     if (!this.state.error) return this.props.children;
     return (
       <Notice title="This screen met an error in the program" alert>
-        What was stored is safe. ({this.state.error.message}){" "}
+        What was stored is safe.{" "}
         <p>
           <a href="/">to the desk</a>
         </p>
@@ -65,6 +66,7 @@ export function App() {
   const session = useQuery(sessionQuery);
   const [expired, setExpired] = useState(false);
   const [help, setHelp] = useState(false);
+  const [password, setPassword] = useState(false);
   const signOut = useSignOut();
   const onBench = useLocation().pathname.startsWith("/pictures/");
   useEffect(() => onExpired(() => setExpired(true)), []);
@@ -107,13 +109,18 @@ export function App() {
                 {words}
               </NavLink>
             ))}
-          <span className="ml-auto">
+          <button
+            type="button"
+            className="quiet ml-auto"
+            title="change your password"
+            onClick={() => setPassword(true)}
+          >
             {session.data.name}, {session.data.role ?? "in no job yet"}
-          </span>
-          <button type="button" className="plain" onClick={() => setHelp(true)}>
+          </button>
+          <button type="button" className="quiet" onClick={() => setHelp(true)}>
             keys <Key action="help" />
           </button>
-          <button type="button" className="plain" onClick={() => signOut.mutate()}>
+          <button type="button" className="quiet" onClick={() => signOut.mutate()}>
             sign out
           </button>
         </nav>
@@ -146,6 +153,7 @@ export function App() {
           </Suspense>
         </Caught>
       </div>
+      <PasswordDialog open={password} onClose={() => setPassword(false)} />
       <KeysDialog open={help} onClose={() => setHelp(false)} />
       <Dialog open={expired} onClose={() => setExpired(false)} title="Your sign-in has expired">
         <p className="mt-0">Sign in again; the page stays as it is.</p>

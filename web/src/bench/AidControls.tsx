@@ -31,7 +31,7 @@ export function AidControls({ aids }: { aids: Aids }) {
 export function AidWords({ aids }: { aids: Aids }) {
   return (
     <span
-      className="small flex max-w-[24rem] items-center gap-3"
+      className="small flex items-center gap-3"
       data-aid={aids.on?.name ?? ""}
       data-whole={aids.progress === null}
     >
@@ -41,7 +41,7 @@ export function AidWords({ aids }: { aids: Aids }) {
         </button>
       )}
       {aids.on && (
-        <span className="line-clamp-2">
+        <span className="max-w-[22rem] text-[0.75rem] leading-tight">
           <strong>{aids.on.words}</strong>: {aids.on.says}
         </span>
       )}

@@ -26,7 +26,7 @@ export function Reading({
   if (!reading)
     return (
       <p className="m-0 px-2 small">
-        rest the pointer on the picture to read a spot; pin one <Key action="pin" />
+        rest on the picture to read a spot; pin <Key action="pin" />
       </p>
     );
   const rows: [string, Shapes["Spot"]][] = [

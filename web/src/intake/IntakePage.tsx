@@ -573,12 +573,14 @@ function GroupPart({
 function Fit({ job, group, arrival }: { job: number; group: Gathered; arrival: Arrival }) {
   const fit = useQuery({
     ...fitQuery(job, { arrival: group.original?.id ?? null, picture: group.picture }, arrival.id),
-    enabled: group.original !== null || group.picture !== null,
+    // Both must have been read before they can be compared.
+    enabled:
+      arrival.state === "ready" && (group.picture !== null || group.original?.state === "ready"),
   });
-  if (!fit.data)
+  if (!fit.data || fit.data.state === "working")
     return (
       <span className="small">
-        {fit.isFetching ? "does it fit? …" : fit.isError ? fit.error.message : ""}
+        {fit.isError ? fit.error.message : fit.isFetching || fit.data ? "does it fit? …" : ""}
       </span>
     );
   return fit.data.fits ? (

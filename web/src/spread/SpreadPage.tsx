@@ -97,7 +97,7 @@ function Caption({
 }) {
   const differs = row.differs.map(settingWords).join("; ");
   return (
-    <div className="flex h-[58px] flex-col overflow-hidden px-1 small leading-[18px]">
+    <div className="flex h-[5.75rem] flex-col px-1 small leading-[1.125rem]">
       <span className="flex items-center gap-1 whitespace-nowrap">
         <StateShape state={state} />
         <strong>
@@ -108,19 +108,19 @@ function Caption({
             picked
           </span>
         )}
-        <span className="truncate">{attempt.method}</span>
+        <span className="min-w-0 whitespace-normal">{attempt.method}</span>
         {row.strength && (
           <span className="ml-auto">
             <StrengthBar strength={row.strength} />
           </span>
         )}
       </span>
-      <span className="truncate" title={differs}>
+      <span className="line-clamp-2" title={differs}>
         {attempt.seconds !== null ? seconds(attempt.seconds) : "time unknown"}
         {attempt.cost ? `, ${attempt.cost}` : ""}
         {differs ? `; ${differs}` : ""}
       </span>
-      <span className="truncate" title={row.group ?? ""}>
+      <span className="line-clamp-2" title={row.group ?? ""}>
         {row.group
           ? `${row.group}, ${row.word}`
           : attempt.check_of?.state === "done"
@@ -402,7 +402,7 @@ function SpreadFor({
           {blind && !on ? (
             <span>names, order and settings are hidden; sides are drawn by lot</span>
           ) : on ? (
-            <span className="truncate">
+            <span>
               <strong>{on.words}</strong>: {on.says}
             </span>
           ) : (
@@ -468,7 +468,7 @@ function SpreadFor({
                 label="the original"
               />
             </div>
-            <figcaption className="h-[58px] px-1 small">
+            <figcaption className="h-[5.75rem] px-1 small">
               <strong>original</strong>
             </figcaption>
           </figure>
