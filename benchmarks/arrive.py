@@ -75,8 +75,12 @@ def main() -> None:
                 ("large-mask.png", mask_png.tobytes()),
             )
         }
+        while any(
+            one["state"] == "reading" for one in ask("GET", f"/api/jobs/{job}/intake/")["arrivals"]
+        ):
+            time.sleep(0.05)
         arrived = time.monotonic() - start
-        picture = ask(
+        asked = ask(
             "POST",
             f"/api/jobs/{job}/pictures/",
             json={
@@ -87,7 +91,11 @@ def main() -> None:
                     {"arrival": ids["large-result.jpg"], "method": "hand", "kind": "by hand"}
                 ],
             },
-        )["picture"]
+        )
+        while asked["state"] == "working":
+            time.sleep(0.05)
+            asked = ask("GET", f"/api/incoming/{asked['id']}/")
+        picture = asked["picture"]
         stored = time.monotonic() - start
         while True:
             bench = ask("GET", f"/api/pictures/{picture}/bench/")

@@ -103,11 +103,11 @@ def test_an_attempt_that_differs_in_more_than_tone_is_refused():
         assemble(ORIGINAL, parts(attempt(0), np.clip(other, 0, 255).astype(np.uint8)), REGIONS)
 
 
-def test_a_cropped_attempt_is_laid_back_by_whole_pixels():
+def test_a_cropped_attempt_is_moved_back_by_whole_pixels():
     second = attempt(1)
     made = assemble(ORIGINAL, parts(attempt(0), second[30:400, 50:600]), REGIONS)
     assert np.array_equal(made.pixels[MASKS[1]], second[MASKS[1]]) and any(
-        "laid back" in words for words in made.done
+        "moved back" in words for words in made.done
     )
 
 
