@@ -17,6 +17,7 @@ from attempts.fitting import refuse_stored
 from images.crops import small_jpeg
 from images.decoding import read_bounded
 from jobs.models import Job
+from slips.models import Return
 from store.durable import Damaged
 from store.places import arrivals
 from work.clock import now
@@ -26,7 +27,7 @@ from zweiblick_core.errors import Refused
 from zweiblick_core.reading import read_header
 from zweiblick_core.rules.states import advance
 
-from .models import Arrival, new_key
+from .models import Arrival, Incoming, new_key
 
 #: So much of a file is looked at before it is taken: formats have their headers at the start.
 _HEADER = 4_000_000
@@ -187,5 +188,16 @@ def forget_old() -> int:
     old = list(Arrival.objects.filter(made_at__lt=limit, taken_by=None))
     for arrival in old:
         forget(arrival)
-    arrivals().sweep(time.time() - 86_400)
+    Incoming.objects.filter(settled=True, made_at__lt=limit, arrivals=None).delete()
+    _forget_strays(time.time() - 86_400)
     return len(old)
+
+
+def _forget_strays(older: float) -> None:
+    """Files without a row: their writer died, or what they became is stored elsewhere."""
+    known = set(Arrival.objects.values_list("key", flat=True))
+    known |= set(Return.objects.filter(settled=False).values_list("key", flat=True))
+    for name in list(arrivals().names()):
+        if name.split("/")[1].split(".")[0] not in known and arrivals().touched(name) < older:
+            arrivals().remove(name)
+    arrivals().sweep(older)

@@ -21,9 +21,11 @@ def on_recorded(*, entry: Entry, **_: object) -> None:
     pictures.
     """
     if entry.picture_id is not None:
-        transaction.on_commit(partial(refresh, entry.picture_id))
+        work_out = partial(refresh, entry.picture_id)
     else:
-        transaction.on_commit(partial(refresh_job, entry.job_id))
+        work_out = partial(refresh_job, entry.job_id)
+    # What was recorded stands already: if this fails it is logged, and caught up with later.
+    transaction.on_commit(work_out, robust=True)
 
 
 def refresh_job(job: int) -> None:

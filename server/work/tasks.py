@@ -51,9 +51,9 @@ def _failed(work: Work, reason: str) -> None:
 
 
 def _tell(work: Work) -> None:
-    failed = KINDS[work.kind].failed
-    if failed is not None:
-        failed(work)
+    kind = KINDS.get(work.kind)
+    if kind is not None and kind.failed is not None:
+        kind.failed(work)
 
 
 @shared_task(name="work.tasks.sweep", ignore_result=True)

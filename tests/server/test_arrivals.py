@@ -389,6 +389,22 @@ def test_an_arrival_can_be_forgotten_and_old_ones_are(vera, job, settings):
     assert forget_old() == 1 and job.arrivals.count() == 0
 
 
+def test_a_file_that_no_row_knows_is_forgotten_after_a_day_and_one_that_waits_is_not(vera, job):
+    import os
+    import time
+
+    from arrivals.receiving import forget_old
+    from store.places import arrivals
+
+    arrive(vera, job, "a.png", png(ORIGINAL))
+    waiting = set(arrivals().names())
+    arrivals().write("zz/zz", [b"its writer died"])
+    for name in arrivals().names():
+        os.utime(arrivals().folder(name), (time.time() - 2 * 86_400,) * 2)
+    forget_old()
+    assert set(arrivals().names()) == waiting
+
+
 def test_a_job_needs_sizes_that_are_understood_and_somebody_who_may_make_jobs(
     vera, people, signed_in
 ):

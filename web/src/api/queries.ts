@@ -12,6 +12,7 @@ import {
   type Answer,
   type Bench,
   type CellDetail,
+  type ImageOf,
   type Ruling,
   type Session,
   type Shapes,
@@ -320,6 +321,21 @@ export function useSeen(picture: number, drawn: boolean) {
   useEffect(() => {
     if (drawn) mutate();
   }, [drawn, picture, mutate]);
+}
+
+/** Ask once for the tiles of images that have none: they come by themselves unless somebody removed them. */
+export function useAskTiles(images: readonly ImageOf[]) {
+  const { mutate } = useMutation({
+    mutationFn: (image: number) =>
+      data(api.POST("/api/images/{id}/tiles/", { params: { path: { id: image } } })),
+  });
+  const lacking = images
+    .filter((image) => !image.ready)
+    .map((image) => image.id)
+    .join();
+  useEffect(() => {
+    for (const id of lacking.split(",").filter(Boolean)) mutate(Number(id));
+  }, [lacking, mutate]);
 }
 
 /** Change one's own password. */

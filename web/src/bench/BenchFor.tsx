@@ -2,7 +2,7 @@ import type View from "ol/View";
 import { useCallback, useEffect, useReducer, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import type { Bench, Cell } from "../api/client";
-import { useSeen, useWriteSlip } from "../api/queries";
+import { useAskTiles, useSeen, useWriteSlip } from "../api/queries";
 import { useKeys } from "../keys";
 import { Ledger } from "../ledger/Ledger";
 import { nextAsked, nextUndecided, openingCell } from "../ledger/walk";
@@ -71,6 +71,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
   const aids = useAids(compare.a.image, compare.b.image, stage.settled ? stage.image : null);
   const sides = { a: aids.as(compare.a.image, "A"), b: aids.as(compare.b.image, "B") };
   useSeen(bench.id, stage.settled);
+  useAskTiles([bench.original, ...bench.attempts.map((one) => one.image)]);
   useSides(
     cell.id,
     attempt.image.id,
