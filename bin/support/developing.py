@@ -10,7 +10,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent))
 from machine import PYTHON, REPO, VENV, WEB, node_environment, prepare, say, web_packages  # noqa: E402
-from services import House, ended_by_signals  # noqa: E402
+from services import House, answers, ended_by_signals  # noqa: E402
 
 from demo import PASSWORD  # noqa: E402
 
@@ -36,13 +36,14 @@ def main() -> None:
             ZWEIBLICK_DEBUG="1",
             ZWEIBLICK_ORIGINS=f"http://127.0.0.1:{vite},http://localhost:{vite}",
         )
-        house.start(
+        server = house.start(
             "web",
             [str(PYTHON), "manage.py", "runserver", f"127.0.0.1:{web}"],
             environment,
             REPO / "server",
             again=True,
         )
+        house.wait_until(lambda: answers(web), "web", server)
         house.start(
             "vite",
             [str(VENV / "bin" / "npm"), "run", "dev", "--", "--port", str(vite), "--strictPort"],

@@ -421,7 +421,7 @@ class House:
             ],
             again=True,
         )
-        self.wait_until(lambda: _answers(port), "redis", process)
+        self.wait_until(lambda: answers(port), "redis", process)
 
     def manage(self, *arguments: str, quiet: bool = True) -> None:
         """Run a management command to its end; if the house is ended meanwhile, it ends with all
@@ -517,7 +517,7 @@ class House:
             environment,
             again=True,
         )
-        self.wait_until(lambda: _answers(port), "desk", process)
+        self.wait_until(lambda: answers(port), "desk", process)
 
     def start_web(self, **more: str) -> None:
         port = self.still_free("web")
@@ -545,10 +545,10 @@ class House:
             REPO / "server",
             again=True,
         )
-        self.wait_until(lambda: _answers(port), "web", process)
+        self.wait_until(lambda: answers(port), "web", process)
 
 
-def _answers(port: int) -> bool:
+def answers(port: int) -> bool:
     with socket.socket() as probe:
         probe.settimeout(1)
         return probe.connect_ex(("127.0.0.1", port)) == 0
