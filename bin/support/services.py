@@ -457,7 +457,7 @@ class House:
         # Somebody who looks comes before what is worked on: what they wait for has workers of its
         # own, and the web has the processor first.
         for name, queues, how_many, niceness in (
-            ("worker-soon", "tiles,upkeep", 1, 5),
+            ("worker-soon", "upkeep,arrivals,tiles", 1, 5),
             ("worker-batch", "checks", 2, 10),
         ):
             worker = [

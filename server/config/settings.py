@@ -211,7 +211,11 @@ CELERY_WORKER_PREFETCH_MULTIPLIER = 1
 CELERY_TASK_IGNORE_RESULT = True
 CELERY_WORKER_HIJACK_ROOT_LOGGER = False
 CELERY_BROKER_CONNECTION_RETRY_ON_STARTUP = True
-CELERY_BROKER_TRANSPORT_OPTIONS = {"visibility_timeout": 3600}
+# A worker takes from its queues in the order in which they are named to it.
+CELERY_BROKER_TRANSPORT_OPTIONS = {
+    "visibility_timeout": 3600,
+    "queue_order_strategy": "priority",
+}
 #: Seconds that a worker may be silent before its work is given to another, and how often that is
 #: looked for.
 WORK_LEASE = env.float("ZWEIBLICK_WORK_LEASE", default=20.0)

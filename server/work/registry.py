@@ -10,6 +10,8 @@ if TYPE_CHECKING:
     from .leases import Lease
     from .models import Work
 
+#: Somebody brings something and waits whether it is taken: before all tiles.
+ARRIVING = "arrivals"
 #: Somebody is looking at the screen and waits for this.
 SOON = "tiles"
 #: What a batch consists of.
@@ -22,7 +24,7 @@ class Kind:
 
     Attributes:
         run: does it; finishes with `lease.writing()`.
-        queue: `SOON` or `BATCH`; each has workers of its own.
+        queue: `ARRIVING` and `SOON`, in this order, or `BATCH`, which has workers of its own.
         failed: called when it has failed for good.
     """
 
