@@ -77,10 +77,11 @@ def test_what_comes_back_is_checked_by_itself_and_says_what_became_of_it(signed_
     expect(page.get_by_role("img", name="folding sign as it came back")).to_be_visible()
     no_barriers()
     page.get_by_role("link", name="to the Bench").click()
-    expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
+    # The slip shows two pictures until the Bench has taken its place.
     expect(current(page)).to_have_attribute(
         "aria-label", re.compile("attempt 6: .*came back: (fixed|still there|worse|new flaw)")
     )
+    expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
     expect(ledger(page).get_by_text("from 2")).to_be_visible()
     look_at_both_sides(page)
     no_barriers()
