@@ -40,7 +40,7 @@ def main() -> None:
         logins = []
         if given.empty:
             password = house.secrets.setdefault("supervisor", secrets.token_urlsafe(9))
-            house._keep("secrets.json", house.secrets)
+            house.keep("secrets.json", house.secrets)
             house.manage(
                 "add_person",
                 "supervisor",

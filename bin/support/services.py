@@ -66,7 +66,7 @@ def _command_line(pid: int) -> str:
         return ""
 
 
-def _started(pid: int) -> str:
+def started_at(pid: int) -> str:
     """When a process started, in the kernel's ticks: with the pid it names a process for certain."""
     try:
         return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[19]
@@ -107,7 +107,7 @@ class House:
                 return found
         return {}
 
-    def _keep(self, name: str, value: dict) -> None:
+    def keep(self, name: str, value: dict) -> None:
         path = self.folder / name
         path.touch(mode=0o600)
         path.write_text(json.dumps(value))
@@ -116,16 +116,16 @@ class House:
         kept = self._json("secrets.json")
         for name in ("root", "app", "django", "desk"):
             kept.setdefault(name, secrets.token_urlsafe(32))
-        self._keep("secrets.json", kept)
+        self.keep("secrets.json", kept)
         return kept
 
     def _remember(self) -> None:
-        self._keep(
+        self.keep(
             "processes.json",
             {
-                "supervisor": [os.getpid(), _started(os.getpid())],
+                "supervisor": [os.getpid(), started_at(os.getpid())],
                 **{
-                    name: [process.pid, _started(process.pid)]
+                    name: [process.pid, started_at(process.pid)]
                     for name, process, _ in self.processes
                 },
             },
@@ -136,7 +136,7 @@ class House:
         are ended.
         """
         for name, (pid, started) in self._json("processes.json").items():
-            if not _alive(pid) or _started(pid) != started or pid == os.getpid():
+            if not _alive(pid) or started_at(pid) != started or pid == os.getpid():
                 continue  # gone, or the number belongs to another process by now
             if name == "supervisor":
                 raise Stop(
@@ -174,7 +174,7 @@ class House:
             )
             if not self.ports[name]:
                 raise Stop(f"No free port for {name} between {first} and {first + 200}.")
-        self._keep("ports.json", {**kept, **self.ports})
+        self.keep("ports.json", {**kept, **self.ports})
 
     def still_free(self, name: str) -> int:
         """The port chosen for a service, or another if it was taken since: loading the demo takes

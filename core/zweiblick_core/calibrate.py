@@ -74,7 +74,9 @@ class Room:
         # Likeness is to what surrounds the area: inside it lies the removed thing, or a fill under
         # suspicion.
         around = (
-            cv2.dilate(self._whole(mask, left, top, width, height), np.ones((11, 11), np.uint8))
+            cv2.dilate(
+                self.small_within(mask, left, top, width, height), np.ones((11, 11), np.uint8)
+            )
             > 0.3
         ) & ~self.blocked
         own = float(self.detail[around].mean()) if around.any() else float(self.detail.mean())
@@ -98,7 +100,9 @@ class Room:
                     break
         return [(x - left, y - top) for y, x in chosen]
 
-    def _whole(self, mask: np.ndarray, left: int, top: int, width: int, height: int) -> np.ndarray:
+    def small_within(
+        self, mask: np.ndarray, left: int, top: int, width: int, height: int
+    ) -> np.ndarray:
         """`small` of a mask of which nothing lies outside a box: only that is looked at."""
         scale, (rows, columns) = self.scale, self.blocked.shape
         if min(self.frame) < scale:

@@ -55,7 +55,7 @@ def ringed(pixels: np.ndarray, polygon: list[list[float]], thick: int = 1) -> np
 _Box = tuple[int, int, int, int]
 
 
-def _label(
+def put_label(
     canvas: np.ndarray, words: str, at: tuple[float, float], size: float, taken: list[_Box]
 ) -> None:
     """Words at a place, or below what stands there already while there is room."""
@@ -101,7 +101,7 @@ def marked(original: Picture, result: Picture, report: Report) -> np.ndarray:
     thick = max(1, round(min(canvas.shape[:2]) / 900))
     taken: list[_Box] = []
     if alignment.kind == "unmatched":
-        _label(canvas, f"unmatched: {alignment.reason}", (8, 30 * size), size, taken)
+        put_label(canvas, f"unmatched: {alignment.reason}", (8, 30 * size), size, taken)
         return canvas
     for region in report.regions:
         x, y, w, h = region.bbox
@@ -109,10 +109,10 @@ def marked(original: Picture, result: Picture, report: Report) -> np.ndarray:
         for finding in reversed(region.findings):
             _ring(canvas, finding.polygon, thick)
         # Words stand on top of all rings, the worst finding's first.
-        _label(canvas, f"{region.id}: {region.overall:.2f}", (x, y - 6), size, taken)
+        put_label(canvas, f"{region.id}: {region.overall:.2f}", (x, y - 6), size, taken)
         for finding in region.findings:
             left, top, _, high = finding.bbox
-            _label(
+            put_label(
                 canvas,
                 f"{finding.kind}, {finding.word}, {finding.confidence:.0%}",
                 (left + 4, top + min(high, 40) * 0.5 + 8),
@@ -121,7 +121,7 @@ def marked(original: Picture, result: Picture, report: Report) -> np.ndarray:
             )
     for finding in report.overreach["findings"]:
         _ring(canvas, finding.polygon, thick, dashed=True)
-        _label(
+        put_label(
             canvas,
             f"{finding.kind}, {finding.word}",
             (finding.bbox[0], finding.bbox[1] - 4),

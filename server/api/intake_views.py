@@ -21,7 +21,7 @@ from attempts.models import Method
 from history.models import record_job
 from jobs.models import STAFF, DeliverySize, Job, Membership, Picture
 from people.models import Person
-from zweiblick_core.rules.pairing import pair, part_of
+from zweiblick_core.rules.pairing import own_words, pair, part_of
 from zweiblick_core.visibility import parse_size
 
 from . import serializers as shape
@@ -99,6 +99,7 @@ def arrival_of(arrival: Arrival) -> dict:
         "small": f"/api/arrivals/{arrival.pk}/small/" if ready else None,
         "facts": ", ".join(said) if ready else "",
         "part": "mask" if marks and part in ("mask", None) else part,
+        "words": own_words(arrival.name),
     }
 
 

@@ -576,6 +576,10 @@ class ArrivalOf(Plain):
     part = s.CharField(
         allow_null=True, help_text="what its name or content tells: original, result, mask"
     )
+    words = s.ListField(
+        child=s.CharField(),
+        help_text="of its name, without what says its part or number: the picture's name, the method",
+    )
 
 
 class GroupSuggested(Plain):

@@ -115,7 +115,7 @@ def test_where_few_tiles_of_many_agree_they_must_agree_the_more(tiles, agreeing,
         0.9,
     )
     matches = [match(k, k < agreeing) for k in range(tiles)]
-    agreed, needed = repeat._pooled(
+    agreed, needed = repeat.pooled_agreement(
         np.arange(600)[:, None] < 32 + np.zeros((1, 900)),
         False,
         matches,
@@ -132,7 +132,7 @@ def test_a_part_of_a_tile_speaks_for_a_copy_only_together_with_others(high, toge
     match = lambda k: repeat.Match(
         (40 * k, 0), (40 * k + (200 if k < together else 30 * k), 90), 32, False, 0.8, 0.9, 1.5, 0.9
     )
-    agreed, needed = repeat._pooled(
+    agreed, needed = repeat.pooled_agreement(
         np.arange(600)[:, None] < high + np.zeros((1, 900)),
         False,
         [match(k) for k in range(5)],
@@ -157,7 +157,7 @@ def test_light_that_falls_off_counts_for_less_where_few_places_say_what_is_natur
     window = SimpleNamespace(to_frame=lambda points: points.tolist(), mask=MASK, result=truth)
     across = shadow.Crossing(0.3, 0.7, 1.0, 0, 90)
     few, many = (
-        shadow._by_crossing(window, across, np.tile([0.05, 0.1, 0.12], some)) for some in (2, 5)
+        shadow.by_crossing(window, across, np.tile([0.05, 0.1, 0.12], some)) for some in (2, 5)
     )
     assert (
         many.score > 0.7

@@ -200,7 +200,8 @@ def test_what_lies_aside_is_read_in_several_ways_and_told_by_their_mean(monkeypa
     both = displaced(controls)
     rims = [controls.rims[0], *controls.placed]
     alone = [
-        module._gains(rims, [controls.strip(rim) for rim in rims], way) for way in module._READ
+        module.gains_of(rims, [controls.strip(rim) for rim in rims], way)
+        for way in module.READING_WAYS
     ]
     # Which of a displacement and the other ways it is, is the mean's too.
     assert (
@@ -210,7 +211,7 @@ def test_what_lies_aside_is_read_in_several_ways_and_told_by_their_mean(monkeypa
     )
     assert both.shift.tolist() == alone[0].shift.tolist()
     # What is read far from the boundary counts for so many spreads at most.
-    monkeypatch.setattr(module, "_READ", ((*module._READ[0][:3], 0.5),))
+    monkeypatch.setattr(module, "READING_WAYS", ((*module.READING_WAYS[0][:3], 0.5),))
     assert displaced(controls).far == 0.5
 
 

@@ -12,7 +12,7 @@ from builders import disc, png
 from zweiblick_core.check import check
 from zweiblick_core.kinds import line as kind
 from zweiblick_core.kinds.faint_lines import FaintLine, faint_lines
-from zweiblick_core.kinds.line import _bar_gone, _faint_breaks, _gone
+from zweiblick_core.kinds.line import bar_gone, faint_breaks, spreads_gone
 from zweiblick_core.reading import read
 from zweiblick_core.regions.masks import from_mask
 
@@ -77,9 +77,9 @@ def test_where_the_fill_has_the_ground_but_not_the_bar_it_is_missing():
 def test_a_single_edge_must_be_surer_than_a_bar_with_two():
     y, x = np.mgrid[: SHAPE[0], : SHAPE[1]]
     edge = 17 * np.tanh((y - 250) * np.cos(np.radians(20)) - (x - 260) * np.sin(np.radians(20)))
-    found, _ = _faint_breaks((ground() + np.where(AREA, 0, edge)).astype(np.float32), AREA, [], [])
+    found, _ = faint_breaks((ground() + np.where(AREA, 0, edge)).astype(np.float32), AREA, [], [])
     assert [one.what for _, one in found] == ["missing"] and found[0][0] <= 0.6
-    both, _ = _faint_breaks(
+    both, _ = faint_breaks(
         (ground() + np.where(AREA, 0, barred(38))).astype(np.float32), AREA, [], []
     )
     assert len(both) == 2 and max(score for score, _ in both) > 0.7
@@ -90,10 +90,10 @@ def test_a_single_edge_stands_only_where_other_places_say_how_edges_go_on():
     edge = 60 * np.tanh((y - 250) * np.cos(np.radians(20)) - (x - 260) * np.sin(np.radians(20)))
     plane = (ground() + np.where(AREA, 0, edge)).clip(0, 255).astype(np.float32)
     places = [(0, 150), (0, -150), (150, 120), (-150, -120)]
-    ((score, one),), _ = _faint_breaks(plane, AREA, places, [])
+    ((score, one),), _ = faint_breaks(plane, AREA, places, [])
     assert one.what == "missing" and one.sure > 6 and score > 0.64
     # A region as large as the picture leaves none: two things that end in one line may be two.
-    ((score, _),), _ = _faint_breaks(plane, AREA, [], [])
+    ((score, _),), _ = faint_breaks(plane, AREA, [], [])
     assert score < 0.5
 
 
@@ -126,14 +126,14 @@ def test_a_narrow_bar_is_seen_as_a_whole_and_told_once():
 
 def test_a_bar_that_ends_counts_with_its_edges_and_not_where_others_like_it_go_on():
     ground_of, bar = crossed(30)
-    found, _ = _faint_breaks((ground_of + np.where(AREA, 0, bar)).astype(np.float32), AREA, [], [])
+    found, _ = faint_breaks((ground_of + np.where(AREA, 0, bar)).astype(np.float32), AREA, [], [])
     assert max(score for score, _ in found) > 0.7 and all(
         one.what == "missing" and abs(one.angle - 20) < 4 for _, one in found
     )
     (gone,) = [
         line for line in bars(ground_of + np.where(AREA, 0, bar)) if abs(line.angle - 20) < 4
     ]
-    assert _bar_gone(gone, [gone], [], 0.55) > 0.7
+    assert bar_gone(gone, [gone], [], 0.55) > 0.7
     # Where one that runs alike goes on, what ends may be two of them that end in one line; across
     # it none does.
     alike, across = (
@@ -141,13 +141,13 @@ def test_a_bar_that_ends_counts_with_its_edges_and_not_where_others_like_it_go_o
         for ends in (np.add(gone.ends, (0, 40)), gone.ends[:, ::-1])
     )
     assert (
-        _bar_gone(gone, [gone, alike], [], 0.55) == 0
-        and _bar_gone(gone, [gone, across], [], 0.55) > 0.7
+        bar_gone(gone, [gone, alike], [], 0.55) == 0
+        and bar_gone(gone, [gone, across], [], 0.55) > 0.7
     )
     # And where such bars end by nature at other places.
     assert (
-        _bar_gone(gone, [gone], [gone] * 4, 0.55) < 0.1
-        and _bar_gone(gone, [gone], [replace(gone, ends=across.ends)] * 4, 0.55) > 0.7
+        bar_gone(gone, [gone], [gone] * 4, 0.55) < 0.1
+        and bar_gone(gone, [gone], [replace(gone, ends=across.ends)] * 4, 0.55) > 0.7
     )
 
 
@@ -159,7 +159,7 @@ def test_what_lies_in_a_row_is_uneven_and_counts_for_less():
     assert max(line.uneven for line in told(laid)) < min(line.uneven for line in told(patchy))
     scores = [
         max(
-            (score for score, _ in _faint_breaks(plane.astype(np.float32), AREA, [], [])[0]),
+            (score for score, _ in faint_breaks(plane.astype(np.float32), AREA, [], [])[0]),
             default=0.0,
         )
         for plane in (laid, patchy)
@@ -182,17 +182,17 @@ def test_a_single_line_must_be_the_surer_the_less_even_it_is_and_stands_nowhere_
         "faint_lines",
         lambda luma, area, places: [[line]] if places == [(0, 0)] else [[] for _ in places],
     )
-    ((score, _),), _ = _faint_breaks(ground().astype(np.float32), AREA, [(0, 150)], [])
+    ((score, _),), _ = faint_breaks(ground().astype(np.float32), AREA, [(0, 150)], [])
     assert (score >= 0.5) is stands
     # Where one ends as surely by nature, that says nothing.
     monkeypatch.setattr(kind, "faint_lines", lambda luma, area, places: [[line] for _ in places])
-    ((score, _),), _ = _faint_breaks(ground().astype(np.float32), AREA, [(0, 150)], [])
+    ((score, _),), _ = faint_breaks(ground().astype(np.float32), AREA, [(0, 150)], [])
     assert score < 0.5
 
 
 def test_what_is_there_the_other_way_round_is_another_thing():
     line = told(ground() + np.where(AREA, 0, barred(38)))[0]
-    gone, opposite = (_gone(replace(line, missing=missing)) for missing in (1.1, 1.9))
+    gone, opposite = (spreads_gone(replace(line, missing=missing)) for missing in (1.1, 1.9))
     assert gone == pytest.approx(line.sure) and opposite == pytest.approx(0)
 
 

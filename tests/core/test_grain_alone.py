@@ -8,7 +8,7 @@ import pytest
 from builders import disc, filled, jpeg, png, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.repeat import _grain_again, _quartered, high_pass
+from zweiblick_core.kinds.repeat import grain_again, high_pass, quartered
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 
@@ -74,7 +74,7 @@ def test_grain_of_its_own_lies_nowhere_else():
     fill = sky(seed=8)
     assert (
         kinds(fill, only=("repeat",)) == {}
-        and _grain_again(high_pass(fill[..., 0].astype(np.float32)), MASK, (0, 1, 2, 3), 5.5) == []
+        and grain_again(high_pass(fill[..., 0].astype(np.float32)), MASK, (0, 1, 2, 3), 5.5) == []
     )
 
 
@@ -83,7 +83,7 @@ def test_a_square_turned_by_quarters_lies_where_its_matrix_says(quarters):
     plane = np.random.default_rng(2).normal(0, 1, (200, 200))
     at, there, last = (30, 40), (120, 90), 19
     plane[90:110, 120:140] = np.rot90(plane[40:60, 30:50], quarters)
-    matrix = _quartered(quarters, at, there, last)
+    matrix = quartered(quarters, at, there, last)
     for x, y in [(30, 40), (49, 40), (37, 55)]:
         sx, sy = matrix @ (x, y, 1)
         assert plane[int(sy), int(sx)] == plane[y, x]

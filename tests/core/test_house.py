@@ -69,9 +69,12 @@ def test_what_an_earlier_start_left_is_ended_and_said(house, capsys):
     left = subprocess.Popen(
         [sys.executable, "-c", "import time; time.sleep(600)"], start_new_session=True
     )
-    house._keep(
+    house.keep(
         "processes.json",
-        {"worker": [left.pid, services._started(left.pid)], "mariadb": [left.pid, "another time"]},
+        {
+            "worker": [left.pid, services.started_at(left.pid)],
+            "mariadb": [left.pid, "another time"],
+        },
     )
     house.settle_earlier()
     assert left.wait(timeout=20) != 0 and "left its worker running" in capsys.readouterr().out
@@ -81,7 +84,7 @@ def test_a_start_that_still_runs_is_named_and_left_alone(house, capsys):
     other = subprocess.Popen(
         [sys.executable, "-c", "import time; time.sleep(600)"], start_new_session=True
     )
-    house._keep("processes.json", {"supervisor": [other.pid, services._started(other.pid)]})
+    house.keep("processes.json", {"supervisor": [other.pid, services.started_at(other.pid)]})
     try:
         with pytest.raises(SystemExit):
             house.settle_earlier()
@@ -92,7 +95,7 @@ def test_a_start_that_still_runs_is_named_and_left_alone(house, capsys):
 
 
 def test_a_pid_that_belongs_to_another_process_by_now_is_left_alone(house):
-    house._keep(
+    house.keep(
         "processes.json", {"worker": [os.getpid(), "long ago"], "supervisor": [1, "long ago"]}
     )
     house.settle_earlier()

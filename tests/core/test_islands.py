@@ -8,7 +8,7 @@ import pytest
 from builders import disc, holding, png, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.islands import _surrounded, kept_in_all_directions
+from zweiblick_core.kinds.islands import cells_surrounded, kept_in_all_directions
 from zweiblick_core.reading import read
 from zweiblick_core.regions.masks import from_mask
 
@@ -152,7 +152,7 @@ def test_beyond_the_picture_nothing_surrounds_anything():
     # Cut off by the picture's end above: what lies beside and below says what is around.
     shape = np.zeros((12, 30), bool)
     shape[:, 4:26] = True
-    within = lambda ends: _surrounded(shape, (9, 9), ends)
+    within = lambda ends: cells_surrounded(shape, (9, 9), ends)
     assert (
         within((True, False, False, False))[2, 15]
         and not within((False, False, False, False))[2, 15]

@@ -413,9 +413,9 @@ def test_where_structure_is_unlike_nothing_is_brought_into_register():
         true + np.array([[0, 0, 2.0], [0, 0, -2.0]]),
         true - np.array([[0, 0, 70.0], [0, 0, 30.0]]),
     )
-    assert searcher._alike(true, mask, seen) > 0.95 and searcher._alike(beside, mask, seen) > ALIKE[
-        False
-    ] > ALIKE[True] > searcher._alike(elsewhere, mask, seen)
+    assert searcher.structure_likeness(true, mask, seen) > 0.95 and searcher.structure_likeness(
+        beside, mask, seen
+    ) > ALIKE[False] > ALIKE[True] > searcher.structure_likeness(elsewhere, mask, seen)
 
 
 def test_a_steps_profile_leaves_the_band_that_rims_laid_elsewhere_read():

@@ -429,7 +429,7 @@ def test_two_lines_that_swing_among_six_that_run_true_were_mistaken(monkeypatch)
             *(line(100.0 + 10 * k, what="offset", amount=0.0) for k in range(straight)),
         ]
         monkeypatch.setattr(kind, "breaks_of", lambda *_, found=found: found)
-        lines, steady = kind._by_lines(window, np.empty((0, 4)), AREA, [])
+        lines, steady = kind.by_lines(window, np.empty((0, 4)), AREA, [])
         standing = [reading.evidence["what"] for reading in lines if reading.score >= 0.5]
         # And nothing in a fill through which so many run true undulates.
         assert standing == ([told] if told else []) and steady is not bool(told)
@@ -445,7 +445,7 @@ def test_where_many_lines_run_true_nothing_undulates_though_they_cross(monkeypat
         regions,
     )
     way = np.array([[170.0, 200.0], [200.0, 204.0], [230.0, 200.0]])
-    monkeypatch.setattr(kind, "_by_lines", lambda *_: (Abstention("none"), steady))
+    monkeypatch.setattr(kind, "by_lines", lambda *_: (Abstention("none"), steady))
     monkeypatch.setattr(
         kind, "waves", lambda *_: Waves(2.0, 4.0, np.full(8, 1.0), [way], np.array([2.0]))
     )
@@ -461,7 +461,7 @@ def test_courses_that_are_found_a_little_beyond_the_frame_have_a_contrast():
         box_to_frame=lambda *box: list(box),
     )
     lines = np.array([[-3.0, 90.0, -1.4, 180.0], [-2.0, 90.0, -1.6, 180.0]])
-    reading = kind._course_reading(
+    reading = kind.course_reading(
         window, Course(4.0, 0.2, lines, np.array([[0.0, 1.0]] * 2), None), 0.9, np.array([0.1, 0.2])
     )
     assert np.isfinite(reading.signal.bands).all() and np.isfinite(reading.evidence["contrast"])

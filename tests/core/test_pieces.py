@@ -6,7 +6,7 @@ import pytest
 from builders import disc, filled, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.pieces import MOST, SIDE, _squares_of, pieces
+from zweiblick_core.kinds.pieces import MOST, SIDE, pieces, squares_of
 from zweiblick_core.kinds.repeat import high_pass, steepness
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
@@ -176,7 +176,7 @@ def test_fills_of_any_shape_are_covered_by_few_squares(box):
     x, y, w, h = box
     fill = np.zeros((700, 700), bool)
     fill[y : y + h, x : x + w] = True
-    squares = _squares_of(fill)
+    squares = squares_of(fill)
     assert len(squares) <= MOST and all(
         max(wide, high) <= SIDE and fill[top : top + high, left : left + wide].any()
         for left, top, wide, high in squares
@@ -185,4 +185,4 @@ def test_fills_of_any_shape_are_covered_by_few_squares(box):
 
 
 def test_very_large_fills_are_left_to_tiles():
-    assert _squares_of(np.ones((600, 600), bool)) == []
+    assert squares_of(np.ones((600, 600), bool)) == []

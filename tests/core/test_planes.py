@@ -115,7 +115,7 @@ def test_a_mask_is_as_small_by_its_box_as_by_the_whole_of_it(height, width, data
     mask &= np.random.default_rng(height).random(mask.shape) < 0.8
     room = Room(np.zeros(mask.shape, bool), np.zeros(mask.shape, np.float32))
     np.testing.assert_allclose(
-        room._whole(mask, *cv2.boundingRect(mask.view(np.uint8))), room.small(mask), atol=1e-6
+        room.small_within(mask, *cv2.boundingRect(mask.view(np.uint8))), room.small(mask), atol=1e-6
     )
 
 

@@ -8,7 +8,7 @@ import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.drawing import _label, marked
+from zweiblick_core.drawing import marked, put_label
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask, proposed
 from zweiblick_core.registering import brought_together, register, resampled_onto
@@ -136,7 +136,7 @@ def test_a_report_is_drawn_in_the_originals_frame_and_shows_its_findings():
 def test_words_on_a_marked_picture_stand_apart():
     canvas, taken = np.full((120, 300, 3), 128, np.uint8), []
     for words in ("line, glaring, 97%", "seam, clear, 97%", "halo, faint, 70%"):
-        _label(canvas, words, (20, 40), 0.45, taken)
+        put_label(canvas, words, (20, 40), 0.45, taken)
     (_, _, _, first), (_, second, _, _), (_, third, _, _) = taken
     assert first <= second < third and len(taken) == 3
     # Each of them is white with a black rim.
@@ -145,7 +145,7 @@ def test_words_on_a_marked_picture_stand_apart():
         assert (box == 255).all(axis=2).sum() > 40 and (box == 0).all(axis=2).sum() > 40
     # Where no room is left below, they stand where they were to.
     full = [(0, 0, 300, 120)]
-    _label(canvas, "tone", (20, 40), 0.45, full)
+    put_label(canvas, "tone", (20, 40), 0.45, full)
     assert full[1][0] == 20 and full[1][1] < 40
 
 

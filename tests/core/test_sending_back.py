@@ -7,7 +7,7 @@ from builders import disc, textured
 from zweiblick_core.compare import same_pixels
 from zweiblick_core.regions.masks import cropped
 from zweiblick_core.rules import advice, slips, states
-from zweiblick_core.rules.pairing import pair
+from zweiblick_core.rules.pairing import own_words, pair
 
 
 def flaw(kind, **evidence):
@@ -222,3 +222,17 @@ def test_no_file_is_left_out_or_used_twice():
         if name
     ]
     assert sorted(placed) == sorted(names)
+
+
+@pytest.mark.parametrize(
+    "name, words",
+    [
+        ("quay-fortnimm.png", ["quay", "fortnimm"]),
+        ("Quay railing by hand 02.tif", ["Quay", "railing", "by", "hand"]),
+        ("quay-result2.png", ["quay"]),
+        ("Kai_Maske.png", ["Kai"]),
+        ("Hafenstraße take03.tif", ["Hafenstraße"]),
+    ],
+)
+def test_what_a_name_says_beyond_part_and_number_is_the_picture_and_how_it_was_made(name, words):
+    assert own_words(name) == words

@@ -10,7 +10,7 @@ from builders import disc, filled, jpeg, png, textured, with_thing
 from zweiblick_core.check import check
 from zweiblick_core.kinds import smear
 from zweiblick_core.kinds.detail import LEAST_CONTROLS, Ground, ground_of, pools
-from zweiblick_core.kinds.tone import _side
+from zweiblick_core.kinds.tone import cell_side
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 
@@ -76,7 +76,7 @@ def test_a_poles_place_in_another_light_is_told_and_cells_are_small_enough_to_li
     )[..., None]
     region = judged(mask, held() + 40 * soft)
     assert any(finding.kind in ("tone", "seam") for finding in region.findings)
-    assert _side(mask) <= 6 and _side(np.pad(np.ones((200, 200), bool), 50)) == 16
+    assert cell_side(mask) <= 6 and cell_side(np.pad(np.ones((200, 200), bool), 50)) == 16
 
 
 def test_what_a_square_must_hold_follows_from_what_a_thin_fill_has_of_any(monkeypatch):

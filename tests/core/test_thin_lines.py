@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from zweiblick_core.kinds.faint_lines import faint_lines
-from zweiblick_core.kinds.line import _faint_breaks, _thin_gone
+from zweiblick_core.kinds.line import faint_breaks, thin_gone
 
 SHAPE, MIDDLE, RADIUS, APART = (560, 620), (310, 280), 62, 44
 Y, X = np.mgrid[: SHAPE[0], : SHAPE[1]].astype(np.float32)
@@ -45,9 +45,9 @@ def broken(plane, places=PLACES):
     """Scores and breaks of what is told."""
     return [
         (score, one)
-        for score, one in _faint_breaks(
-            np.clip(plane, 0, 255).astype(np.float32), AREA, places, []
-        )[0]
+        for score, one in faint_breaks(np.clip(plane, 0, 255).astype(np.float32), AREA, places, [])[
+            0
+        ]
         if score >= 0.5
     ]
 
@@ -99,25 +99,25 @@ def test_that_one_is_partly_missing_is_a_flaw_only_where_it_is_known_that_they_g
     (line,) = [replace(line, missing=0.45) for line in through_the_middle(plane)]
     others = [other for place in PLACES for other in through_the_middle(plane, place)]
     course = [replace(line, missing=part) for part in (0.0, 0.05, -0.1, 0.1)]
-    assert _thin_gone(line, others) > 0.7 and _thin_gone(line, course) > 0.9
+    assert thin_gone(line, others) > 0.7 and thin_gone(line, course) > 0.9
     # Nothing is known of others; others of another course; and others that are gone for a while by
     # nature.
-    assert _thin_gone(line, course[:3]) < 0.2
-    assert _thin_gone(line, [replace(other, ends=other.ends[:, ::-1]) for other in course]) < 0.2
-    assert _thin_gone(line, [*course, replace(line, missing=0.5), replace(line, missing=0.6)]) < 0.2
+    assert thin_gone(line, course[:3]) < 0.2
+    assert thin_gone(line, [replace(other, ends=other.ends[:, ::-1]) for other in course]) < 0.2
+    assert thin_gone(line, [*course, replace(line, missing=0.5), replace(line, missing=0.6)]) < 0.2
     # One of which nothing is left is missing, whatever others do.
-    assert _thin_gone(replace(line, missing=0.95, sure=6.0), []) > 0.9
+    assert thin_gone(replace(line, missing=0.95, sure=6.0), []) > 0.9
 
 
 def test_what_hardly_stands_out_or_lies_in_a_row_by_chance_says_nothing():
     (line,) = through_the_middle(ground() + np.where(AREA, 0, joints()))
     course = [replace(line, missing=0.0)] * 5
-    assert _thin_gone(line, course) > 0.9
+    assert thin_gone(line, course) > 0.9
     assert (
-        _thin_gone(replace(line, clear=4.0), course) == 0
-        and _thin_gone(replace(line, uneven=0.5), course) == 0
+        thin_gone(replace(line, clear=4.0), course) == 0
+        and thin_gone(replace(line, uneven=0.5), course) == 0
     )
-    assert _thin_gone(replace(line, sure=1.0), course) < 0.1
+    assert thin_gone(replace(line, sure=1.0), course) < 0.1
 
 
 def test_light_lines_are_told_like_dark_ones():

@@ -111,7 +111,9 @@ def test_a_patch_is_told_however_much_darker_or_lighter_it_is(levels):
     # By what a patch departs from the membrane over it: more than nine CIELAB down is no less than
     # up.
     assert (
-        tone._pooled(np.full((1, 8, 8, 3), levels, float), np.ones((8, 8), bool))[0][4, 4, 0]
+        tone.pooled_residual(np.full((1, 8, 8, 3), levels, float), np.ones((8, 8), bool))[0][
+            4, 4, 0
+        ]
         == levels
     )
 

@@ -8,7 +8,7 @@ import pytest
 from builders import disc, png, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.touching import _bends, _path, touched
+from zweiblick_core.kinds.touching import bends_along, strongest_path, touched
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.report import Measure, Natural, Reading, Signal
@@ -157,8 +157,8 @@ def test_the_strongest_path_is_followed_and_a_curve_is_told_from_a_straight_piec
     curve, corners = 30 - 0.006 * at**2, 30 - 0.45 * np.maximum(np.abs(at) - 20, 0)
     plane = lambda path: np.exp(-(((np.arange(61) - path[:, None]) / 1.2) ** 2))
     for path in (curve, corners):
-        followed = _path(plane(path), int(path[0]), 1.0)
+        followed = strongest_path(plane(path), int(path[0]), 1.0)
         assert np.abs(followed - path).max() <= 1.0
-    assert _bends(plane(curve), curve.round().astype(int)) and not _bends(
+    assert bends_along(plane(curve), curve.round().astype(int)) and not bends_along(
         plane(corners), corners.round().astype(int)
     )

@@ -32,7 +32,7 @@ FAR, TURN = 9, 10
 #: What lies right at a hard edge says most; a soft one is read farther from it.
 #: And so many spreads it counts at most: things that lie so far apart meet by chance too. What is
 #: shown is read in the first.
-_READ = ((1, 5, 21.0, np.inf), (3, 10, 41.0, 1.0), (1, 3, 13.0, np.inf))
+READING_WAYS = ((1, 5, 21.0, np.inf), (3, 10, 41.0, 1.0), (1, 3, 13.0, np.inf))
 #: Steepest way of an edge against the boundary's normal that is followed, pixels along for one
 #: across.
 _STEEP = 1.5
@@ -120,9 +120,9 @@ class Displaced:
 
 
 def crossing_of(
-    strip: np.ndarray, rim: Rim, way: tuple[int, int, float, float] = _READ[0]
+    strip: np.ndarray, rim: Rim, way: tuple[int, int, float, float] = READING_WAYS[0]
 ) -> Crossing:
-    """From a strip (n, 2 * REACH + 1, 3) of CIELAB, read in one of the ways of `_READ`."""
+    """From a strip (n, 2 * REACH + 1, 3) of CIELAB, read in one of the ways of `READING_WAYS`."""
     (near, deep, even, _), n, pad = way, len(strip), 40
     index = np.arange(-pad, n + pad)
     index = index % n if rim.closed else np.clip(index, 0, n - 1)
@@ -234,7 +234,9 @@ class _Gains:
     much: np.ndarray
 
 
-def _gains(rims: list[Rim], strips: list[np.ndarray], way: tuple[int, int, float, float]) -> _Gains:
+def gains_of(
+    rims: list[Rim], strips: list[np.ndarray], way: tuple[int, int, float, float]
+) -> _Gains:
     """`rims`, `strips`: of the boundary, and of each of the controls."""
     natural = [
         crossing_of(strip, rim, way) for strip, rim in zip(strips[1:], rims[1:], strict=True)
@@ -271,7 +273,7 @@ def displaced(controls: Controls) -> Displaced | None:
         controls.strip(rim) if fine is rim else controls.unrolled(fine, rim)
         for rim, fine in zip((controls.rims[0], *controls.placed), rims, strict=True)
     ]
-    read = [_gains(rims, strips, way) for way in _READ]
+    read = [gains_of(rims, strips, way) for way in READING_WAYS]
     far = np.mean([one.far for one in read], axis=0)
     which = int(far.argmax())
     how, much = ("moved", *WAYS)[which], float(np.array([0.0, *read[0].much])[which])

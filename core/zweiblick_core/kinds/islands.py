@@ -107,7 +107,7 @@ def kept_in_all_directions(grid: np.ndarray, ring: tuple[int, int]) -> np.ndarra
     )
 
 
-def _surrounded(
+def cells_surrounded(
     shape: np.ndarray,
     ring: tuple[int, int],
     ends: tuple[bool, bool, bool, bool] = (False, False, False, False),
@@ -226,7 +226,7 @@ def island(window: Window, ground: Ground) -> Island | None:
         for ring in rings
         if rows > 2 * ring[0]
         and columns > 2 * ring[1]
-        and (some := _surrounded(inside, ring, ends)).any()
+        and (some := cells_surrounded(inside, ring, ends)).any()
     }
     if not looked:
         return None
@@ -244,10 +244,10 @@ def island(window: Window, ground: Ground) -> Island | None:
 
     @cache
     def surrounded(cells: bytes, size: tuple[int, int], ring: tuple[int, int]) -> np.ndarray:
-        """`_surrounded`, asked once of shapes that are alike: where whole outlines find no room,
+        """`cells_surrounded`, asked once of shapes that are alike: where whole outlines find no room,
         squares are laid.
         """
-        return _surrounded(np.frombuffer(cells, bool).reshape(size), ring)
+        return cells_surrounded(np.frombuffer(cells, bool).reshape(size), ring)
 
     def most(
         corner: tuple[int, int], shape: np.ndarray, of_known: bool

@@ -799,7 +799,7 @@ _THIN_HALF, _THIN_ABOVE, _THIN_ALONE, _THIN_WIDTH, _THIN_SURE = 0.25, 0.15, 0.75
 _OF_A_BAR = 6.0
 
 
-def _gone(line: FaintLine) -> float:
+def spreads_gone(line: FaintLine) -> float:
     """By how many spreads less of an edge is there than should be, if it is mostly missing: what
     nature lays across one leaves some of it.
     """
@@ -812,7 +812,7 @@ def _asked(line: FaintLine, sure: float) -> float:
     return sure + _UNEVEN * max(0.0, line.uneven - _EVEN)
 
 
-def _faint_breaks(
+def faint_breaks(
     luma: np.ndarray, area: np.ndarray, places: list[tuple[int, int]], known: list[Break]
 ) -> tuple[list[tuple[float, Break]], np.ndarray]:
     """Edges and bars seen over their length only that are not there inside, with scores, none that
@@ -842,8 +842,8 @@ def _faint_breaks(
     # Where things that lie in one line by chance, or lines that nature interrupts, are seen so at
     # untouched places, more is asked for.
     others = [line for some in (faint_lines(luma, area, places) if places else []) for line in some]
-    natural = np.array([_gone(line) for line in others if not line.width])
-    most = _ONCE * max((_gone(line) for line in others if not line.thin), default=0.0)
+    natural = np.array([spreads_gone(line) for line in others if not line.width])
+    most = _ONCE * max((spreads_gone(line) for line in others if not line.thin), default=0.0)
     known_well = len(natural) >= 5
     sure = max(_FAINT_SURE, 1.2 * float(np.quantile(natural, 0.95))) if known_well else _FAINT_SURE
     half = _FAINT_HALVES[not known_well]
@@ -851,18 +851,18 @@ def _faint_breaks(
         [line for line in broken if bool(line.width) == wide and not line.thin]
         for wide in (False, True)
     )
-    whole = [(_bar_gone(bar, lines, others, half), bar) for bar in bars]
+    whole = [(bar_gone(bar, lines, others, half), bar) for bar in bars]
     scored = [
         (score, line)
         for line in broken
-        if line.thin and (score := _thin_gone(line, others if places else [])) > 0
+        if line.thin and (score := thin_gone(line, others if places else [])) > 0
     ]
     thin = [line for score, line in scored if score >= 0.5]
     for line in edges:
         if any(_edge_of(line, other) for other in thin):
             continue
         score = float(score_of(np.array(line.missing), half, 0.07)) * float(
-            score_of(np.array(_gone(line)), _asked(line, sure), 0.35)
+            score_of(np.array(spreads_gone(line)), _asked(line, sure), 0.35)
         )
         paired = any(
             other.sure > _FAINT_SURE and other.turned(line) < 8
@@ -922,7 +922,7 @@ def _faint_breaks(
     return found, np.array([float(np.clip(line.missing, 0, 1)) for line in others])
 
 
-def _thin_gone(line: FaintLine, others: list[FaintLine]) -> float:
+def thin_gone(line: FaintLine, others: list[FaintLine]) -> float:
     """How surely a thin line that is not there inside, or not straight, should be, 0..1: others of
     its course, at untouched places, say how such lines go on here.
     """
@@ -944,9 +944,7 @@ def _edge_of(line: FaintLine, bar: FaintLine) -> bool:
     return line.beside(bar, 8.0) < bar.width / 2 + _OF_A_BAR
 
 
-def _bar_gone(
-    bar: FaintLine, lines: list[FaintLine], others: list[FaintLine], half: float
-) -> float:
+def bar_gone(bar: FaintLine, lines: list[FaintLine], others: list[FaintLine], half: float) -> float:
     """How surely a bar that ends in a fill should go on, 0..1."""
     if any(
         other.width
@@ -958,13 +956,13 @@ def _bar_gone(
         # Bars that run alike go on: what ends may be two of them that end in one line.
         return 0.0
     alike = [
-        _gone(other)
+        spreads_gone(other)
         for other in others
         if other.width and not other.thin and other.turned(bar) < _ALIKE_BARS
     ]
     nature = float(np.quantile(alike, 0.95)) if len(alike) >= _BARS_KNOWN else 0.0
     return float(score_of(np.array(bar.missing), half, 0.07)) * float(
-        score_of(np.array(_gone(bar) - nature), _asked(bar, _FAINT_SURE), 0.35)
+        score_of(np.array(spreads_gone(bar) - nature), _asked(bar, _FAINT_SURE), 0.35)
     )
 
 
@@ -1207,7 +1205,7 @@ def _measure(
     if not area.any():
         return Abstention("the region has no boundary inside the picture")
     places = window.room.places(area, CONTROLS, _SEED)
-    lines, steady = _by_lines(
+    lines, steady = by_lines(
         window,
         segments_of(window.luma_result, area) if segments is None else segments,
         area,
@@ -1541,7 +1539,7 @@ def _seen_wide(scored: list[tuple[float, Break]]) -> list[tuple[float, Break]]:
     ]
 
 
-def _by_lines(
+def by_lines(
     window: Window,
     segments: np.ndarray,
     area: np.ndarray,
@@ -1597,7 +1595,7 @@ def _by_lines(
         known for known in found if known.paired and known.amount < HALVES[known.what][0] / 2
     ]
     faint, values[FAINT] = (
-        _faint_breaks(window.luma_result, area, places, followed)
+        faint_breaks(window.luma_result, area, places, followed)
         if with_faint
         else ([], np.empty(0))
     )
@@ -1713,10 +1711,11 @@ def _courses(
     score *= float(np.clip(len(course.lines) / 5, 0.5, 1.0)) * float(
         np.clip(1.6 - course.spread / 1.5, 0.3, 1.0)
     )
-    return [_course_reading(window, course, score, np.array(natural))]
+    return [course_reading(window, course, score, np.array(natural))]
 
 
-def _course_reading(window: Window, course: Course, score: float, natural: np.ndarray) -> Reading:
+def course_reading(window: Window, course: Course, score: float, natural: np.ndarray) -> Reading:
+    """What a fill's edges say that leave their vanishing point together, as one reading."""
     ends = course.lines.reshape(-1, 2)
     # What ends at the frame's edge may be told a little beyond it.
     ends = np.clip(ends, 0, np.array(window.luma_result.shape[::-1]) - 1.0)

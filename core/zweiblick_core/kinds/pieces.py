@@ -68,7 +68,7 @@ class Proposal:
     sure: float
 
 
-def _squares_of(filled: np.ndarray) -> list[tuple[int, int, int, int]]:
+def squares_of(filled: np.ndarray) -> list[tuple[int, int, int, int]]:
     """Rectangles (x, y, width, height) of at most `SIDE` px that cover a fill, `MOST` of those that
     hold the most of it.
     """
@@ -221,7 +221,7 @@ def pieces(fine: np.ndarray, steep: np.ndarray, filled: np.ndarray) -> list[Simi
     within = np.ascontiguousarray(filled[:, : fine.shape[1]])
     proposed = [
         one
-        for box in _squares_of(within)
+        for box in squares_of(within)
         for way in WAYS
         for one in _proposals(fine, within, box, way)
     ]

@@ -280,7 +280,7 @@ class Again:
     sure: float
 
 
-def _grain_again(
+def grain_again(
     fine: np.ndarray, filled: np.ndarray, quarters: tuple[int, ...], least: float
 ) -> list[Again]:
     """Where a large part of the fill's grain lies again, the surest first. One tile has too little
@@ -503,7 +503,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return Abstention("the region is too narrow to hold a patch that could be recognised")
     # A mirrored copy is seen in every other tile as well as in each.
     many = len(tiles) > 16
-    again = _grain_again(fine, window.filled, (0,), _STANDS_OUT)
+    again = grain_again(fine, window.filled, (0,), _STANDS_OUT)
     flipped_for = lambda number: None if many and number % 2 else mirrored
     matches = [
         match
@@ -537,7 +537,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     # likeness are then hard to tell.
     quality = carriers.result_compression.quality if carriers.result_compression.lossy else None
     doubt = 0.0 if quality is None else float(np.clip((90 - quality) / 10, 0, 1))
-    agreed, needed = _pooled(window.filled, window.lossy, matches, controls, doubt)
+    agreed, needed = pooled_agreement(window.filled, window.lossy, matches, controls, doubt)
     needed = beyond_itself(fine, steep, window.filled, matches, agreed, needed)
     scores = np.minimum(
         score_of((agreed - needed) / 0.03, 0.0, 1.0),
@@ -653,7 +653,7 @@ def _from_afar(
         return None
     filled = np.zeros(below.fine.shape, bool)
     filled[:height] = window.filled[:, : fine.shape[1]]
-    agreed, needed = _pooled(filled, window.lossy, matches, controls, doubt)
+    agreed, needed = pooled_agreement(filled, window.lossy, matches, controls, doubt)
     needed = beyond_itself(below.fine, below.steep, filled, matches, agreed, needed)
     values = np.array([match.likeness for match in matches])
     scores = np.minimum(
@@ -681,7 +681,7 @@ def _from_afar(
 NEEDED = {False: (0.70, 0.50, 0.38), True: (0.58, 0.42, 0.30)}
 
 
-def _pooled(
+def pooled_agreement(
     filled: np.ndarray, lossy: bool, matches: list[Match], controls: np.ndarray, doubt: float
 ) -> tuple[np.ndarray, np.ndarray]:
     """For each match the agreement, its own or pooled over the tiles that share its offset,
@@ -805,7 +805,7 @@ _PLACES = 5
 _QUARTERED, _ALIKE, _APART = 6, 0.35, 6.0
 
 
-def _quartered(quarters: int, at: tuple[int, int], there: tuple[int, int], last: int) -> np.ndarray:
+def quartered(quarters: int, at: tuple[int, int], there: tuple[int, int], last: int) -> np.ndarray:
     """(2, 3) matrix from an area to where a square of it, `last` + 1 px wide, lies turned by
     quarters; corners (x, y) at `at` and `there`.
     """
@@ -864,7 +864,7 @@ def _quarters(
                 proposed.append(
                     (
                         quarters,
-                        _quartered(quarters, (x, y), (sx, sy), last)[:, 2],
+                        quartered(quarters, (x, y), (sx, sy), last)[:, 2],
                         (x, y),
                         float(alike),
                     )
@@ -877,7 +877,7 @@ def _quarters(
         # A turned copy fills what it was laid into: a third of its tiles must say the same.
         if len({at for _, _, at, _ in same}) < max(min(2, len(some)), -(-len(some) // 3)):
             continue
-        turn = _quartered(quarters, (0, 0), (0, 0), last)[:, :2]
+        turn = quartered(quarters, (0, 0), (0, 0), last)[:, :2]
         seen = np.array(
             [(x + dx, y + dy) for _, _, (x, y), _ in same for dx in (0, last) for dy in (0, last)],
             float,
@@ -912,7 +912,7 @@ def _turned(
 
     def turned(area: np.ndarray, some: list[tuple[int, int]]) -> Similar | None:
         by_grain = []
-        for again in _grain_again(fine, area, (1, 2, 3), _TURNED_OUT):
+        for again in grain_again(fine, area, (1, 2, 3), _TURNED_OUT):
             corners = np.array(
                 [
                     (again.at[0] + dx, again.at[1] + dy)
@@ -922,7 +922,7 @@ def _turned(
                 float,
             )
             by_grain.append(
-                (_quartered(again.quarters, again.at, again.there, again.side - 1), corners)
+                (quartered(again.quarters, again.at, again.there, again.side - 1), corners)
             )
         by_tiles = [
             searcher.verified(matrix, False, area, seen)

@@ -281,7 +281,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     touching = [part for part in parts if (part.cells & beside).sum() >= 2]
     others = [part.quality for part in parts if not (part.cells & beside).any()]
     across = _across_rim(window)
-    found = [_by_crossing(window, *across)] if across is not None else []
+    found = [by_crossing(window, *across)] if across is not None else []
     if touching:
         found.append(_by_darkness(window, side, light, mask, beside, reach, touching, others))
     if not found:
@@ -302,7 +302,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     return [best]
 
 
-def _by_crossing(window: Window, own: Crossing, null: np.ndarray) -> Reading:
+def by_crossing(window: Window, own: Crossing, null: np.ndarray) -> Reading:
     """The stretch of boundary across which light falls off."""
     rim = controls_of(window).rims[0]
     indices = rim.stretch(own.start, own.end)

@@ -618,7 +618,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     return smooth
 
 
-def _side(area: np.ndarray) -> int:
+def cell_side(area: np.ndarray) -> int:
     """Pixels a cell: small enough for some to lie across the thickest part of an area, of a wire's
     place too.
     """
@@ -641,7 +641,7 @@ def _side(area: np.ndarray) -> int:
 def _by_surroundings(window: Window) -> list[Reading] | Abstention:
     """By the membrane over what lies around, and the plane through it."""
     area = window.filled
-    side = _side(area)
+    side = cell_side(area)
     if min(window.mask.shape) < 6 * side:
         return Abstention("the picture is too small to know its tones")
     known = _down((~window.apart).astype(np.float32), side) > 0.6
@@ -749,7 +749,7 @@ def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[_A
     return [], 1.0
 
 
-def _pooled(residual: np.ndarray, shape: np.ndarray) -> list[np.ndarray]:
+def pooled_residual(residual: np.ndarray, shape: np.ndarray) -> list[np.ndarray]:
     """Means over patches by each way, (rows, columns, 3) each, nought where too little is known."""
     return [
         np.where(enough[..., None], mean, 0)
@@ -772,7 +772,9 @@ def _lies_between(beside: np.ndarray, shape: np.ndarray) -> list[list[np.ndarray
             [
                 np.where((share > 0.8)[..., None], pooled, np.inf)
                 for share, pooled in zip(
-                    shares, _pooled(np.where(known[..., None], way, 0)[None], known), strict=True
+                    shares,
+                    pooled_residual(np.where(known[..., None], way, 0)[None], known),
+                    strict=True,
                 )
             ]
         )
@@ -794,8 +796,11 @@ def _reading(
         shape if one.shape[1:3] == shape.shape else np.ones(one.shape[1:3], bool)
         for one in controls
     ]
-    laid = [_pooled(one, inside) for one, inside in zip(controls, shapes, strict=True)]
-    mine, between = _pooled(own, shape), [] if beside is None else _lies_between(beside, shape)
+    laid = [pooled_residual(one, inside) for one, inside in zip(controls, shapes, strict=True)]
+    mine, between = (
+        pooled_residual(own, shape),
+        [] if beside is None else _lies_between(beside, shape),
+    )
     scores, amounts, natural = [], [], []
     for k in range(len(mine)):
         rows = np.concatenate(

@@ -85,9 +85,9 @@ def touched(strip: np.ndarray, rim: Rim, reading: Reading) -> bool:
         return False
     plane = np.clip(plane / usual, 0, 1)
     middle = (start + end) // 2
-    back = _path(plane[np.arange(middle, rows[0] - 1, -1) % n], at, rim.step)[::-1]
+    back = strongest_path(plane[np.arange(middle, rows[0] - 1, -1) % n], at, rim.step)[::-1]
     path = np.concatenate(
-        [back, _path(plane[np.arange(middle, rows[-1] + 1) % n], at, rim.step)[1:]]
+        [back, strongest_path(plane[np.arange(middle, rows[-1] + 1) % n], at, rim.step)[1:]]
     )
     along = plane[rows % n, path]
     share = min(float(along[:beyond].mean()), float(along[-beyond:].mean()))
@@ -95,11 +95,11 @@ def touched(strip: np.ndarray, rim: Rim, reading: Reading) -> bool:
     return (
         share >= _GOES_ON
         and bool(np.abs(gone).min() >= _AWAY and gone.min() < 0)
-        and _bends(plane[rows % n], path)
+        and bends_along(plane[rows % n], path)
     )
 
 
-def _path(plane: np.ndarray, at: int, step: float) -> np.ndarray:
+def strongest_path(plane: np.ndarray, at: int, step: float) -> np.ndarray:
     """The strongest path through a plane (rows, columns), beginning near the column `at`; columns
     (rows,).
     """
@@ -119,7 +119,7 @@ def _path(plane: np.ndarray, at: int, step: float) -> np.ndarray:
     return path
 
 
-def _bends(plane: np.ndarray, path: np.ndarray) -> bool:
+def bends_along(plane: np.ndarray, path: np.ndarray) -> bool:
     """Whether a path (rows,) through a plane (rows, columns) is a curve rather than straight along
     the boundary between two corners.
     """

@@ -185,7 +185,7 @@ class Searcher:
         )
         return cv2.GaussianBlur(plane, (0, 0), 0.6) - cv2.GaussianBlur(plane, (0, 0), 4.0)
 
-    def _alike(self, matrix: np.ndarray, area: np.ndarray, seen: np.ndarray) -> float:
+    def structure_likeness(self, matrix: np.ndarray, area: np.ndarray, seen: np.ndarray) -> float:
         """How alike the structure of a part of an area and of its source is, -1..1; arguments as of
         `verified`. Rough as the matrix is, it shows at so little of the size.
         """
@@ -432,7 +432,10 @@ class Searcher:
             if not SCALES[0] < scale < SCALES[1] or matches < FEWEST:
                 continue
             matrix = matrix @ np.vstack([flip, [0, 0, 1]])
-            if not self.small and self._alike(matrix, area, some) < ALIKE[matches >= MANY]:
+            if (
+                not self.small
+                and self.structure_likeness(matrix, area, some) < ALIKE[matches >= MANY]
+            ):
                 continue
             one = self.verified(matrix, mirrored, area, some)
             if one is not None and (best is None or one.agreement > best.agreement):

@@ -45,6 +45,15 @@ def _tokens(name: str) -> list[str]:
     return [token for token in re.split(r"[^0-9a-zäöüß]+", PurePath(name).stem.lower()) if token]
 
 
+def own_words(name: str) -> list[str]:
+    """The words of a file's name, as written, that say neither its part nor its number: a picture's
+    name, and how the file was made.
+    """
+    words = [word for word in re.split(r"[\W_]+", PurePath(name).stem) if word]
+    parts = MASK_WORDS | ORIGINAL_WORDS | RESULT_WORDS
+    return [word for word in words if not word.isdigit() and _split(word.lower()) not in parts]
+
+
 def _split(token: str) -> str:
     """A part word may carry a number: mask2, take03."""
     return re.sub(r"\d+$", "", token)

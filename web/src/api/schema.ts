@@ -967,6 +967,8 @@ export interface components {
             small: string | null;
             /** @description what its name or content tells: original, result, mask */
             part: string | null;
+            /** @description of its name, without what says its part or number: the picture's name, the method */
+            words: string[];
         };
         /** @description A read-only shape, filled from dicts. */
         Asked: {

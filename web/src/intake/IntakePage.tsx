@@ -127,7 +127,7 @@ function Table({ intake }: { intake: Intake }) {
 
   const groups = gathered(intake, placed, names);
   const factsOf = (arrival: Arrival, group: Gathered): Facts => {
-    const guess = methodFrom(arrival.name, group.name);
+    const guess = methodFrom(arrival.words, group.name);
     const known = intake.methods.find(
       (method) => method.name.toLowerCase() === guess.toLowerCase(),
     );

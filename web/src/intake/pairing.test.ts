@@ -13,6 +13,7 @@ const arrival = (id: number, name: string): Arrival => ({
   facts: "PNG, 8 bit",
   small: "",
   part: null,
+  words: [],
 });
 const intake: Intake = {
   job: {
@@ -74,10 +75,9 @@ test("a result can go to a picture that is there already, which takes results on
 });
 
 test.each([
-  ["quay-fortnimm.png", "Quay", "fortnimm"],
-  ["Quay railing by hand 02.tif", "Quay railing", "by hand"],
-  ["quay.png", "Quay", ""],
-  ["quay-result2.png", "Quay", ""],
-])("a method is guessed from %s", (name, group, method) => {
-  expect(methodFrom(name, group)).toBe(method);
+  [["quay", "fortnimm"], "Quay", "fortnimm"],
+  [["Quay", "railing", "by", "hand"], "Quay railing", "by hand"],
+  [["quay"], "Quay", ""],
+])("a method is what a name says beyond its picture: %s", (words, group, method) => {
+  expect(methodFrom(words, group)).toBe(method);
 });

@@ -73,19 +73,8 @@ export function missing(group: Gathered): string | null {
   return null;
 }
 
-/** Words that tell a file's part and not how it was made. */
-const partWords =
-  /^(results?|after|retouch(ed)?|removed|clean|final|edit(ed)?|fill(ed)?|attempt|take|out(put)?|original|orig|before|masks?)\d*$/i;
-
-/** A maker's or method's name from what a file is called beyond its picture's name. */
-export function methodFrom(name: string, group: string): string {
-  const own = new Set(group.toLowerCase().split(/[^\p{L}\p{N}]+/u));
-  const rest = name
-    .replace(/\.[^.]+$/, "")
-    .split(/[^\p{L}\p{N}]+/u)
-    .filter(
-      (word) =>
-        word && !own.has(word.toLowerCase()) && !/^\d+$/.test(word) && !partWords.test(word),
-    );
-  return rest.join(" ");
+/** A maker's or method's name: the words of a file's name beyond its picture's name. */
+export function methodFrom(words: string[], group: string): string {
+  const picture = new Set(group.toLowerCase().split(/[^\p{L}\p{N}]+/u));
+  return words.filter((word) => !picture.has(word.toLowerCase())).join(" ");
 }
