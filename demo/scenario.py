@@ -565,6 +565,27 @@ BUOY = PictureOf(
 )
 PICTURES_OF_JOB = (LADDER, SIGN, REEL, CART, BUOY)
 
+#: Where each kind is meant to be: picture, attempt, region.
+MEANT = (
+    ("repeat", LADDER, 2, "barrel"),
+    ("seam", LADDER, 3, "barrel"),
+    ("repeat", SIGN, 2, "folding sign"),
+    ("halo", SIGN, 3, "folding sign"),
+    ("smear", REEL, 1, "lettering"),
+    ("line", REEL, 2, "hose reel"),
+    ("untouched", REEL, 3, "lettering"),
+    ("line", CART, 2, "hand-cart"),
+    ("untouched", CART, 3, "scaffold pole"),
+    ("smear", BUOY, 1, "barrel"),
+    ("seam", BUOY, 2, "buoy"),
+    ("tone", BUOY, 1, "buoy"),
+    ("invented", REEL, 5, "hose reel"),
+    ("residue", REEL, 6, "lettering"),
+    ("soft", REEL, 5, "lettering"),
+    ("grain", REEL, 7, "lettering"),
+    ("shadow", SIGN, 5, "folding sign"),
+)
+
 
 @dataclass(frozen=True)
 class Ruled:

@@ -5,6 +5,7 @@ that does not grow with the pictures.
 from __future__ import annotations
 
 import hashlib
+from typing import Any
 
 from django.db.models import (
     Avg,
@@ -21,12 +22,15 @@ from django.db.models import (
 )
 from django.db.models.functions import Coalesce
 from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from jobs.models import STAFF, Membership, Picture
 from ledger.models import PictureState
 from looks.models import Sighting
+from people.models import Person
+from people.sessions import person_of
 from work.models import Work
 
 from . import serializers as shape
@@ -36,7 +40,7 @@ PAGE = 100
 _DONE = Q(state="done")
 
 
-def _states(person) -> QuerySet[PictureState]:
+def _states(person: Person) -> QuerySet[PictureState]:
     """Where the pictures that somebody works on stand, the nearest deadline first, done ones last."""
     # By the job's number: joining memberships would double rows and sort them in a scratch table.
     jobs = Membership.objects.filter(person=person, role__in=STAFF).values("job")
@@ -52,7 +56,7 @@ def _states(person) -> QuerySet[PictureState]:
     )
 
 
-def _stamp(states: QuerySet[PictureState], person) -> str:
+def _stamp(states: QuerySet[PictureState], person: Person) -> str:
     """Changes with whatever the Desk shows: states, running checks, what was seen."""
     known = states.order_by().aggregate(n=Count("pk"), newest=Max("made_at"), entry=Max("entry"))
     work = Work.objects.filter(kind="check", state__in=("waiting", "running")).aggregate(
@@ -76,10 +80,10 @@ class DeskView(APIView):
             OpenApiParameter("since", str, description="the `stamp` of what one has"),
         ],
     )
-    def get(self, request):
+    def get(self, request: Request) -> Response:
         start = asked_whole(request, "start") or 0
-        states = _states(request.user)
-        stamp = _stamp(states, request.user)
+        states = _states(person_of(request))
+        stamp = _stamp(states, person_of(request))
         if request.query_params.get("since") == stamp:
             empty = dict.fromkeys(("total", "done", "undecided", "awaiting"), 0)
             return Response(
@@ -93,7 +97,7 @@ class DeskView(APIView):
         undecided = states.order_by().aggregate(n=Coalesce(Sum("undecided"), 0))["n"]
         rows = list(states[start : start + PAGE])
         keys = [row.picture_id for row in rows]
-        running: dict[int, dict] = {
+        running: dict[int, dict[str, Any]] = {
             found["picture"]: dict(found)
             for found in Work.objects.filter(
                 picture__in=keys, kind="check", state__in=("waiting", "running")
@@ -103,13 +107,13 @@ class DeskView(APIView):
             .annotate(n=Count("pk"), part=Avg("progress"))
         }
         seen = set(
-            Sighting.objects.filter(person=request.user, picture__in=keys).values_list(
+            Sighting.objects.filter(person=person_of(request), picture__in=keys).values_list(
                 "picture_id", flat=True
             )
         )
         roles = dict(
             Membership.objects.filter(
-                person=request.user, job__in={row.picture.job_id for row in rows}
+                person=person_of(request), job__in={row.picture.job_id for row in rows}
             ).values_list("job_id", "role")
         )
         return Response(
@@ -124,7 +128,9 @@ class DeskView(APIView):
         )
 
 
-def _row(row: PictureState, running: dict | None, seen: set[int], roles: dict[int, str]) -> dict:
+def _row(
+    row: PictureState, running: dict[str, Any] | None, seen: set[int], roles: dict[int, str]
+) -> dict[str, Any]:
     picture: Picture = row.picture
     return {
         "id": picture.pk,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import uuid
+from typing import Any
 
 from django.db import OperationalError
 from django.http.request import UnreadablePostError
@@ -22,7 +23,7 @@ log = logging.getLogger(__name__)
 _BUSY = (1205, 1213)
 
 
-def handler(error: Exception, context: dict) -> Response:
+def handler(error: Exception, context: dict[str, Any]) -> Response:
     """Whatever is raised in a view becomes one sentence; nothing of the program's own words gets
     out.
     """

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.db import IntegrityError, transaction
 from django.db.models import Count, Prefetch, QuerySet
 from django.http import HttpResponse
+from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound, PermissionDenied, ValidationError
 from rest_framework.permissions import IsAuthenticated
+from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
@@ -21,6 +25,7 @@ from attempts.models import Method
 from history.models import record_job
 from jobs.models import STAFF, DeliverySize, Job, Membership, Picture
 from people.models import Person
+from people.sessions import person_of
 from zweiblick_core.rules.pairing import own_words, pair, part_of
 from zweiblick_core.visibility import parse_size
 
@@ -29,7 +34,7 @@ from .parsers import Files
 from .permissions import Rules
 
 
-def supervised(person, pk: int) -> Job:
+def supervised(person: Person, pk: int) -> Job:
     return get_object_or_404(
         Job.objects.filter(
             memberships__person=person, memberships__role=Membership.Role.SUPERVISOR
@@ -38,7 +43,7 @@ def supervised(person, pk: int) -> Job:
     )
 
 
-def jobs_of(jobs: QuerySet[Job], person) -> list[dict]:
+def jobs_of(jobs: QuerySet[Job], person: Person) -> list[dict[str, Any]]:
     """Jobs as the API says them, all with the same few queries."""
     rows = jobs.prefetch_related(
         "sizes",
@@ -51,11 +56,11 @@ def jobs_of(jobs: QuerySet[Job], person) -> list[dict]:
     return [_job(job, person, job.waiting) for job in rows]
 
 
-def job_of(job: Job, person) -> dict:
+def job_of(job: Job, person: Person) -> dict[str, Any]:
     return jobs_of(Job.objects.filter(pk=job.pk), person)[0]
 
 
-def _job(job: Job, person, waiting: int) -> dict:
+def _job(job: Job, person: Person, waiting: int) -> dict[str, Any]:
     members = list(job.memberships.all())
     return {
         "id": job.pk,
@@ -78,7 +83,7 @@ def _job(job: Job, person, waiting: int) -> dict:
     }
 
 
-def arrival_of(arrival: Arrival) -> dict:
+def arrival_of(arrival: Arrival) -> dict[str, Any]:
     ready = arrival.state == "ready"
     profile = arrival.facts.get("profile", "none")
     pages = arrival.facts.get("pages", 1)
@@ -107,19 +112,19 @@ class JobsView(APIView):
     """The jobs one takes part in; making one."""
 
     @extend_schema(responses=shape.JobOf(many=True), operation_id="jobs")
-    def get(self, request):
+    def get(self, request: Request) -> Response:
         jobs = Job.objects.filter(
-            memberships__person=request.user, memberships__role__in=STAFF
+            memberships__person=person_of(request), memberships__role__in=STAFF
         ).distinct()
-        return Response(jobs_of(jobs.order_by("deadline", "id"), request.user))
+        return Response(jobs_of(jobs.order_by("deadline", "id"), person_of(request)))
 
     @extend_schema(
         request=shape.JobAsked,
         responses={201: shape.JobOf, 400: shape.Failure},
         operation_id="make_job",
     )
-    def post(self, request):
-        if not request.user.makes_jobs:
+    def post(self, request: Request) -> Response:
+        if not person_of(request).makes_jobs:
             raise PermissionDenied("Only somebody who may make jobs can do that.")
         asked = shape.JobAsked(data=request.data)
         asked.is_valid(raise_exception=True)
@@ -131,8 +136,8 @@ class JobsView(APIView):
             raise ValidationError("Two delivery sizes have the same name.")
         # Only people one works with already can be taken in by their number.
         known = (
-            Person.objects.filter(memberships__job__memberships__person=request.user)
-            .exclude(pk=request.user.pk)
+            Person.objects.filter(memberships__job__memberships__person=person_of(request))
+            .exclude(pk=person_of(request).pk)
             .distinct()
         )
         people = {
@@ -142,14 +147,14 @@ class JobsView(APIView):
         if len(people) < len({one["person"] for one in given["people"]}):
             raise ValidationError("There is no such person.")
         try:
-            job = self._made(request.user, given, people)
+            job = self._made(person_of(request), given, people)
         except IntegrityError as error:
             # The database knows better than we which names are written differently and are one.
             raise ValidationError("Two delivery sizes have the same name.") from error
-        return Response(job_of(job, request.user), status=201)
+        return Response(job_of(job, person_of(request)), status=201)
 
     @transaction.atomic
-    def _made(self, person, given: dict, people: dict[int, Person]) -> Job:
+    def _made(self, person: Person, given: dict[str, Any], people: dict[int, Person]) -> Job:
         job = Job.objects.create(
             name=given["name"], client=given["client"], deadline=given["deadline"]
         )
@@ -172,13 +177,13 @@ class ColleaguesView(APIView):
     """People one shares a job with, to be taken into another."""
 
     @extend_schema(responses=shape.PersonOf(many=True), operation_id="colleagues")
-    def get(self, request):
+    def get(self, request: Request) -> Response:
         mine = Job.objects.filter(
-            memberships__person=request.user, memberships__role=Membership.Role.SUPERVISOR
+            memberships__person=person_of(request), memberships__role=Membership.Role.SUPERVISOR
         )
         rows = (
             Membership.objects.filter(job__in=mine)
-            .exclude(person=request.user)
+            .exclude(person=person_of(request))
             .select_related("person")
             .order_by("person__name")
         )
@@ -193,8 +198,8 @@ class IntakeView(APIView):
     """A job with what arrived for it, and the pairing that the names suggest."""
 
     @extend_schema(responses=shape.Intake, operation_id="intake")
-    def get(self, request, pk: int):
-        job = supervised(request.user, pk)
+    def get(self, request: Request, pk: int) -> Response:
+        job = supervised(person_of(request), pk)
         arrivals = list(job.arrivals.filter(taken_by=None))
         by_name = {arrival.name: arrival.pk for arrival in arrivals if arrival.state != "refused"}
         groups = [
@@ -208,7 +213,7 @@ class IntakeView(APIView):
         ]
         return Response(
             {
-                "job": job_of(job, request.user),
+                "job": job_of(job, person_of(request)),
                 "arrivals": [arrival_of(arrival) for arrival in arrivals],
                 "groups": groups,
                 "methods": [
@@ -231,12 +236,12 @@ class ArrivalsView(APIView):
         responses={201: shape.ArrivalOf, 400: shape.Failure},
         operation_id="arrive",
     )
-    def post(self, request, pk: int):
-        job = supervised(request.user, pk)
+    def post(self, request: Request, pk: int) -> Response:
+        job = supervised(person_of(request), pk)
         asked = shape.Upload(data=request.data)
         asked.is_valid(raise_exception=True)
         file = asked.validated_data["file"]
-        arrival = receive(job, file.name, file.chunks(), file.size, request.user)
+        arrival = receive(job, file.name, file.chunks(), file.size, person_of(request))
         return Response(arrival_of(arrival), status=201)
 
 
@@ -244,8 +249,8 @@ class ArrivalView(APIView):
     """Forget an arrival."""
 
     @extend_schema(responses={204: None, 400: shape.Failure}, operation_id="forget_arrival")
-    def delete(self, request, pk: int):
-        arrival = get_object_or_404(Arrival.objects.visible_to(request.user), pk=pk)
+    def delete(self, request: Request, pk: int) -> Response:
+        arrival = get_object_or_404(Arrival.objects.visible_to(person_of(request)), pk=pk)
         if arrival.taken_by_id is not None:
             raise ValidationError("This file is just being brought in.")
         forget(arrival)
@@ -258,8 +263,8 @@ class ArrivalSmallView(APIView):
     @extend_schema(
         responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="arrival_small"
     )
-    def get(self, request, pk: int):
-        data = small_of(get_object_or_404(Arrival.objects.visible_to(request.user), pk=pk))
+    def get(self, request: Request, pk: int) -> HttpResponseBase:
+        data = small_of(get_object_or_404(Arrival.objects.visible_to(person_of(request)), pk=pk))
         if data is None:
             raise NotFound("This file is not read yet.")
         return HttpResponse(
@@ -278,8 +283,8 @@ class FitView(APIView):
     """Whether a result belongs to an original, before anything is stored."""
 
     @extend_schema(request=shape.FitAsked, responses=shape.FitOf, operation_id="fit")
-    def post(self, request, pk: int):
-        job = supervised(request.user, pk)
+    def post(self, request: Request, pk: int) -> Response:
+        job = supervised(person_of(request), pk)
         asked = shape.FitAsked(data=request.data)
         asked.is_valid(raise_exception=True)
         given = asked.validated_data
@@ -293,7 +298,7 @@ class FitView(APIView):
         return Response(fit_of(original, _arrival(job, given["result"])))
 
 
-def _plain(given: dict) -> dict:
+def _plain(given: dict[str, Any]) -> dict[str, Any]:
     """What was asked for, as JSON keeps it."""
     cost = given["cost"]
     return {**given, "cost": None if cost is None else str(cost)}
@@ -309,8 +314,8 @@ class BringInView(APIView):
         responses={202: shape.BroughtIn, 400: shape.Failure},
         operation_id="bring_in",
     )
-    def post(self, request, pk: int):
-        job = supervised(request.user, pk)
+    def post(self, request: Request, pk: int) -> Response:
+        job = supervised(person_of(request), pk)
         asked = shape.BringIn(data=request.data)
         asked.is_valid(raise_exception=True)
         given = asked.validated_data
@@ -324,7 +329,7 @@ class BringInView(APIView):
         if not given["results"] and not given["mask"]:
             raise ValidationError("A picture needs a result or a mask.")
         wanted = {**given, "results": [_plain(one) for one in given["results"]]}
-        return Response(incoming_state(ask_incoming(job, request.user, wanted)), status=202)
+        return Response(incoming_state(ask_incoming(job, person_of(request), wanted)), status=202)
 
 
 class BringResultView(APIView):
@@ -337,15 +342,15 @@ class BringResultView(APIView):
         responses={202: shape.BroughtIn, 400: shape.Failure},
         operation_id="bring_result",
     )
-    def post(self, request, pk: int):
+    def post(self, request: Request, pk: int) -> Response:
         picture = get_object_or_404(
-            Picture.objects.worked_by(request.user).select_related("job"), pk=pk
+            Picture.objects.worked_by(person_of(request)).select_related("job"), pk=pk
         )
         self.check_object_permissions(request, picture)
         asked = shape.ResultAsked(data=request.data)
         asked.is_valid(raise_exception=True)
         wanted = {"results": [_plain(asked.validated_data)]}
-        made = ask_incoming(picture.job, request.user, wanted, picture)
+        made = ask_incoming(picture.job, person_of(request), wanted, picture)
         return Response(incoming_state(made), status=202)
 
 
@@ -353,8 +358,8 @@ class IncomingView(APIView):
     """How far something that is being brought in is."""
 
     @extend_schema(responses=shape.BroughtIn, operation_id="incoming")
-    def get(self, request, pk: int):
+    def get(self, request: Request, pk: int) -> Response:
         row = get_object_or_404(
-            Incoming.objects.visible_to(request.user).select_related("picture"), pk=pk
+            Incoming.objects.visible_to(person_of(request)).select_related("picture"), pk=pk
         )
         return Response(incoming_state(row))

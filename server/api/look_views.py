@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.exceptions import PermissionDenied, ValidationError
 from rest_framework.permissions import IsAuthenticated
+from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
@@ -22,6 +23,8 @@ from ledger.spread import choose, pair_for, pick, spread_of, unchoose
 from looks.cold import keep_look, to_look_at, uncovered
 from looks.models import OwnFinding
 from looks.own import add_own, withdraw_own
+from people.models import Person
+from people.sessions import person_of
 from regions.models import Region
 from verdicts.models import Cell
 from zweiblick_core.rules.bar import checked
@@ -33,9 +36,10 @@ from .permissions import Rules
 from .shapes import assembly_of, cell_detail, image_of
 
 
-def _region(request, pk: int) -> Region:
+def _region(request: Request, pk: int) -> Region:
     return get_object_or_404(
-        Region.objects.visible_to(request.user).select_related("picture__job", "current"), pk=pk
+        Region.objects.visible_to(person_of(request)).select_related("picture__job", "current"),
+        pk=pk,
     )
 
 
@@ -47,7 +51,7 @@ class SpreadView(APIView):
         operation_id="spread",
         parameters=[OpenApiParameter("size", int, description="a delivery size of the job")],
     )
-    def get(self, request, pk: int):
+    def get(self, request: Request, pk: int) -> Response:
         region = _region(request, pk)
         return Response(spread_of(region, size_asked(request, region.picture)))
 
@@ -63,7 +67,7 @@ class PickView(APIView):
         operation_id="pick",
         parameters=[OpenApiParameter("size", int)],
     )
-    def post(self, request, pk: int):
+    def post(self, request: Request, pk: int) -> Response:
         region = _region(request, pk)
         self.check_object_permissions(request, region)
         asked = shape.PickAsked(data=request.data)
@@ -72,7 +76,7 @@ class PickView(APIView):
         if attempt is None:
             raise ValidationError("This picture has no such attempt.")
         size = size_asked(request, region.picture)
-        pick(region, attempt, request.user)
+        pick(region, attempt, person_of(request))
         return Response(spread_of(region, size))
 
 
@@ -83,7 +87,7 @@ class PairView(APIView):
 
     permission_classes = [IsAuthenticated, Rules]
 
-    def _next(self, region: Region, person) -> Response:
+    def _next(self, region: Region, person: Person) -> Response:
         pair = pair_for(region, person)
         hidden = (
             [
@@ -104,13 +108,13 @@ class PairView(APIView):
         )
 
     @extend_schema(responses=shape.PairOf, operation_id="pair")
-    def get(self, request, pk: int):
+    def get(self, request: Request, pk: int) -> Response:
         region = _region(request, pk)
         self.check_object_permissions(request, region)
-        return self._next(region, request.user)
+        return self._next(region, person_of(request))
 
     @extend_schema(request=shape.PairAsked, responses=shape.PairOf, operation_id="choose")
-    def post(self, request, pk: int):
+    def post(self, request: Request, pk: int) -> Response:
         region = _region(request, pk)
         self.check_object_permissions(request, region)
         asked = shape.PairAsked(data=request.data)
@@ -122,17 +126,21 @@ class PairView(APIView):
         if left is None or right is None or left == right:
             raise ValidationError("These are not two attempts of this picture.")
         choose(
-            region, request.user, left, right, {"left": left, "right": right}.get(given["better"])
+            region,
+            person_of(request),
+            left,
+            right,
+            {"left": left, "right": right}.get(given["better"]),
         )
-        return self._next(region, request.user)
+        return self._next(region, person_of(request))
 
     @extend_schema(responses={200: shape.PairOf}, operation_id="unchoose")
-    def delete(self, request, pk: int):
+    def delete(self, request: Request, pk: int) -> Response:
         region = _region(request, pk)
         self.check_object_permissions(request, region)
-        if not unchoose(region, request.user):
+        if not unchoose(region, person_of(request)):
             raise ValidationError("You have chosen no pair here yet.")
-        return self._next(region, request.user)
+        return self._next(region, person_of(request))
 
 
 class OwnFindingsView(APIView):
@@ -143,9 +151,9 @@ class OwnFindingsView(APIView):
     @extend_schema(
         request=shape.OwnFindingAsked, responses={201: shape.CellDetail}, operation_id="mark_flaw"
     )
-    def post(self, request, pk: int):
+    def post(self, request: Request, pk: int) -> Response:
         cell = get_object_or_404(
-            Cell.objects.visible_to(request.user).select_related(
+            Cell.objects.visible_to(person_of(request)).select_related(
                 "attempt__picture__job", "region__current"
             ),
             pk=pk,
@@ -161,7 +169,7 @@ class OwnFindingsView(APIView):
                 raise ValidationError("This job has no such delivery size.")
         add_own(
             cell,
-            request.user,
+            person_of(request),
             given["kind"],
             given["severity"],
             size,
@@ -177,13 +185,15 @@ class OwnFindingView(APIView):
     permission_classes = [IsAuthenticated, Rules]
 
     @extend_schema(responses={204: None}, operation_id="unmark_flaw")
-    def delete(self, request, pk: int):
+    def delete(self, request: Request, pk: int) -> Response:
         row = get_object_or_404(
-            OwnFinding.objects.visible_to(request.user).select_related("attempt__picture__job"),
+            OwnFinding.objects.visible_to(person_of(request)).select_related(
+                "attempt__picture__job"
+            ),
             pk=pk,
         )
         self.check_object_permissions(request, row)
-        withdraw_own(row, request.user)
+        withdraw_own(row, person_of(request))
         return Response(status=204)
 
 
@@ -199,9 +209,9 @@ class ChangesView(APIView):
             )
         ],
     )
-    def get(self, request, pk: int):
+    def get(self, request: Request, pk: int) -> Response:
         staff = Attempt.objects.filter(
-            picture__in=Picture.objects.worked_by(request.user)
+            picture__in=Picture.objects.worked_by(person_of(request))
         ).select_related("picture__job", "run")
         after = get_object_or_404(staff, pk=pk)
         before = staff.filter(picture=after.picture, pk=asked_whole(request, "before") or 0).first()
@@ -220,9 +230,9 @@ class AssembliesView(APIView):
     @extend_schema(
         request=shape.AssemblyAsked, responses={202: shape.AssemblyOf}, operation_id="assemble"
     )
-    def post(self, request, pk: int):
+    def post(self, request: Request, pk: int) -> Response:
         picture = get_object_or_404(
-            Picture.objects.worked_by(request.user).select_related("job"), pk=pk
+            Picture.objects.worked_by(person_of(request)).select_related("job"), pk=pk
         )
         self.check_object_permissions(request, picture)
         asked = shape.AssemblyAsked(data=request.data)
@@ -230,7 +240,7 @@ class AssembliesView(APIView):
         made = ask_assembly(
             picture,
             {part["region"]: part["attempt"] for part in asked.validated_data["parts"]},
-            request.user,
+            person_of(request),
         )
         return Response(assembly_of(made), 202)
 
@@ -239,8 +249,8 @@ class ColdQueueView(APIView):
     """What one could look at cold: of each picture the attempt that holds best, without any name."""
 
     @extend_schema(responses=shape.ColdOne(many=True), operation_id="cold_queue")
-    def get(self, request):
-        rows = to_look_at(request.user)
+    def get(self, request: Request) -> Response:
+        rows = to_look_at(person_of(request))
         ready = standing([attempt.image for attempt, _ in rows])
         return Response(
             [
@@ -264,10 +274,10 @@ class ColdLooksView(APIView):
     @extend_schema(
         request=shape.ColdAsked, responses={201: shape.Uncovered}, operation_id="look_cold"
     )
-    def post(self, request, pk: int):
+    def post(self, request: Request, pk: int) -> Response:
         attempt = get_object_or_404(
             Attempt.objects.filter(
-                picture__in=Picture.objects.worked_by(request.user)
+                picture__in=Picture.objects.worked_by(person_of(request))
             ).select_related("picture__job"),
             pk=pk,
         )
@@ -277,7 +287,7 @@ class ColdLooksView(APIView):
         return Response(
             uncovered(
                 keep_look(
-                    attempt, request.user, given["clicks"], given["flipped"], given["seconds"]
+                    attempt, person_of(request), given["clicks"], given["flipped"], given["seconds"]
                 )
             ),
             201,
@@ -288,7 +298,7 @@ class KindsView(APIView):
     """The kinds of flaw, with what a person sees."""
 
     @extend_schema(responses=shape.KindOf(many=True), operation_id="kinds")
-    def get(self, request):
+    def get(self, request: Request) -> Response:
         return Response(
             [
                 {"name": kind, "says": SEEN_AS[kind], "machine": kind not in PERSONS}
@@ -301,9 +311,11 @@ class BarView(APIView):
     """The client's bar of a job."""
 
     @extend_schema(request=shape.BarAsked, responses=shape.BarAsked, operation_id="set_bar")
-    def put(self, request, pk: int):
-        job = get_object_or_404(Job.objects.filter(jobs_of(request.user, *STAFF)).distinct(), pk=pk)
-        if job.role_of(request.user) != Membership.Role.SUPERVISOR:
+    def put(self, request: Request, pk: int) -> Response:
+        job = get_object_or_404(
+            Job.objects.filter(jobs_of(person_of(request), *STAFF)).distinct(), pk=pk
+        )
+        if job.role_of(person_of(request)) != Membership.Role.SUPERVISOR:
             raise PermissionDenied(Rules.message)
         asked = shape.BarAsked(data=request.data)
         asked.is_valid(raise_exception=True)
@@ -312,6 +324,6 @@ class BarView(APIView):
             held = Job.objects.select_for_update().get(pk=job.pk)
             before, held.bar = held.bar, bar
             held.save(update_fields=["bar"])
-            record_job(held, request.user, "client's bar", "", before=before, after=bar)
+            record_job(held, person_of(request), "client's bar", "", before=before, after=bar)
         job.bar = bar
         return Response({"bar": job.bar})

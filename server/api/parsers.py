@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from rest_framework.exceptions import ParseError
 from rest_framework.parsers import JSONParser, MultiPartParser
 
@@ -9,7 +11,7 @@ from rest_framework.parsers import JSONParser, MultiPartParser
 class PlainJSON(JSONParser):
     """JSON, refused where it is made to do harm: nested beyond reason, numbers without end."""
 
-    def parse(self, stream, media_type=None, parser_context=None):
+    def parse(self, stream: Any, media_type: Any = None, parser_context: Any = None) -> Any:
         try:
             return super().parse(stream, media_type, parser_context)
         except (RecursionError, ValueError, OverflowError) as error:

@@ -4,9 +4,14 @@ decide what they may *do*.
 
 from __future__ import annotations
 
+from typing import Any
+
 from rest_framework.permissions import BasePermission
+from rest_framework.request import Request
+from rest_framework.views import APIView
 
 from jobs.models import Job, Membership
+from people.sessions import person_of
 
 
 def job_behind(thing: object) -> Job | None:
@@ -31,9 +36,9 @@ class Rules(BasePermission):
 
     message = "Only a supervisor of this job may do that."
 
-    def has_object_permission(self, request, view, obj) -> bool:
+    def has_object_permission(self, request: Request, view: APIView, obj: Any) -> bool:
         job = job_behind(obj)
-        return job is not None and job.role_of(request.user) == Membership.Role.SUPERVISOR
+        return job is not None and job.role_of(person_of(request)) == Membership.Role.SUPERVISOR
 
 
 class Works(BasePermission):
@@ -41,5 +46,7 @@ class Works(BasePermission):
 
     message = "Only whoever this slip went to, or a supervisor of the job, may do that."
 
-    def has_object_permission(self, request, view, obj) -> bool:
-        return obj.worker_id == request.user.pk or Rules().has_object_permission(request, view, obj)
+    def has_object_permission(self, request: Request, view: APIView, obj: Any) -> bool:
+        return obj.worker_id == person_of(request).pk or Rules().has_object_permission(
+            request, view, obj
+        )

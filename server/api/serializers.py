@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 from rest_framework import serializers as s
 
@@ -13,27 +14,27 @@ from verdicts.models import Verdict
 from zweiblick_core.rules.bar import SAID
 
 
-class Plain(s.Serializer):
+class Plain(s.Serializer[Any]):
     """A read-only shape, filled from dicts."""
 
-    def create(self, validated_data):
+    def create(self, validated_data: Any) -> None:
         raise NotImplementedError
 
-    def update(self, instance, validated_data):
+    def update(self, instance: Any, validated_data: Any) -> None:
         raise NotImplementedError
 
 
 class Whole(s.IntegerField):
     """A whole number that is asked for: a row, a pixel. Nothing of ours is larger."""
 
-    def __init__(self, **more) -> None:
+    def __init__(self, **more: Any) -> None:
         super().__init__(**{"min_value": 0, "max_value": 2**63 - 1, **more})
 
 
 class Finite(s.FloatField):
     """A number that is asked for: neither infinite nor not a number."""
 
-    def to_internal_value(self, data):
+    def to_internal_value(self, data: Any) -> Any:
         value = super().to_internal_value(data)
         if not math.isfinite(value):
             raise s.ValidationError("A number is needed.")
@@ -43,7 +44,7 @@ class Finite(s.FloatField):
 class Bounded(s.ListField):
     """A list that is asked for: counted before any of it is looked at."""
 
-    def to_internal_value(self, data):
+    def to_internal_value(self, data: Any) -> Any:
         if isinstance(data, list | tuple) and self.max_length and len(data) > self.max_length:
             raise s.ValidationError(f"At most {self.max_length} are taken.")
         return super().to_internal_value(data)
@@ -52,7 +53,7 @@ class Bounded(s.ListField):
 class Points(Bounded):
     """Places in a picture, [x, y] each."""
 
-    def __init__(self, **more) -> None:
+    def __init__(self, **more: Any) -> None:
         super().__init__(
             child=Bounded(child=Finite(min_value=-1e6, max_value=1e6), min_length=2, max_length=2),
             **more,

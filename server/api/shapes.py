@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from attempts.models import Assembly, AttemptSource
 from checks.models import Check, Finding
 from images.models import Image
@@ -11,6 +13,7 @@ from ledger.book import Ledger, demand_of, ledger
 from ledger.rating import LET_PASS, answer_of, counting, worst_of
 from looks.cold import counted
 from looks.models import OwnFinding
+from people.models import Person
 from slips.models import Slip
 from slips.sending import OPEN
 from verdicts.models import Cell, Verdict
@@ -29,7 +32,7 @@ from zweiblick_core.rules.verdicts import asked_anyway
 from zweiblick_core.visibility import STEPS, parse_size, visibility, word
 
 
-def image_of(image: Image, ready: bool | None = None) -> dict:
+def image_of(image: Image, ready: bool | None = None) -> dict[str, Any]:
     """`ready`: whether its tiles are known to stand; None: it is looked up."""
     profile = "" if image.profile == "none" else f", {image.profile}"
     # A result is shown in its original's frame, whatever its own.
@@ -49,11 +52,11 @@ def image_of(image: Image, ready: bool | None = None) -> dict:
 
 def severities(
     kind: str,
-    signal: dict,
+    signal: dict[str, Any],
     sizes: list[DeliverySize],
     frame: tuple[int, int],
     bar: dict[str, float],
-) -> dict[str, dict]:
+) -> dict[str, dict[str, Any]]:
     """Severity of a finding's signal at each of a job's sizes, by the core, and whether it lies
     under the client's bar there.
     """
@@ -70,7 +73,7 @@ def severities(
 
 def finding_of(
     finding: Finding, sizes: list[DeliverySize], frame: tuple[int, int], bar: dict[str, float]
-) -> dict:
+) -> dict[str, Any]:
     return {
         "id": finding.pk,
         "kind": finding.kind,
@@ -88,8 +91,11 @@ def finding_of(
 
 
 def outside_of(
-    outside: list[dict], sizes: list[DeliverySize], frame: tuple[int, int], bar: dict[str, float]
-) -> list[dict]:
+    outside: list[dict[str, Any]],
+    sizes: list[DeliverySize],
+    frame: tuple[int, int],
+    bar: dict[str, float],
+) -> list[dict[str, Any]]:
     """What changed outside every region, with its severity at each size."""
     return [
         {
@@ -118,7 +124,7 @@ def check_of(
     sizes: list[DeliverySize],
     frame: tuple[int, int],
     bar: dict[str, float],
-) -> dict | None:
+) -> dict[str, Any] | None:
     if check is None:
         return None
     task = work.get(str(check.pk))
@@ -135,7 +141,7 @@ def check_of(
     }
 
 
-def verdict_of(verdict: Verdict | None) -> dict | None:
+def verdict_of(verdict: Verdict | None) -> dict[str, Any] | None:
     if verdict is None or verdict.ruling == Verdict.Ruling.TAKEN_BACK:
         return None
     return {
@@ -155,7 +161,7 @@ def cell_of(
     outcomes: dict[tuple[int, int], str],
     sizes: list[DeliverySize],
     looks: dict[int, list[list[Hit]]],
-) -> dict:
+) -> dict[str, Any]:
     key = (cell.attempt_id, cell.region_id)
     row = book.checked.get(key)
     worst = worst_of(book, key, frame)
@@ -187,7 +193,7 @@ def cell_of(
     }
 
 
-def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
+def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dict[str, Any]:
     # An attempt may come in between two of these queries: it is shown once all of it is known,
     # and what is put together is done no sooner than its cells stand.
     assembly = assembly_of(picture.assemblies.prefetch_related("parts").last())
@@ -205,7 +211,7 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
     for attempt in attempts:
         attempt.image.picture = picture
     tiles = standing([original, *[attempt.image for attempt in attempts]])
-    slips: list[dict] = []
+    slips: list[dict[str, Any]] = []
     outcomes: dict[tuple[int, int], str] = {}
     answers: dict[int, int] = {}
     for slip in (
@@ -313,7 +319,7 @@ def bench_of(picture: Picture, person, size: DeliverySize | None) -> dict:
     }
 
 
-def assembly_of(row: Assembly | None) -> dict | None:
+def assembly_of(row: Assembly | None) -> dict[str, Any] | None:
     if row is None:
         return None
     work = Work.objects.filter(kind="assembly", subject=str(row.pk)).first()
@@ -332,7 +338,7 @@ def assembly_of(row: Assembly | None) -> dict | None:
     }
 
 
-def own_of(row: OwnFinding) -> dict:
+def own_of(row: OwnFinding) -> dict[str, Any]:
     """A flaw that a person outlined."""
     return {
         "id": row.pk,
@@ -349,7 +355,7 @@ def own_of(row: OwnFinding) -> dict:
     }
 
 
-def cell_detail(cell: Cell) -> dict:
+def cell_detail(cell: Cell) -> dict[str, Any]:
     """A cell's findings, groups and abstentions from the newest finished check."""
     row = (
         cell.region.current
@@ -404,7 +410,7 @@ def cell_detail(cell: Cell) -> dict:
     }
 
 
-def _order(findings: list[dict], size: DeliverySize) -> list[int]:
+def _order(findings: list[dict[str, Any]], size: DeliverySize) -> list[int]:
     return order_of_findings(
         [
             Weighed(
@@ -418,7 +424,9 @@ def _order(findings: list[dict], size: DeliverySize) -> list[int]:
     )
 
 
-def _covered(cell: Cell, findings: list[dict], sizes: list[DeliverySize]) -> dict[str, float]:
+def _covered(
+    cell: Cell, findings: list[dict[str, Any]], sizes: list[DeliverySize]
+) -> dict[str, float]:
     """By size, the share of the region under what counts there."""
     region = cell.region.drawn.core
     counts = [one for one in findings if one["answer"] not in LET_PASS]

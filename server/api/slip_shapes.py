@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from django.conf import settings
 
 from images.originals import know_originals
 from images.pyramids import standing
 from jobs.models import Membership
+from people.models import Person
 from slips.models import Return, Slip, SlipRegion
 from verdicts.models import Cell
 from work.models import Work
@@ -38,12 +40,12 @@ class _Around:
     work: dict[str, Work]
     returns: dict[int, Return]
     roles: dict[int, str]
-    workers: dict[int, list[dict]]
+    workers: dict[int, list[dict[str, Any]]]
     trips: dict[int, list[tuple[int, set[int]]]]
     tiles: set[int]
 
 
-def _around(slips: list[Slip], person) -> _Around:
+def _around(slips: list[Slip], person: Person) -> _Around:
     jobs = {slip.picture.job_id for slip in slips}
     back = [slip.returned_id for slip in slips if slip.returned_id]
     returns = {row.slip_id: row for row in Return.objects.filter(slip__in=slips).order_by("id")}
@@ -57,7 +59,7 @@ def _around(slips: list[Slip], person) -> _Around:
         ]
     }
     roles: dict[int, str] = {}
-    workers: dict[int, list[dict]] = {}
+    workers: dict[int, list[dict[str, Any]]] = {}
     for member in Membership.objects.filter(job__in=jobs).select_related("person"):
         if member.person_id == person.pk:
             roles[member.job_id] = member.role
@@ -92,7 +94,7 @@ def _tiles(slips: list[Slip]) -> set[int]:
     return standing([one.image for one in attempts])
 
 
-def slips_of(slips: list[Slip], person) -> list[dict]:
+def slips_of(slips: list[Slip], person: Person) -> list[dict[str, Any]]:
     """Slips with what was sent and what became of it. Their regions, locks and people should be
     prefetched.
     """
@@ -100,12 +102,12 @@ def slips_of(slips: list[Slip], person) -> list[dict]:
     return [_slip(slip, around) for slip in slips]
 
 
-def slip_of(slip: Slip, person) -> dict:
+def slip_of(slip: Slip, person: Person) -> dict[str, Any]:
     """One slip, as in a list."""
     return slips_of([slip], person)[0]
 
 
-def _slip(slip: Slip, around: _Around) -> dict:
+def _slip(slip: Slip, around: _Around) -> dict[str, Any]:
     picture = slip.picture
     parts = list(slip.regions.all())
     work = around.work.get(f"slip {slip.pk}")
@@ -159,7 +161,7 @@ def _slip(slip: Slip, around: _Around) -> dict:
     }
 
 
-def _returning(row: Return | None, around: _Around) -> dict | None:
+def _returning(row: Return | None, around: _Around) -> dict[str, Any] | None:
     if row is None:
         return None
     work = around.work.get(f"return {row.pk}")
@@ -171,7 +173,7 @@ def _returning(row: Return | None, around: _Around) -> dict | None:
     }
 
 
-def _part(slip: Slip, part: SlipRegion, around: _Around) -> dict:
+def _part(slip: Slip, part: SlipRegion, around: _Around) -> dict[str, Any]:
     became = list(part.outcome["kinds"]) if part.outcome else []
     place = f"/api/slips/{slip.pk}/regions/{part.region_id}"
     return {
@@ -194,7 +196,7 @@ def _part(slip: Slip, part: SlipRegion, around: _Around) -> dict:
     }
 
 
-def _flaw(flaw: dict, outcome: str | None) -> dict:
+def _flaw(flaw: dict[str, Any], outcome: str | None) -> dict[str, Any]:
     natural = flaw["measure"]["natural"]
     return {
         "kind": flaw["kind"],

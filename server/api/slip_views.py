@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.http import HttpResponse
+from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.exceptions import NotFound, ValidationError
 from rest_framework.permissions import IsAuthenticated
+from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
@@ -15,6 +19,7 @@ from arrivals.receiving import refuse_header
 from attempts.models import Attempt
 from images.crops import crop_of
 from people.models import Person
+from people.sessions import person_of
 from slips.models import Slip
 from slips.packing import package_of
 from slips.returning import ask_return
@@ -36,9 +41,11 @@ _ROWS = (
 _PARTS = ("regions__region", "regions__version", "regions__verdict", "locks__region")
 
 
-def _slip(request, pk: int) -> Slip:
+def _slip(request: Request, pk: int) -> Slip:
     return get_object_or_404(
-        Slip.objects.visible_to(request.user).select_related(*_ROWS).prefetch_related(*_PARTS),
+        Slip.objects.visible_to(person_of(request))
+        .select_related(*_ROWS)
+        .prefetch_related(*_PARTS),
         pk=pk,
     )
 
@@ -53,13 +60,13 @@ class SlipsView(APIView):
         operation_id="slips",
         parameters=[OpenApiParameter("before", int, description="a slip: those written earlier")],
     )
-    def get(self, request):
+    def get(self, request: Request) -> Response:
         before = asked_whole(request, "before")
-        rows = Slip.objects.visible_to(request.user)
+        rows = Slip.objects.visible_to(person_of(request))
         if before is not None:
             rows = rows.filter(pk__lt=before)
         rows = rows.select_related(*_ROWS).prefetch_related(*_PARTS)[: self.page]
-        return Response(slips_of(list(rows), request.user))
+        return Response(slips_of(list(rows), person_of(request)))
 
 
 class WriteSlipView(APIView):
@@ -70,12 +77,14 @@ class WriteSlipView(APIView):
     @extend_schema(
         request=None, responses={201: shape.SlipOf, 400: shape.Failure}, operation_id="write_slip"
     )
-    def post(self, request, pk: int):
+    def post(self, request: Request, pk: int) -> Response:
         attempt = get_object_or_404(
-            Attempt.objects.visible_to(request.user).select_related("picture__job"), pk=pk
+            Attempt.objects.visible_to(person_of(request)).select_related("picture__job"), pk=pk
         )
         self.check_object_permissions(request, attempt)
-        return Response(slip_of(write_slip(attempt, request.user), request.user), status=201)
+        return Response(
+            slip_of(write_slip(attempt, person_of(request)), person_of(request)), status=201
+        )
 
 
 class SlipView(APIView):
@@ -84,15 +93,15 @@ class SlipView(APIView):
     permission_classes = [IsAuthenticated, Works]
 
     @extend_schema(responses=shape.SlipOf, operation_id="slip")
-    def get(self, request, pk: int):
-        return Response(slip_of(_slip(request, pk), request.user))
+    def get(self, request: Request, pk: int) -> Response:
+        return Response(slip_of(_slip(request, pk), person_of(request)))
 
     @extend_schema(
         request=shape.SlipEdit,
         responses={200: shape.SlipOf, 400: shape.Failure},
         operation_id="edit_slip",
     )
-    def patch(self, request, pk: int):
+    def patch(self, request: Request, pk: int) -> Response:
         slip = _slip(request, pk)
         if not Rules().has_object_permission(request, self, slip):
             self.permission_denied(request, Rules.message)
@@ -106,23 +115,23 @@ class SlipView(APIView):
                 raise ValidationError("There is no such person.")
         edit_slip(
             slip,
-            request.user,
+            person_of(request),
             given.get("note"),
             given.get("regions", []),
             worker,
             "worker" in given,
         )
-        return Response(slip_of(_slip(request, pk), request.user))
+        return Response(slip_of(_slip(request, pk), person_of(request)))
 
 
 class _SlipStep(APIView):
     permission_classes = [IsAuthenticated, Rules]
 
-    def step(self, request, pk: int, act) -> Response:
+    def step(self, request: Request, pk: int, act: Any) -> Response:
         slip = _slip(request, pk)
         self.check_object_permissions(request, slip)
-        act(slip, request.user)
-        return Response(slip_of(_slip(request, pk), request.user))
+        act(slip, person_of(request))
+        return Response(slip_of(_slip(request, pk), person_of(request)))
 
 
 class SendSlipView(_SlipStep):
@@ -131,7 +140,7 @@ class SendSlipView(_SlipStep):
     @extend_schema(
         request=None, responses={200: shape.SlipOf, 409: shape.Failure}, operation_id="send_slip"
     )
-    def post(self, request, pk: int):
+    def post(self, request: Request, pk: int) -> Response:
         return self.step(request, pk, send_slip)
 
 
@@ -143,7 +152,7 @@ class WithdrawSlipView(_SlipStep):
         responses={200: shape.SlipOf, 409: shape.Failure},
         operation_id="withdraw_slip",
     )
-    def post(self, request, pk: int):
+    def post(self, request: Request, pk: int) -> Response:
         return self.step(request, pk, withdraw_slip)
 
 
@@ -155,7 +164,7 @@ class TakeUpSlipView(_SlipStep):
     @extend_schema(
         request=None, responses={200: shape.SlipOf, 409: shape.Failure}, operation_id="take_up_slip"
     )
-    def post(self, request, pk: int):
+    def post(self, request: Request, pk: int) -> Response:
         return self.step(request, pk, take_up)
 
 
@@ -167,7 +176,7 @@ class SlipPackageView(APIView):
     @extend_schema(
         responses={(200, "application/zip"): OpenApiTypes.BINARY}, operation_id="slip_package"
     )
-    def get(self, request, pk: int):
+    def get(self, request: Request, pk: int) -> HttpResponseBase:
         slip = _slip(request, pk)
         self.check_object_permissions(request, slip)
         name = f"slip-{slip.picture.number:02d}-{slip.round}.zip"
@@ -194,7 +203,7 @@ class SlipResultView(APIView):
         responses={202: shape.SlipOf, 400: shape.Failure, 409: shape.Failure},
         operation_id="return_slip",
     )
-    def post(self, request, pk: int):
+    def post(self, request: Request, pk: int) -> Response:
         slip = _slip(request, pk)
         self.check_object_permissions(request, slip)
         asked = shape.SlipResult(data=request.data)
@@ -203,8 +212,10 @@ class SlipResultView(APIView):
         file = given["file"]
         refuse_header(file.name, file.read(4_000_000), file.size <= 4_000_000)
         file.seek(0)
-        ask_return(slip, request.user, file.name, file.chunks(), given["seconds"], given["cost"])
-        return Response(slip_of(_slip(request, pk), request.user), status=202)
+        ask_return(
+            slip, person_of(request), file.name, file.chunks(), given["seconds"], given["cost"]
+        )
+        return Response(slip_of(_slip(request, pk), person_of(request)), status=202)
 
 
 class SlipCropView(APIView):
@@ -213,7 +224,7 @@ class SlipCropView(APIView):
     """
 
     @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="slip_crop")
-    def get(self, request, pk: int, region: int, which: str):
+    def get(self, request: Request, pk: int, region: int, which: str) -> HttpResponseBase:
         slip = _slip(request, pk)
         part = get_object_or_404(slip.regions.select_related("version"), region_id=region)
         attempt = slip.returned if which == "after" else slip.attempt

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from typing import Any
 
 from django.conf import settings
 from django.core.cache import caches
@@ -12,6 +13,7 @@ from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound
+from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
@@ -20,6 +22,7 @@ from images.derivation import folder_name
 from images.models import Image
 from images.pyramids import TILE, pyramid_of, tiles_stand
 from jobs.models import Picture
+from people.sessions import person_of
 from store.durable import Damaged
 from store.places import derived
 from zweiblick_core.aids import AIDS, Aid, aid_of
@@ -46,7 +49,7 @@ class _Granted(APIView):
     seconds at the latest.
     """
 
-    def _grant(self, request: HttpRequest, keys: dict) -> str | None:
+    def _grant(self, request: HttpRequest, keys: dict[str, Any]) -> str | None:
         session = request.COOKIES.get(settings.SESSION_COOKIE_NAME)
         return (
             hashlib.sha256(f"{session}\n{keys['pk']}\n{keys.get('name', '')}".encode()).hexdigest()
@@ -54,7 +57,7 @@ class _Granted(APIView):
             else None
         )
 
-    def dispatch(self, request: HttpRequest, *args, **keys) -> HttpResponseBase:
+    def dispatch(self, request: HttpRequest, *args: Any, **keys: Any) -> HttpResponseBase:
         name = self._grant(request, keys)
         folder = (
             caches["grants"].get(name)
@@ -83,9 +86,9 @@ class TilesView(_Granted):
         responses={(200, "image/png"): OpenApiTypes.BINARY, 503: shape.Failure},
         operation_id="tiles",
     )
-    def get(self, request, pk: int, path: str):
+    def get(self, request: Request, pk: int, path: str) -> HttpResponseBase:
         image = get_object_or_404(
-            Image.objects.visible_to(request.user).select_related("blob", "picture"), pk=pk
+            Image.objects.visible_to(person_of(request)).select_related("blob", "picture"), pk=pk
         )
         if not tiles_stand(image):
             return Response({"error": _MAKING}, 503, headers={"Retry-After": "1"})
@@ -98,7 +101,7 @@ class TilesView(_Granted):
         return _png(f"{folder}/{path}")
 
 
-def _info(request, folder: str, address: str) -> HttpResponse:
+def _info(request: Request, folder: str, address: str) -> HttpResponse:
     """info.json under the address that it is asked at."""
     try:
         info = json.loads(derived().bytes_of(f"{folder}/info.json"))
@@ -119,15 +122,15 @@ class AidsView(APIView):
     """The computed ways of seeing, with a line each on what they show."""
 
     @extend_schema(responses=shape.AidOf(many=True), operation_id="aids")
-    def get(self, request):
+    def get(self, request: Request) -> Response:
         return Response([{"name": aid.name, "words": aid.words, "says": aid.says} for aid in AIDS])
 
 
-def _aided(request, pk: int, name: str) -> tuple[Image, Aid]:
+def _aided(request: Request, pk: int, name: str) -> tuple[Image, Aid]:
     image = get_object_or_404(
-        Image.objects.filter(picture__in=Picture.objects.worked_by(request.user)).select_related(
-            "blob", "picture"
-        ),
+        Image.objects.filter(
+            picture__in=Picture.objects.worked_by(person_of(request))
+        ).select_related("blob", "picture"),
         pk=pk,
     )
     aid = aid_of(name)
@@ -140,7 +143,7 @@ class AidView(APIView):
     """How far the whole frame of an aid is; asking for it. Its full-size tiles are there at once."""
 
     @extend_schema(responses={200: shape.AidState, 503: shape.Failure}, operation_id="aid")
-    def get(self, request, pk: int, name: str):
+    def get(self, request: Request, pk: int, name: str) -> Response:
         image, aid = _aided(request, pk, name)
         if not (tiles_stand(image) and tiles_stand(image.picture.original)):
             return Response({"error": _MAKING}, 503, headers={"Retry-After": "1"})
@@ -151,7 +154,7 @@ class AidView(APIView):
         responses={202: shape.AidState, 503: shape.Failure},
         operation_id="ask_aid",
     )
-    def post(self, request, pk: int, name: str):
+    def post(self, request: Request, pk: int, name: str) -> Response:
         image, aid = _aided(request, pk, name)
         if not (tiles_stand(image) and tiles_stand(image.picture.original)):
             return Response({"error": _MAKING}, 503, headers={"Retry-After": "1"})
@@ -167,7 +170,7 @@ class AidTilesView(_Granted):
         responses={(200, "image/png"): OpenApiTypes.BINARY, 503: shape.Failure},
         operation_id="aid_tiles",
     )
-    def get(self, request, pk: int, name: str, path: str):
+    def get(self, request: Request, pk: int, name: str, path: str) -> HttpResponseBase:
         image, aid = _aided(request, pk, name)
         if not (tiles_stand(image) and tiles_stand(image.picture.original)):
             return Response({"error": _MAKING}, 503, headers={"Retry-After": "1"})

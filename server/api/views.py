@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 from dataclasses import asdict
+from typing import Any
 
 import cv2
 import numpy as np
@@ -11,14 +12,16 @@ from django.contrib.auth import authenticate, login, logout, update_session_auth
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError as Unfit
 from django.http import HttpResponse
+from django.http.response import HttpResponseBase
 from django.middleware.csrf import get_token
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.exceptions import AuthenticationFailed, Throttled, ValidationError
 from rest_framework.permissions import AllowAny, IsAuthenticated
+from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.throttling import ScopedRateThrottle
+from rest_framework.throttling import BaseThrottle, ScopedRateThrottle
 from rest_framework.views import APIView
 
 from attempts.models import Attempt
@@ -33,6 +36,8 @@ from images.tiles import patch_at
 from jobs.models import Membership, Picture, Release
 from looks.models import saw
 from people.authentication import SessionSignIn
+from people.models import Person
+from people.sessions import person_of
 from verdicts.models import Cell
 from verdicts.ruling import answer, rule, take_back
 from zweiblick_core.compare import AROUND, apart, spot
@@ -45,7 +50,7 @@ from .shapes import bench_of, cell_detail, image_of
 _ORDER = ("supervisor", "retoucher", "guest")
 
 
-def widest_role(person) -> str | None:
+def widest_role(person: Person) -> str | None:
     roles = set(Membership.objects.filter(person=person).values_list("role", flat=True))
     return next((role for role in _ORDER if role in roles), None)
 
@@ -56,10 +61,10 @@ class SessionView(APIView):
     permission_classes = [AllowAny]
     throttle_scope = "sign-in"
 
-    def get_throttles(self):
+    def get_throttles(self) -> list[BaseThrottle]:
         return [ScopedRateThrottle()] if self.request.method == "POST" else []
 
-    def _session(self, request) -> dict:
+    def _session(self, request: Request) -> dict[str, Any]:
         person = request.user if request.user.is_authenticated else None
         return {
             "signed_in": person is not None,
@@ -71,7 +76,7 @@ class SessionView(APIView):
         }
 
     @extend_schema(responses=shape.Session, operation_id="session")
-    def get(self, request):
+    def get(self, request: Request) -> Response:
         return Response(self._session(request))
 
     @extend_schema(
@@ -79,7 +84,7 @@ class SessionView(APIView):
         responses={200: shape.Session, 401: shape.Failure},
         operation_id="sign_in",
     )
-    def post(self, request):
+    def post(self, request: Request) -> Response:
         SessionSignIn().enforce_csrf(request)
         asked = shape.Credentials(data=request.data)
         asked.is_valid(raise_exception=True)
@@ -93,7 +98,7 @@ class SessionView(APIView):
         return Response(self._session(request))
 
     @extend_schema(responses={204: None}, operation_id="sign_out")
-    def delete(self, request):
+    def delete(self, request: Request) -> Response:
         logout(request._request)
         return Response(status=204)
 
@@ -106,10 +111,10 @@ class PasswordView(APIView):
         responses={204: None, 400: shape.Failure},
         operation_id="change_password",
     )
-    def post(self, request):
+    def post(self, request: Request) -> Response:
         asked = shape.PasswordAsked(data=request.data)
         asked.is_valid(raise_exception=True)
-        person = request.user
+        person = person_of(request)
         if not person.check_password(asked.validated_data["old"]):
             raise ValidationError("The old password is another one.")
         try:
@@ -130,19 +135,22 @@ class BenchView(APIView):
         operation_id="bench",
         parameters=[OpenApiParameter("size", int, description="a delivery size of the job")],
     )
-    def get(self, request, pk: int):
+    def get(self, request: Request, pk: int) -> Response:
         picture = get_object_or_404(
-            Picture.objects.worked_by(request.user).select_related("job"), pk=pk
+            Picture.objects.worked_by(person_of(request)).select_related("job"), pk=pk
         )
-        return Response(bench_of(picture, request.user, size_asked(request, picture)))
+        return Response(bench_of(picture, person_of(request), size_asked(request, picture)))
 
 
 class SeenView(APIView):
     """Say that the picture was drawn on the person's screen: no look at it is cold from then on."""
 
     @extend_schema(request=None, responses={204: None}, operation_id="seen")
-    def post(self, request, pk: int):
-        saw(get_object_or_404(Picture.objects.worked_by(request.user), pk=pk), request.user)
+    def post(self, request: Request, pk: int) -> Response:
+        saw(
+            get_object_or_404(Picture.objects.worked_by(person_of(request)), pk=pk),
+            person_of(request),
+        )
         return Response(status=204)
 
 
@@ -156,8 +164,8 @@ class HistoryView(APIView):
         operation_id="history",
         parameters=[OpenApiParameter("before", int, description="an entry: what came earlier")],
     )
-    def get(self, request, pk: int):
-        picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
+    def get(self, request: Request, pk: int) -> Response:
+        picture = get_object_or_404(Picture.objects.worked_by(person_of(request)), pk=pk)
         entries = Entry.objects.filter(picture=picture).select_related("person")
         before = asked_whole(request, "before")
         if before is not None:
@@ -171,7 +179,7 @@ class HistoryView(APIView):
         )
 
 
-def entry_of(row: Entry) -> dict:
+def entry_of(row: Entry) -> dict[str, Any]:
     return {
         "id": row.pk,
         "at": row.made_at,
@@ -187,9 +195,9 @@ class CellView(APIView):
     """A cell's findings with their evidence."""
 
     @extend_schema(responses=shape.CellDetail, operation_id="cell")
-    def get(self, request, pk: int):
+    def get(self, request: Request, pk: int) -> Response:
         cell = get_object_or_404(
-            Cell.objects.visible_to(request.user).select_related(
+            Cell.objects.visible_to(person_of(request)).select_related(
                 "attempt__picture__job", "region__current"
             ),
             pk=pk,
@@ -212,9 +220,11 @@ class VerdictsView(APIView):
 
     permission_classes = [IsAuthenticated, Rules]
 
-    def _cell(self, request, pk: int) -> Cell:
+    def _cell(self, request: Request, pk: int) -> Cell:
         cell = get_object_or_404(
-            Cell.objects.visible_to(request.user).select_related("attempt__picture__job", "region"),
+            Cell.objects.visible_to(person_of(request)).select_related(
+                "attempt__picture__job", "region"
+            ),
             pk=pk,
         )
         self.check_object_permissions(request, cell)
@@ -226,7 +236,7 @@ class VerdictsView(APIView):
         parameters=[_IF_MATCH, OpenApiParameter("size", int)],
         operation_id="rule",
     )
-    def post(self, request, pk: int):
+    def post(self, request: Request, pk: int) -> Response:
         cell = self._cell(request, pk)
         asked = shape.RulingAsked(data=request.data)
         asked.is_valid(raise_exception=True)
@@ -239,19 +249,25 @@ class VerdictsView(APIView):
             ).first()
             if size is None:
                 raise ValidationError("“Passes at size” needs one of the job's delivery sizes.")
-        rule(cell.pk, request.user, asked.validated_data["ruling"], revision_asked(request), size)
-        return Response(bench_of(cell.attempt.picture, request.user, shown))
+        rule(
+            cell.pk,
+            person_of(request),
+            asked.validated_data["ruling"],
+            revision_asked(request),
+            size,
+        )
+        return Response(bench_of(cell.attempt.picture, person_of(request), shown))
 
     @extend_schema(
         responses={200: shape.Bench, 412: shape.Failure},
         parameters=[_IF_MATCH, OpenApiParameter("size", int)],
         operation_id="take_back",
     )
-    def delete(self, request, pk: int):
+    def delete(self, request: Request, pk: int) -> Response:
         cell = self._cell(request, pk)
         shown = size_asked(request, cell.attempt.picture)
-        take_back(cell.pk, request.user, revision_asked(request))
-        return Response(bench_of(cell.attempt.picture, request.user, shown))
+        take_back(cell.pk, person_of(request), revision_asked(request))
+        return Response(bench_of(cell.attempt.picture, person_of(request), shown))
 
 
 class AnswerView(APIView):
@@ -260,12 +276,12 @@ class AnswerView(APIView):
     permission_classes = [IsAuthenticated, Rules]
 
     @extend_schema(request=shape.AnswerAsked, responses=shape.Answered, operation_id="answer")
-    def post(self, request, pk: int):
-        finding = get_object_or_404(Finding.objects.visible_to(request.user), pk=pk)
+    def post(self, request: Request, pk: int) -> Response:
+        finding = get_object_or_404(Finding.objects.visible_to(person_of(request)), pk=pk)
         self.check_object_permissions(request, finding)
         asked = shape.AnswerAsked(data=request.data)
         asked.is_valid(raise_exception=True)
-        made = answer(finding, request.user, asked.validated_data["answer"])
+        made = answer(finding, person_of(request), asked.validated_data["answer"])
         return Response({"id": finding.pk, "answer": made.answer})
 
 
@@ -275,9 +291,9 @@ class EvidenceView(APIView):
     @extend_schema(
         responses={200: shape.EvidencePicture, 503: shape.Failure}, operation_id="evidence_picture"
     )
-    def get(self, request, pk: int):
+    def get(self, request: Request, pk: int) -> Response:
         finding = get_object_or_404(
-            Finding.objects.visible_to(request.user).select_related(
+            Finding.objects.visible_to(person_of(request)).select_related(
                 "checked__region_version",
                 "checked__check_run__attempt__image__blob",
                 "checked__check_run__attempt__picture",
@@ -313,9 +329,9 @@ class CheckView(APIView):
     permission_classes = [IsAuthenticated, Rules]
 
     @extend_schema(request=None, responses={202: shape.Asked}, operation_id="ask_check")
-    def post(self, request, pk: int):
+    def post(self, request: Request, pk: int) -> Response:
         attempt = get_object_or_404(
-            Attempt.objects.visible_to(request.user).select_related("picture__job"), pk=pk
+            Attempt.objects.visible_to(person_of(request)).select_related("picture__job"), pk=pk
         )
         self.check_object_permissions(request, attempt)
         return Response({"state": ask_check(attempt).state}, status=202)
@@ -329,8 +345,8 @@ class SpotView(APIView):
         responses=shape.Spots,
         operation_id="spot",
     )
-    def get(self, request, pk: int):
-        picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
+    def get(self, request: Request, pk: int) -> Response:
+        picture = get_object_or_404(Picture.objects.worked_by(person_of(request)), pk=pk)
         asked = shape.SpotAsked(data=request.query_params)
         asked.is_valid(raise_exception=True)
         x, y = asked.validated_data["x"], asked.validated_data["y"]
@@ -374,14 +390,14 @@ class CropView(APIView):
         responses={(200, "image/jpeg"): OpenApiTypes.BINARY, 503: shape.Failure},
         operation_id="cell_crop",
     )
-    def get(self, request, pk: int):
+    def get(self, request: Request, pk: int) -> HttpResponseBase:
         cell = get_object_or_404(
-            Cell.objects.visible_to(request.user).select_related(
+            Cell.objects.visible_to(person_of(request)).select_related(
                 "attempt__image__blob", "attempt__image__picture", "region__current"
             ),
             pk=pk,
         )
-        return _jpeg(crop_of(cell.attempt.image, cell.region.current.bbox))
+        return _jpeg(crop_of(cell.attempt.image, cell.region.drawn.bbox))
 
 
 class RegionCropView(APIView):
@@ -391,10 +407,10 @@ class RegionCropView(APIView):
         responses={(200, "image/jpeg"): OpenApiTypes.BINARY, 503: shape.Failure},
         operation_id="region_crop",
     )
-    def get(self, request, pk: int, region: int):
-        picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
+    def get(self, request: Request, pk: int, region: int) -> HttpResponseBase:
+        picture = get_object_or_404(Picture.objects.worked_by(person_of(request)), pk=pk)
         found = get_object_or_404(picture.regions.select_related("current"), pk=region)
-        return _jpeg(crop_of(picture.original, found.current.bbox))
+        return _jpeg(crop_of(picture.original, found.drawn.bbox))
 
 
 class PictureCropView(APIView):
@@ -404,8 +420,8 @@ class PictureCropView(APIView):
         responses={(200, "image/jpeg"): OpenApiTypes.BINARY, 503: shape.Failure},
         operation_id="picture_crop",
     )
-    def get(self, request, pk: int):
-        picture = get_object_or_404(Picture.objects.worked_by(request.user), pk=pk)
+    def get(self, request: Request, pk: int) -> HttpResponseBase:
+        picture = get_object_or_404(Picture.objects.worked_by(person_of(request)), pk=pk)
         return _jpeg(crop_of(picture.original, None))
 
 
@@ -413,9 +429,9 @@ class AskTilesView(APIView):
     """Ask for an image's tiles, if they were removed; they come by themselves otherwise."""
 
     @extend_schema(request=None, responses={202: shape.Asked}, operation_id="ask_tiles")
-    def post(self, request, pk: int):
+    def post(self, request: Request, pk: int) -> Response:
         image = get_object_or_404(
-            Image.objects.visible_to(request.user).select_related("blob", "picture"), pk=pk
+            Image.objects.visible_to(person_of(request)).select_related("blob", "picture"), pk=pk
         )
         return Response({"state": "done" if ask_pyramid(image) else "waiting"}, status=202)
 
@@ -424,9 +440,9 @@ class ReleasedView(APIView):
     """What was released to the signed-in guest, and nothing else."""
 
     @extend_schema(responses=shape.ReleasedOf(many=True), operation_id="released")
-    def get(self, request):
+    def get(self, request: Request) -> Response:
         rows = (
-            Release.objects.filter(person=request.user)
+            Release.objects.filter(person=person_of(request))
             .select_related("picture__job", "attempt__image__blob", "attempt__image__picture")
             .order_by("-id")
         )

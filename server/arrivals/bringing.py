@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from typing import Any
 
 import numpy as np
 from django.conf import settings
@@ -14,6 +15,7 @@ from attempts.models import Attempt
 from images.aligning import keep_alignment
 from images.decoding import decoded, read_bounded
 from jobs.models import Job, Picture
+from people.models import Person
 from work.leases import Lease, ask
 from work.models import Work
 from zweiblick_core.errors import Refused
@@ -28,7 +30,9 @@ from .receiving import bytes_of, forget
 
 
 @transaction.atomic
-def ask_incoming(job: Job, person, wanted: dict, picture: Picture | None = None) -> Incoming:
+def ask_incoming(
+    job: Job, person: Person, wanted: dict[str, Any], picture: Picture | None = None
+) -> Incoming:
     """Ask for a picture, or for a further result of `picture`, to be brought in.
 
     Args:
@@ -55,7 +59,7 @@ def ask_incoming(job: Job, person, wanted: dict, picture: Picture | None = None)
     return made
 
 
-def _facts(one: dict) -> Facts:
+def _facts(one: dict[str, Any]) -> Facts:
     cost = Decimal(one["cost"]) if one.get("cost") is not None else None
     return Facts(one["method"], one["kind"], one["maker"], one.get("seconds"), cost, {})
 
@@ -63,7 +67,9 @@ def _facts(one: dict) -> Facts:
 class _Result:
     """One result that is being brought in, read and registered."""
 
-    def __init__(self, row: Incoming, one: dict, original: CorePicture, known: Arrival | Picture):
+    def __init__(
+        self, row: Incoming, one: dict[str, Any], original: CorePicture, known: Arrival | Picture
+    ):
         arrival = row.job.arrivals.filter(pk=one["arrival"]).first()
         if arrival is None:
             raise Refused("One of these files is not here any more; drop it again.")
@@ -75,7 +81,7 @@ class _Result:
         )
         refuse_unmatched(self.alignment, arrival.name)
 
-    def store(self, picture: Picture, person) -> Attempt:
+    def store(self, picture: Picture, person: Person) -> Attempt:
         attempt = add_attempt(
             picture, self.arrival.name, self.content, self.facts, person, self.picture
         )
@@ -162,7 +168,7 @@ def incoming_failed(work: Work) -> None:
             row.arrivals.update(taken_by=None)
 
 
-def incoming_state(row: Incoming) -> dict:
+def incoming_state(row: Incoming) -> dict[str, Any]:
     """How far it is: {id, state, progress, reason, picture, regions, attempts}."""
     work = Work.objects.filter(kind="incoming", subject=str(row.pk)).first()
     stored = row.picture if row.settled and not row.reason else None

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.db import transaction
 
 from attempts.fitting import refuse_unmatched
@@ -23,7 +25,7 @@ def key_of(original: Arrival | Picture) -> str:
     return f"picture {original.pk}" if isinstance(original, Picture) else str(original.pk)
 
 
-def fit_of(original: Arrival | Picture, arrival: Arrival) -> dict:
+def fit_of(original: Arrival | Picture, arrival: Arrival) -> dict[str, Any]:
     """Whether an arrival belongs to an original, and how many regions what changed would give:
     {state, fits, reason, regions}; asked of a worker if it is not known yet.
     """
@@ -67,7 +69,7 @@ def run_fit(lease: Lease) -> None:
     lease.progress(0.1, "reading")
     first, second = pixels_behind(original), read_bounded(bytes_of(arrival))
     alignment = register(first, second)
-    found: dict = {"fits": True, "reason": "", "alignment": alignment.to_dict()}
+    found: dict[str, Any] = {"fits": True, "reason": "", "alignment": alignment.to_dict()}
     try:
         refuse_unmatched(alignment, arrival.name)
         found["regions"] = len(proposed(first, second, alignment))

@@ -10,14 +10,15 @@ from django.conf import settings
 from django.db import models
 
 from jobs.models import Job, Membership, Picture
+from people.models import Person
 
 
 def new_key() -> str:
     return uuid.uuid4().hex
 
 
-class ArrivalQuerySet(models.QuerySet):
-    def visible_to(self, person) -> ArrivalQuerySet:
+class ArrivalQuerySet(models.QuerySet["Arrival"]):
+    def visible_to(self, person: Person) -> ArrivalQuerySet:
         """Only a job's supervisors bring in."""
         return self.filter(
             job__memberships__person=person, job__memberships__role=Membership.Role.SUPERVISOR
@@ -55,8 +56,8 @@ class Arrival(models.Model):
         constraints = [models.UniqueConstraint(fields=["job", "sha256"], name="arrived_once")]
 
 
-class IncomingQuerySet(models.QuerySet):
-    def visible_to(self, person) -> IncomingQuerySet:
+class IncomingQuerySet(models.QuerySet["Incoming"]):
+    def visible_to(self, person: Person) -> IncomingQuerySet:
         return self.filter(
             job__memberships__person=person, job__memberships__role=Membership.Role.SUPERVISOR
         ).distinct()

@@ -17,6 +17,7 @@ from attempts.fitting import refuse_stored
 from images.crops import small_jpeg
 from images.decoding import read_bounded
 from jobs.models import Job
+from people.models import Person
 from slips.models import Return
 from store.durable import Damaged
 from store.places import arrivals
@@ -71,7 +72,7 @@ def refuse_header(name: str, start: bytes, whole: bool) -> None:
             raise Refused(str(error).replace("the file", name, 1)) from error
 
 
-def receive(job: Job, name: str, chunks: Iterable[bytes], size: int, person) -> Arrival:
+def receive(job: Job, name: str, chunks: Iterable[bytes], size: int, person: Person) -> Arrival:
     """Put a file by and have it read.
 
     Raises:

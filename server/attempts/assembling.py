@@ -14,6 +14,7 @@ from history.models import record
 from images.aligning import image_alignment
 from images.decoding import decoded, read_bounded
 from jobs.models import Picture
+from people.models import Person
 from regions.models import Region
 from work.leases import Lease, ask
 from work.models import Work
@@ -28,7 +29,7 @@ METHOD = "assembled"
 
 
 @transaction.atomic
-def ask_assembly(picture: Picture, chosen: dict[int, int], person) -> Assembly:
+def ask_assembly(picture: Picture, chosen: dict[int, int], person: Person) -> Assembly:
     """Ask for an attempt that takes each region from the attempt chosen for it.
 
     Args:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from decimal import Decimal
+from typing import Any
 
 import numpy as np
 from django.db import transaction
@@ -13,6 +14,7 @@ from images.blobs import put_image
 from images.decoding import read_bounded
 from images.pyramids import ask_pyramid
 from jobs.models import Job, Picture
+from people.models import Person
 from regions.models import Region, RegionVersion, encode_mask
 from zweiblick_core.errors import Refused
 from zweiblick_core.reading import Picture as CorePicture
@@ -31,7 +33,7 @@ class Facts:
     maker: str = ""
     seconds: float | None = None
     cost: Decimal | None = None
-    settings: dict = field(default_factory=dict)
+    settings: dict[str, Any] = field(default_factory=dict[str, Any])
 
 
 def locked_picture(pk: int) -> Picture:
@@ -46,7 +48,7 @@ def add_picture(
     file_name: str,
     data: bytes,
     masks: list[tuple[str, np.ndarray]],
-    person,
+    person: Person,
     decoded: CorePicture | None = None,
 ) -> Picture:
     """Store an original with its regions.
@@ -98,7 +100,7 @@ def add_attempt(
     file_name: str,
     data: bytes,
     facts: Facts,
-    person,
+    person: Person | None,
     decoded: CorePicture | None = None,
 ) -> Attempt:
     """Store a result as the picture's next attempt; whoever listens to `attempt_added` asks for

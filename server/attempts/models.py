@@ -7,6 +7,7 @@ from django.db import models
 
 from images.models import Image
 from jobs.models import STAFF, Picture
+from people.models import Person
 from regions.models import Region
 
 
@@ -35,8 +36,8 @@ class MethodRun(models.Model):
     made_at = models.DateTimeField(auto_now_add=True)
 
 
-class AttemptQuerySet(models.QuerySet):
-    def visible_to(self, person) -> AttemptQuerySet:
+class AttemptQuerySet(models.QuerySet["Attempt"]):
+    def visible_to(self, person: Person) -> AttemptQuerySet:
         return self.filter(
             models.Q(
                 picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF

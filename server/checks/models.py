@@ -7,11 +7,12 @@ from django.db import models
 
 from attempts.models import Attempt
 from jobs.models import STAFF
+from people.models import Person
 from regions.models import RegionVersion
 
 
-class CheckQuerySet(models.QuerySet):
-    def visible_to(self, person) -> CheckQuerySet:
+class CheckQuerySet(models.QuerySet["Check"]):
+    def visible_to(self, person: Person) -> CheckQuerySet:
         return self.filter(
             attempt__picture__job__memberships__person=person,
             attempt__picture__job__memberships__role__in=STAFF,
@@ -59,8 +60,8 @@ class CheckedRegion(models.Model):
         ]
 
 
-class FindingQuerySet(models.QuerySet):
-    def visible_to(self, person) -> FindingQuerySet:
+class FindingQuerySet(models.QuerySet["Finding"]):
+    def visible_to(self, person: Person) -> FindingQuerySet:
         return self.filter(
             checked__check_run__attempt__picture__job__memberships__person=person,
             checked__check_run__attempt__picture__job__memberships__role__in=STAFF,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from typing import Any
 
 import numpy as np
 from django.db import transaction
@@ -39,7 +40,7 @@ def versions_of(picture: Picture) -> list[RegionVersion]:
     ]
 
 
-def fingerprint_of(attempt: Attempt, versions: list[RegionVersion], options: dict) -> str:
+def fingerprint_of(attempt: Attempt, versions: list[RegionVersion], options: dict[str, Any]) -> str:
     parts = [
         attempt.picture.original.blob_id,
         attempt.image.blob_id,
@@ -182,7 +183,7 @@ def about_of(report: Report) -> list[str]:
     )
 
 
-def outside_of(overreach: dict) -> list[dict]:
+def outside_of(overreach: dict[str, Any]) -> list[dict[str, Any]]:
     """The report's overreach findings with their group's words."""
     words = {group["id"]: group["words"] for group in overreach["groups"]}
     return [

@@ -7,7 +7,11 @@ from __future__ import annotations
 import json
 import re
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from wsgiref.types import StartResponse, WSGIApplication, WSGIEnvironment
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse, JsonResponse
@@ -71,7 +75,7 @@ class PacedBody:
     thread for hours otherwise.
     """
 
-    def __init__(self, body, pace: float, patience: float) -> None:
+    def __init__(self, body: Any, pace: float, patience: float) -> None:
         self._body, self._pace, self._patience = body, pace, patience
         self._began, self._had = time.monotonic(), 0
 
@@ -99,14 +103,14 @@ class PacedBody:
         """As a file's."""
         return self._count(self._body.readline(size))
 
-    def __iter__(self):
+    def __iter__(self) -> Iterator[bytes]:
         return iter(self.readline, b"")
 
 
-def paced(application):
+def paced(application: WSGIApplication) -> WSGIApplication:
     """A WSGI application whose bodies must come at a pace."""
 
-    def run(environ, start_response):
+    def run(environ: WSGIEnvironment, start_response: StartResponse) -> Iterable[bytes]:
         connection = environ.get("gunicorn.socket")
         if connection is not None and environ.get("CONTENT_LENGTH") not in (None, "", "0"):
             # A sender that falls silent altogether.

@@ -10,8 +10,10 @@ def client_address(request: HttpRequest) -> str:
     """The address that the outermost trusted proxy saw; without proxies, the connection's own. What
     a client writes into `X-Forwarded-For` itself is never believed.
     """
-    seen = [one.strip() for one in request.META.get("HTTP_X_FORWARDED_FOR", "").split(",")]
-    trusted = settings.PROXIES
+    seen: list[str] = [
+        one.strip() for one in request.META.get("HTTP_X_FORWARDED_FOR", "").split(",")
+    ]
+    trusted: int = settings.PROXIES
     if trusted and len(seen) >= trusted and seen[-trusted]:
         return seen[-trusted]
-    return request.META.get("REMOTE_ADDR", "")
+    return str(request.META.get("REMOTE_ADDR", ""))

@@ -4,16 +4,19 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.conf import settings
 from django.db import models
 
 from jobs.models import STAFF, Job, Picture
+from people.models import Person
 
 from .events import recorded
 
 
-class EntryQuerySet(models.QuerySet):
-    def visible_to(self, person) -> EntryQuerySet:
+class EntryQuerySet(models.QuerySet["Entry"]):
+    def visible_to(self, person: Person) -> EntryQuerySet:
         return self.filter(
             job__memberships__person=person, job__memberships__role__in=STAFF
         ).distinct()
@@ -38,7 +41,15 @@ class Entry(models.Model):
         ordering = ["-id"]
 
 
-def _append(job: Job, picture: Picture | None, person, what: str, about: str, before, after):
+def _append(
+    job: Job,
+    picture: Picture | None,
+    person: Person | None,
+    what: str,
+    about: str,
+    before: Any,
+    after: Any,
+) -> Entry:
     entry = Entry.objects.create(
         job=job,
         picture=picture,
@@ -52,11 +63,25 @@ def _append(job: Job, picture: Picture | None, person, what: str, about: str, be
     return entry
 
 
-def record(picture: Picture, person, what: str, about: str, before=None, after=None) -> Entry:
+def record(
+    picture: Picture,
+    person: Person | None,
+    what: str,
+    about: str,
+    before: Any = None,
+    after: Any = None,
+) -> Entry:
     """Append one entry about a picture; `person` is None for what the machine did."""
     return _append(picture.job, picture, person, what, about, before, after)
 
 
-def record_job(job: Job, person, what: str, about: str = "", before=None, after=None) -> Entry:
+def record_job(
+    job: Job,
+    person: Person | None,
+    what: str,
+    about: str = "",
+    before: Any = None,
+    after: Any = None,
+) -> Entry:
     """Append one entry about a job as a whole."""
     return _append(job, None, person, what, about, before, after)

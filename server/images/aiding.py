@@ -15,6 +15,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -108,7 +109,7 @@ def aid_image(image: Image, aid: Aid) -> Derived:
     """What an aid's tiles are called: what they depend on is in the key. The row may not be stored
     yet; nothing is written.
     """
-    parameters: dict = {
+    parameters: dict[str, Any] = {
         "aid": aid.name,
         "tiles": pyramid_of(image).key,
         "ground": image.picture.original.blob_id,
@@ -307,7 +308,7 @@ def _subject(image: Image, aid: Aid) -> str:
     return f"{image.pk}:{aid.name}"
 
 
-def aid_state(image: Image, aid: Aid) -> dict:
+def aid_state(image: Image, aid: Aid) -> dict[str, Any]:
     """How far the whole frame is: {"ready", "state", "progress"}. Writes nothing."""
     if stands(aid_image(image, aid)):
         return {"ready": True, "state": "done", "progress": 1.0}
@@ -317,7 +318,7 @@ def aid_state(image: Image, aid: Aid) -> dict:
     return {"ready": False, "state": work.state, "progress": work.progress}
 
 
-def ask_aid(image: Image, aid: Aid) -> dict:
+def ask_aid(image: Image, aid: Aid) -> dict[str, Any]:
     """Ask for the whole frame unless it stands; the state as `aid_state` gives it."""
     state = aid_state(image, aid)
     if state["state"] in ("not asked for", "failed"):

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import hashlib
 from pathlib import Path
+from typing import Any
 
 from store.places import derived as derived_store
 
 from .models import Derived
 
 
-def key_of(sha256: str, recipe: str, parameters: dict, version: int) -> str:
+def key_of(sha256: str, recipe: str, parameters: dict[str, Any], version: int) -> str:
     """The name of something computed: a hash of all that it depends on."""
     text = "\n".join([sha256, recipe, repr(sorted(parameters.items())), str(version)])
     return hashlib.sha256(text.encode()).hexdigest()

@@ -6,6 +6,7 @@ from django.db import models
 from django.db.models import Q
 
 from jobs.models import STAFF, Picture
+from people.models import Person
 
 
 class Blob(models.Model):
@@ -21,8 +22,8 @@ class Blob(models.Model):
         return f"{self.sha256[:2]}/{self.sha256}"
 
 
-class ImageQuerySet(models.QuerySet):
-    def visible_to(self, person) -> ImageQuerySet:
+class ImageQuerySet(models.QuerySet["Image"]):
+    def visible_to(self, person: Person) -> ImageQuerySet:
         """Staff see all of a job's images; a guest only the image of an attempt released to them."""
         return self.filter(
             Q(picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF)

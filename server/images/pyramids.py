@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import asdict
+from typing import Any
 
 import numpy as np
 import pyvips
@@ -25,7 +26,7 @@ PYRAMID_VERSION = 2
 WORK = "pyramid"
 
 
-def pyramid_parameters(image: Image) -> dict:
+def pyramid_parameters(image: Image) -> dict[str, Any]:
     """What an image's tiles depend on besides its bytes. A result's lie in its original's frame, so
     that both are seen in place.
     """

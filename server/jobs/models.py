@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.conf import settings
 from django.db import models
 from django.db.models import Q
 from django.utils.functional import cached_property
+
+from people.models import Person
 
 
 class Membership(models.Model):
@@ -22,7 +26,7 @@ class Membership(models.Model):
         constraints = [models.UniqueConstraint(fields=["job", "person"], name="one_role_a_job")]
 
 
-def jobs_of(person, *roles: str) -> Q:
+def jobs_of(person: Person, *roles: str) -> Q:
     """The condition on a job's membership: `person` takes part, in one of `roles` if any are given."""
     condition = Q(memberships__person=person)
     return condition & Q(memberships__role__in=roles) if roles else condition
@@ -31,8 +35,8 @@ def jobs_of(person, *roles: str) -> Q:
 STAFF = (Membership.Role.SUPERVISOR, Membership.Role.RETOUCHER)
 
 
-class JobQuerySet(models.QuerySet):
-    def visible_to(self, person) -> JobQuerySet:
+class JobQuerySet(models.QuerySet["Job"]):
+    def visible_to(self, person: Person) -> JobQuerySet:
         return self.filter(jobs_of(person)).distinct()
 
 
@@ -46,7 +50,7 @@ class Job(models.Model):
     made_at = models.DateTimeField(auto_now_add=True)
     objects = JobQuerySet.as_manager()
 
-    def role_of(self, person) -> str | None:
+    def role_of(self, person: Person) -> str | None:
         found = self.memberships.filter(person=person).first()
         return found.role if found else None
 
@@ -66,15 +70,15 @@ class DeliverySize(models.Model):
         constraints = [models.UniqueConstraint(fields=["job", "name"], name="size_named_once")]
 
 
-class PictureQuerySet(models.QuerySet):
-    def visible_to(self, person) -> PictureQuerySet:
+class PictureQuerySet(models.QuerySet["Picture"]):
+    def visible_to(self, person: Person) -> PictureQuerySet:
         """Staff see a job's pictures; a guest sees those released to them."""
         return self.filter(
             Q(job__memberships__person=person, job__memberships__role__in=STAFF)
             | Q(releases__person=person)
         ).distinct()
 
-    def worked_by(self, person) -> PictureQuerySet:
+    def worked_by(self, person: Person) -> PictureQuerySet:
         """Only where the person is supervisor or retoucher."""
         return self.filter(
             job__memberships__person=person, job__memberships__role__in=STAFF
@@ -97,7 +101,7 @@ class Picture(models.Model):
         ]
 
     @cached_property
-    def original(self):
+    def original(self) -> Any:
         """The original's image, None while there is none; it never changes, so it is asked for
         once.
         """

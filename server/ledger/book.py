@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from django.db.models import Prefetch
 
@@ -39,7 +40,7 @@ class Ledger:
     facts: dict[int, rules.CellFacts]
     checked: dict[tuple[int, int], CheckedRegion]
     checks: dict[int, Check]
-    regions: list
+    regions: list[Any]
     own: dict[tuple[int, int], list[OwnFinding]]
 
     def of_region(self, region_id: int) -> list[rules.CellFacts]:

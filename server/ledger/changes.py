@@ -4,6 +4,8 @@ flaws, and of what lies outside.
 
 from __future__ import annotations
 
+from typing import Any
+
 from attempts.models import Attempt
 from checks.models import Check
 from slips.flaws import flaws_of, seen_of
@@ -11,7 +13,7 @@ from zweiblick_core.compare import differing
 from zweiblick_core.rules import slips
 
 
-def _outside(attempt: Attempt) -> list[dict]:
+def _outside(attempt: Attempt) -> list[dict[str, Any]]:
     check = Check.objects.filter(attempt=attempt, state="done").order_by("-id").first()
     return list(check.outside) if check else []
 
@@ -20,7 +22,7 @@ def _judged(attempt: Attempt) -> bool:
     return Check.objects.filter(attempt=attempt, state="done", overall__isnull=False).exists()
 
 
-def changes_between(before: Attempt, after: Attempt) -> dict:
+def changes_between(before: Attempt, after: Attempt) -> dict[str, Any]:
     """Both must be attempts of one picture. Regions tell nothing while either was not judged."""
     judged = _judged(before) and _judged(after)
     regions = []

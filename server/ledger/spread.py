@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.db import transaction
 from django.utils import timezone
 
@@ -9,6 +11,7 @@ from attempts.models import Attempt
 from history.models import record
 from jobs.models import DeliverySize
 from looks.models import PairChoice, Pick
+from people.models import Person
 from regions.models import Region
 from zweiblick_core.compare import Choice, agreement, differing, next_pair, strengths
 from zweiblick_core.report import Signal
@@ -45,7 +48,7 @@ def _worst_group(book: Ledger, attempt: int, region: int) -> tuple[str, str] | N
     )
 
 
-def spread_of(region: Region, size: DeliverySize | None) -> dict:
+def spread_of(region: Region, size: DeliverySize | None) -> dict[str, Any]:
     """What the Spread needs of a region besides the Bench's own data."""
     book = ledger(region.picture, size)
     attempts = {attempt.pk: attempt for attempt in region.picture.attempts.select_related("run")}
@@ -96,7 +99,7 @@ def spread_of(region: Region, size: DeliverySize | None) -> dict:
 
 
 @transaction.atomic
-def pick(region: Region, attempt: Attempt, person) -> Pick:
+def pick(region: Region, attempt: Attempt, person: Person) -> Pick:
     made = Pick.objects.create(region=region, attempt=attempt, person=person)
     record(
         region.picture,
@@ -108,7 +111,7 @@ def pick(region: Region, attempt: Attempt, person) -> Pick:
     return made
 
 
-def pair_for(region: Region, person) -> tuple[Attempt, Attempt] | None:
+def pair_for(region: Region, person: Person) -> tuple[Attempt, Attempt] | None:
     """The next blind pair, left and right; None below two attempts."""
     attempts = {
         attempt.pk: attempt
@@ -120,7 +123,7 @@ def pair_for(region: Region, person) -> tuple[Attempt, Attempt] | None:
 
 @transaction.atomic
 def choose(
-    region: Region, person, left: Attempt, right: Attempt, better: Attempt | None
+    region: Region, person: Person, left: Attempt, right: Attempt, better: Attempt | None
 ) -> PairChoice:
     made = PairChoice.objects.create(
         region=region, left=left, right=right, better=better, person=person
@@ -137,7 +140,7 @@ def choose(
 
 
 @transaction.atomic
-def unchoose(region: Region, person) -> bool:
+def unchoose(region: Region, person: Person) -> bool:
     """Take the person's last choice in this region back; whether there was one."""
     last = (
         PairChoice.objects.select_for_update()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.db import transaction
 
 from attempts.models import Attempt
@@ -9,6 +11,7 @@ from checks.models import Check, Finding
 from history.models import record
 from images.originals import know_originals
 from jobs.models import Picture
+from people.models import Person
 from zweiblick_core.errors import Refused
 from zweiblick_core.rules.cold import Hit, matched, noticed
 
@@ -17,7 +20,7 @@ from .models import ColdLook, Sighting, saw
 MOST_CLICKS = 50
 
 
-def is_cold(picture: Picture, person) -> bool:
+def is_cold(picture: Picture, person: Person) -> bool:
     """Whether the person has seen neither the original nor any attempt."""
     return (
         not Sighting.objects.filter(picture=picture, person=person).exists()
@@ -25,7 +28,7 @@ def is_cold(picture: Picture, person) -> bool:
     )
 
 
-def to_look_at(person) -> list[tuple[Attempt, bool]]:
+def to_look_at(person: Person) -> list[tuple[Attempt, bool]]:
     """The attempt that holds best of each picture, those that would be cold first; (attempt, cold).
     Written for many pictures: the queries do not grow with them.
     """
@@ -56,7 +59,11 @@ def hits_of(look: ColdLook) -> list[Hit]:
 
 @transaction.atomic
 def keep_look(
-    attempt: Attempt, person, clicks: list[list[float]], flipped: bool, seconds: float | None
+    attempt: Attempt,
+    person: Person,
+    clicks: list[list[float]],
+    flipped: bool,
+    seconds: float | None,
 ) -> ColdLook:
     """Keep what a look came to; from then on the person has seen the picture.
 
@@ -107,7 +114,7 @@ def counted(attempt_ids: list[int]) -> dict[int, list[list[Hit]]]:
     return found
 
 
-def uncovered(look: ColdLook) -> dict:
+def uncovered(look: ColdLook) -> dict[str, Any]:
     """What a look came to, with names."""
     attempt = look.attempt
     picture = attempt.picture

@@ -10,6 +10,7 @@ from django.db import models
 from attempts.models import Attempt
 from history.models import Entry
 from jobs.models import STAFF, DeliverySize, Picture
+from people.models import Person
 from regions.models import Region, RegionVersion
 
 
@@ -28,7 +29,7 @@ class Sighting(models.Model):
         ]
 
 
-def saw(picture: Picture, person) -> None:
+def saw(picture: Picture, person: Person) -> None:
     Sighting.objects.get_or_create(picture=picture, person=person)
 
 
@@ -69,8 +70,8 @@ class Pick(models.Model):
         ordering = ["id"]
 
 
-class OwnFindingQuerySet(models.QuerySet):
-    def visible_to(self, person) -> OwnFindingQuerySet:
+class OwnFindingQuerySet(models.QuerySet["OwnFinding"]):
+    def visible_to(self, person: Person) -> OwnFindingQuerySet:
         return self.filter(
             attempt__picture__job__memberships__person=person,
             attempt__picture__job__memberships__role__in=STAFF,

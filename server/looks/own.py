@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.db import transaction
 from django.utils import timezone
 
+from attempts.models import Attempt
 from checks.models import FindingRuling
 from history.models import record
 from jobs.models import DeliverySize
+from people.models import Person
+from regions.models import Region
 from verdicts.models import Cell
 from zweiblick_core.errors import Refused
 from zweiblick_core.rules.bar import SAID
@@ -27,7 +32,7 @@ def _name(row: OwnFinding) -> str:
 @transaction.atomic
 def add_own(
     cell: Cell,
-    person,
+    person: Person,
     kind: str,
     said: str,
     size: DeliverySize | None,
@@ -75,7 +80,7 @@ def add_own(
 
 
 @transaction.atomic
-def withdraw_own(row: OwnFinding, person) -> None:
+def withdraw_own(row: OwnFinding, person: Person) -> None:
     """Take a mark back; it stays on record."""
     row = (
         OwnFinding.objects.select_for_update()
@@ -90,7 +95,7 @@ def withdraw_own(row: OwnFinding, person) -> None:
         )
 
 
-def own_flaws(attempt, region) -> list[dict]:
+def own_flaws(attempt: Attempt, region: Region) -> list[dict[str, Any]]:
     """A cell's marks as a slip keeps flaws. There is no measure behind them: its value is the
     severity that was given.
     """

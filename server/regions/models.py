@@ -10,12 +10,13 @@ from django.conf import settings
 from django.db import models
 
 from jobs.models import STAFF, Picture
+from people.models import Person
 from zweiblick_core.regions import Region as CoreRegion
 from zweiblick_core.regions import outline
 
 
-class RegionQuerySet(models.QuerySet):
-    def visible_to(self, person) -> RegionQuerySet:
+class RegionQuerySet(models.QuerySet["Region"]):
+    def visible_to(self, person: Person) -> RegionQuerySet:
         return self.filter(
             picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF
         ).distinct()

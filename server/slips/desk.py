@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from typing import Any
 
 import requests
 from django.conf import settings
@@ -26,7 +27,7 @@ from .sending import fitting, take_back, take_up
 PATIENCE, PACE = 25.0, 0.4
 
 
-def _desk(method: str, path: str, **more) -> requests.Response:
+def _desk(method: str, path: str, **more: Any) -> requests.Response:
     try:
         return requests.request(
             method,

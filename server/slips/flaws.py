@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from attempts.models import Attempt
 from checks.models import Finding, FindingRuling
 from jobs.models import Picture
 from looks.own import own_flaws
+from regions.models import Region
 from zweiblick_core.report import Signal
 from zweiblick_core.rules import slips
 from zweiblick_core.visibility import parse_size, visibility, word
@@ -20,7 +23,7 @@ def _severity(finding: Finding, picture: Picture) -> float:
     )
 
 
-def flaws_of(attempt: Attempt, region, only_sent: bool = True) -> list[dict]:
+def flaws_of(attempt: Attempt, region: Region, only_sent: bool = True) -> list[dict[str, Any]]:
     """The flaws of a cell as a slip keeps them: what people outlined, then the findings, worst
     first: those confirmed, or all that nobody denied where
     none is.
@@ -66,7 +69,7 @@ def flaws_of(attempt: Attempt, region, only_sent: bool = True) -> list[dict]:
     return [*own_flaws(attempt, region), *kept] if only_sent else kept
 
 
-def seen_of(flaw: dict) -> slips.Seen:
+def seen_of(flaw: dict[str, Any]) -> slips.Seen:
     natural = flaw["measure"]["natural"]
     return slips.Seen(
         flaw["kind"],

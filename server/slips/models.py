@@ -12,6 +12,7 @@ from django.db.models import Q
 
 from attempts.models import Attempt
 from jobs.models import Membership, Picture
+from people.models import Person
 from regions.models import Region, RegionVersion
 from verdicts.models import Verdict
 
@@ -20,8 +21,8 @@ def new_key() -> str:
     return uuid.uuid4().hex
 
 
-class SlipQuerySet(models.QuerySet):
-    def visible_to(self, person) -> SlipQuerySet:
+class SlipQuerySet(models.QuerySet["Slip"]):
+    def visible_to(self, person: Person) -> SlipQuerySet:
         """A supervisor sees a job's slips; a retoucher those that are theirs and have been sent."""
         supervised = Q(
             picture__job__memberships__person=person,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from typing import Any
 
 from django.db import transaction
 
@@ -29,7 +30,7 @@ def ask_return(
     slip: Slip,
     person: Person,
     name: str,
-    chunks,
+    chunks: Any,
     seconds: float | None,
     cost: Decimal | None,
 ) -> Return:

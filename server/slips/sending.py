@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 from dataclasses import asdict
+from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
@@ -30,7 +31,7 @@ log = logging.getLogger(__name__)
 OPEN = ("written", "sent", "working", "returned", "failed")
 
 
-def advice_for(cell: Cell, flaws: list[dict]) -> list[dict]:
+def advice_for(cell: Cell, flaws: list[dict[str, Any]]) -> list[dict[str, Any]]:
     x, y, w, h = cell.region.drawn.bbox
     original = cell.attempt.picture.original
     at_frame = x == 0 or y == 0 or x + w == original.width or y + h == original.height
@@ -44,7 +45,7 @@ def advice_for(cell: Cell, flaws: list[dict]) -> list[dict]:
 
 
 @transaction.atomic
-def write_slip(attempt: Attempt, person) -> Slip:
+def write_slip(attempt: Attempt, person: Person) -> Slip:
     """A slip from the regions of an attempt that are ruled *rework* or *rebuild*, with what is
     wrong and what is suggested.
 
@@ -103,9 +104,9 @@ def _held(slip: Slip) -> Slip:
 
 def edit_slip(
     slip: Slip,
-    person,
+    person: Person,
     note: str | None,
-    regions: list[dict],
+    regions: list[dict[str, Any]],
     worker: Person | None,
     worker_given: bool,
 ) -> Slip:
@@ -167,7 +168,7 @@ def _said(slip: Slip) -> dict[str, object]:
 
 
 @transaction.atomic
-def send_slip(slip: Slip, person) -> Slip:
+def send_slip(slip: Slip, person: Person) -> Slip:
     """Send it off: to the retoucher's list, or to the desk."""
     row = _held(slip)
     if row.state == "failed":
@@ -187,7 +188,7 @@ def send_slip(slip: Slip, person) -> Slip:
 
 
 @transaction.atomic
-def withdraw_slip(slip: Slip, person) -> Slip:
+def withdraw_slip(slip: Slip, person: Person) -> Slip:
     row = _held(slip)
     before = row.state
     row.state = advance("slip", row.state, "withdrawn")
@@ -199,7 +200,7 @@ def withdraw_slip(slip: Slip, person) -> Slip:
 
 
 @transaction.atomic
-def take_up(slip: Slip, person) -> Slip:
+def take_up(slip: Slip, person: Person | None) -> Slip:
     row = _held(slip)
     if row.state != "working":
         row.state = advance("slip", row.state, "taken up")
@@ -230,7 +231,7 @@ def take_back(
     data: bytes,
     file_name: str,
     facts: Facts,
-    person,
+    person: Person | None,
     whole: CorePicture | None = None,
 ) -> Attempt:
     """A result that answers a slip becomes a new attempt made from the one that was sent. Once

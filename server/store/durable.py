@@ -16,7 +16,7 @@ from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from typing import BinaryIO
+from typing import Any, BinaryIO
 
 from django.core.files.base import File
 from django.core.files.storage import FileSystemStorage
@@ -64,7 +64,7 @@ class DurableStorage(FileSystemStorage):
     def get_available_name(self, name: str, max_length: int | None = None) -> str:
         return name
 
-    def _save(self, name: str, content: File) -> str:
+    def _save(self, name: str, content: File[Any]) -> str:
         self.write(name, content.chunks())
         return name
 

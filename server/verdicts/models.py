@@ -8,11 +8,12 @@ from django.db import models
 from attempts.models import Attempt
 from checks.models import Check
 from jobs.models import STAFF, DeliverySize
+from people.models import Person
 from regions.models import Region, RegionVersion
 
 
-class CellQuerySet(models.QuerySet):
-    def visible_to(self, person) -> CellQuerySet:
+class CellQuerySet(models.QuerySet["Cell"]):
+    def visible_to(self, person: Person) -> CellQuerySet:
         return self.filter(
             attempt__picture__job__memberships__person=person,
             attempt__picture__job__memberships__role__in=STAFF,

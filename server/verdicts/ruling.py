@@ -8,6 +8,7 @@ from attempts.models import Attempt
 from checks.models import Check, Finding, FindingRuling
 from history.models import record
 from jobs.models import DeliverySize, Picture
+from people.models import Person
 
 from .models import Cell, Verdict
 
@@ -40,7 +41,7 @@ def _name(cell: Cell) -> str:
 
 @transaction.atomic
 def rule(
-    cell_id: int, person, ruling: str, seen_revision: int | None, size: DeliverySize | None
+    cell_id: int, person: Person, ruling: str, seen_revision: int | None, size: DeliverySize | None
 ) -> Verdict:
     """Append a verdict and make it stand.
 
@@ -83,7 +84,7 @@ def rule(
 
 
 @transaction.atomic
-def take_back(cell_id: int, person, seen_revision: int | None) -> Cell:
+def take_back(cell_id: int, person: Person, seen_revision: int | None) -> Cell:
     """Take the standing verdict back; what stood before it stands again. Both stay on record.
 
     Raises:
@@ -136,7 +137,7 @@ def take_back(cell_id: int, person, seen_revision: int | None) -> Cell:
 
 
 @transaction.atomic
-def answer(finding: Finding, person, said: str) -> FindingRuling:
+def answer(finding: Finding, person: Person, said: str) -> FindingRuling:
     """Append what a person says of a finding."""
     finding = (
         Finding.objects.select_for_update()

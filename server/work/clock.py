@@ -12,4 +12,5 @@ def now() -> datetime:
     with connection.cursor() as cursor:
         cursor.execute("SELECT UTC_TIMESTAMP(6)")
         (moment,) = cursor.fetchone()
+    assert isinstance(moment, datetime)
     return moment.replace(tzinfo=UTC)

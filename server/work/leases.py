@@ -14,6 +14,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import timedelta
+from typing import Any
 
 from celery import current_app
 from django.conf import settings
@@ -21,6 +22,7 @@ from django.db import connection, transaction
 from django.db.models import DateTimeField, ExpressionWrapper, F, Q
 from django.db.models.functions import Now
 
+from jobs.models import Picture
 from zweiblick_core.rules.states import advance
 
 from .broker import waiting_in
@@ -39,14 +41,14 @@ class Later(Exception):
     """What is needed is not there yet: the work is given back and taken up again."""
 
 
-def _lease_end() -> ExpressionWrapper:
+def _lease_end() -> ExpressionWrapper[Any]:
     """When a lease that is taken or renewed now runs out, by the database's clock."""
     return ExpressionWrapper(
         Now() + timedelta(seconds=settings.WORK_LEASE), output_field=DateTimeField()
     )
 
 
-def ask(kind: str, subject: str, picture=None) -> Work:
+def ask(kind: str, subject: str, picture: Picture | None = None) -> Work:
     """Ask for work; asking again for what is waiting or running changes nothing, for what has
     failed or is done it starts anew.
     """

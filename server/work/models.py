@@ -6,10 +6,11 @@ from django.db import models
 from django.db.models import Q
 
 from jobs.models import STAFF, Picture
+from people.models import Person
 
 
-class WorkQuerySet(models.QuerySet):
-    def visible_to(self, person) -> WorkQuerySet:
+class WorkQuerySet(models.QuerySet["Work"]):
+    def visible_to(self, person: Person) -> WorkQuerySet:
         return self.filter(
             Q(picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF)
         ).distinct()

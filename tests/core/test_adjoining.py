@@ -25,6 +25,7 @@ def seams(result):
     }
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("levels", [16.0, -16.0])
 def test_a_smaller_region_in_another_light_is_no_seam_of_the_larger_one_beside_it(levels):
     found = seams(filled(holding(TRUTH, LARGE | SMALL), SMALL, TRUTH + levels))
@@ -33,11 +34,13 @@ def test_a_smaller_region_in_another_light_is_no_seam_of_the_larger_one_beside_i
     assert min(x for one in found["small"] for x, _ in one.polygon) < 345
 
 
+@pytest.mark.slow
 def test_a_larger_region_in_another_light_has_its_seam_where_it_meets_what_nobody_touched():
     found = seams(filled(holding(TRUTH, LARGE | SMALL), LARGE, TRUTH + 16.0))
     assert found["large"] and min(x for one in found["large"] for x, _ in one.polygon) < 190
 
 
+@pytest.mark.slow
 def test_two_regions_that_hold_have_none_where_they_meet():
     assert seams(holding(TRUTH, LARGE | SMALL)) == {"large": [], "small": []}
 

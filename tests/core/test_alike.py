@@ -46,6 +46,7 @@ def lowest(rim, half=22):
     return np.arange(at - count, at + count) % len(rim)
 
 
+@pytest.mark.slow
 def test_a_joint_that_the_outline_touches_lies_around_at_the_next_joint():
     truth = boards()
     window = window_of(
@@ -58,6 +59,7 @@ def test_a_joint_that_the_outline_touches_lies_around_at_the_next_joint():
     assert lies_around(window, rim, np.arange(len(rim))) is None
 
 
+@pytest.mark.slow
 def test_a_dark_rim_that_nothing_around_shows_is_the_fills():
     truth = boards(joints=False)
     mark = truth.astype(np.float32)
@@ -69,6 +71,7 @@ def test_a_dark_rim_that_nothing_around_shows_is_the_fills():
     assert lies_around(window, rim, lowest(rim)) is None
 
 
+@pytest.mark.slow
 def test_a_wall_of_boards_that_was_filled_truly_has_no_finding_where_joints_touch_the_outline():
     photograph = cv2.imread(str(PICTURES / "boatshed-truth.jpg"))[..., ::-1]
     large = cv2.resize(

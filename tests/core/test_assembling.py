@@ -54,6 +54,7 @@ def findings(pixels):
     ]
 
 
+@pytest.mark.slow
 def test_each_region_is_its_attempts_own_to_the_pixel_and_nothing_is_found_in_the_whole():
     first, second = attempt(0), attempt(1)
     made = assemble(ORIGINAL, parts(first, second), REGIONS)
@@ -83,6 +84,7 @@ def graded(pixels):
     )
 
 
+@pytest.mark.slow
 def test_another_grade_is_brought_to_the_grounds():
     second = graded(attempt(1))
     made = assemble(ORIGINAL, parts(attempt(0), second), REGIONS)

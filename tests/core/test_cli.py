@@ -92,6 +92,7 @@ def test_the_report_has_everything_the_contract_names(folder, capsys):
     assert "seam" in capsys.readouterr().out
 
 
+@pytest.mark.slow
 def test_regions_come_from_geojson_or_from_what_changed(folder):
     assert run(folder, "--regions", str(folder / "regions.geojson")) == 0
     assert [r["id"] for r in json.loads((folder / "report.json").read_text())["regions"]] == ["a"]
@@ -119,6 +120,7 @@ def test_unmatched_pictures_still_give_a_report(folder):
     )
 
 
+@pytest.mark.slow
 def test_in_a_batch_a_bad_line_is_told_and_the_rest_go_on(folder):
     good = {"id": "good", "original": "original.png", "result": "result.png", "mask": "mask.png"}
     lines = [

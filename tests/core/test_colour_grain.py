@@ -59,6 +59,7 @@ def of_grain(region):
     return [finding for finding in region.findings if finding.kind == "grain"]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("levels", [2.2, 3.5])
 def test_more_of_it_is_told_and_how_much(levels):
     (finding,) = of_grain(region_of(levels))
@@ -70,6 +71,7 @@ def test_more_of_it_is_told_and_how_much(levels):
     assert abs(x + w / 2 - 320) < 12 and abs(y + h / 2 - 230) < 12 and w > 80
 
 
+@pytest.mark.slow
 def test_less_of_it_too():
     findings = of_grain(region_of(0.4))
     assert (
@@ -79,6 +81,7 @@ def test_less_of_it_too():
     )
 
 
+@pytest.mark.slow
 def test_another_exposure_of_the_same_ground_is_no_flaw():
     assert not of_grain(region_of(GRAIN))
 
@@ -97,6 +100,7 @@ def _windows(monkeypatch):
     return kept
 
 
+@pytest.mark.slow
 def test_grain_that_all_colours_share_says_nothing_there(windows):
     region = region_of(3.5, alike=True, ground=gravel() * 0 + gravel()[..., 1:2])
     assert windows == [None] and all(
@@ -104,11 +108,13 @@ def test_grain_that_all_colours_share_says_nothing_there(windows):
     )
 
 
+@pytest.mark.slow
 def test_nor_does_it_behind_compression(windows):
     region_of(3.5, form=jpeg)
     assert windows == [None]
 
 
+@pytest.mark.slow
 def test_colourful_texture_all_around_hides_it():
     rng = np.random.default_rng(8)
     motley = cv2.GaussianBlur(rng.normal(size=(*SHAPE, 3)).astype(np.float32), (0, 0), 1.0) * 60
@@ -138,6 +144,7 @@ def changed(make):
     return check(read(png(with_thing(behind, AREA))), read(png(result)), from_mask(AREA)).regions[0]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("levels", [6.0, 9.0])
 def test_grain_laid_on_alike_in_all_colours_is_told_and_is_no_sharpness(levels):
     first = changed(lambda fill: fill + grain(levels, 3, alike=True)).findings[0]
@@ -148,6 +155,7 @@ def test_grain_laid_on_alike_in_all_colours_is_told_and_is_no_sharpness(levels):
     )
 
 
+@pytest.mark.slow
 def test_sharpening_raises_the_grain_of_each_colour_too_and_is_called_by_its_name():
     region = changed(lambda fill: fill + 1.5 * (fill - cv2.GaussianBlur(fill, (0, 0), 1.2)))
     assert region.findings[0].kind == "soft" and region.findings[0].evidence["what"] == "sharp"

@@ -62,6 +62,7 @@ def line_of(fill, encode=png):
     return next((f for f in region.findings if f.kind == "line"), None), region
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("encode", [png, jpeg])
 @pytest.mark.parametrize("shift", [(5, 0), (-3, 4)])
 def test_a_fill_laid_aside_is_found_where_nothing_is_straight(shift, encode):
@@ -86,6 +87,7 @@ def test_a_fill_laid_aside_is_found_where_nothing_is_straight(shift, encode):
         )
 
 
+@pytest.mark.slow
 def test_a_fill_turned_about_its_middle_is_told_in_degrees():
     finding, _ = line_of(filled(TRUTH, MASK, moved(degrees=5)))
     assert (
@@ -95,6 +97,7 @@ def test_a_fill_turned_about_its_middle_is_told_in_degrees():
     )
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("shear", [{"xy": 0.1}, {"xy": -0.1}, {"yx": -0.1}])
 def test_a_fill_laid_in_aslant_is_told_in_degrees(shear):
     finding, _ = line_of(filled(TRUTH, MASK, changed(**shear)))
@@ -106,6 +109,7 @@ def test_a_fill_laid_in_aslant_is_told_in_degrees(shear):
     assert finding.measure.name == "how much better it would go on if the fill were sheared"
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("size", "mended"), [(1.07, "smaller"), (0.9, "larger")])
 def test_a_fill_that_is_too_large_or_too_small_is_told_by_how_much(size, mended):
     finding, _ = line_of(filled(TRUTH, MASK, changed(size, yy=size)))
@@ -117,12 +121,14 @@ def test_a_fill_that_is_too_large_or_too_small_is_told_by_how_much(size, mended)
     assert finding.measure.name == f"how much better it would go on if the fill were {mended}"
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("encode", [png, jpeg])
 def test_ground_that_goes_on_is_no_finding(encode):
     finding, region = line_of(holding(TRUTH, MASK), encode)
     assert finding is None and region.scores["line"] < 0.2
 
 
+@pytest.mark.slow
 def test_neither_another_tone_nor_foreign_ground_is_called_displaced():
     brighter = np.clip(TRUTH.astype(int) + 20, 0, 255).astype(np.uint8)
     assert line_of(filled(TRUTH, MASK, brighter))[0] is None
@@ -247,6 +253,7 @@ def test_a_line_that_nearly_breaks_does_not_hide_what_lies_aside_as_a_whole(
     )
 
 
+@pytest.mark.slow
 def test_a_fill_that_lies_farther_aside_than_is_sought_is_told_to_lie_at_least_so_far():
     finding, _ = line_of(filled(TRUTH, MASK, moved(3, 2)))
     assert finding.evidence["whole"] and finding.evidence["at_least"] is False

@@ -63,6 +63,7 @@ def test_pairs_lie_right_across_the_boundary_and_tell_a_step_to_a_fraction_of_a_
     assert location(read(plane, pairs)[:, 1]) == pytest.approx([3, 3, 3], abs=0.8)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("encode", [png, jpeg], ids=["lossless", "compressed"])
 @pytest.mark.parametrize("levels", [7.0, -9.0])
 def test_a_step_of_a_few_levels_in_texture_is_a_seam(levels, encode):
@@ -76,11 +77,13 @@ def test_a_step_of_a_few_levels_in_texture_is_a_seam(levels, encode):
         assert finding.evidence["step"]["lightness"] == pytest.approx(levels / 2.6, abs=0.6)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("levels", [0.0, 0.8])
 def test_what_nobody_sees_is_no_seam_however_surely_it_is_there(levels):
     assert first(TRUTH + levels) is None
 
 
+@pytest.mark.slow
 def test_a_ring_cut_off_at_the_outline_is_a_halo_since_it_is_gone_farther_in():
     inside = cv2.distanceTransform(MASK.astype(np.uint8), cv2.DIST_L2, 5)
     finding = first(TRUTH + 14.0 * np.exp(-(((inside - 2.0) / 4.0) ** 2))[..., None])
@@ -126,6 +129,7 @@ def test_of_less_that_is_gone_farther_in_the_odds_are_less():
     assert odds == sorted(odds)
 
 
+@pytest.mark.slow
 def test_an_edge_of_the_picture_that_touches_the_outline_is_no_seam():
     ground = TRUTH.astype(float)
     ground[:, 346:] += 30.0

@@ -262,6 +262,7 @@ def test_the_area_is_judged_at_other_places_too_and_small_frames_are_not():
     ]
 
 
+@pytest.mark.slow
 def test_a_check_tells_of_it_and_of_nothing_where_the_bar_goes_on():
     rng = np.random.default_rng(8)
     whole, bare = (

@@ -47,6 +47,7 @@ def laid_in(source, ground=GROUND, mask=MASK):
     )
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("dx", "dy", "encode"), [(1203, 37, png), (1149, -122, png), (1203, 37, jpeg)]
 )
@@ -67,6 +68,7 @@ def test_a_copy_from_the_far_end_of_the_frame_is_told_with_where_it_comes_from(d
     )
 
 
+@pytest.mark.slow
 def test_a_mirrored_copy_from_there_too():
     _, told = judged(laid_in(GROUND[:, ::-1]))
     assert told[0].evidence["mirrored"] and told[0].score > 0.9
@@ -75,6 +77,7 @@ def test_a_mirrored_copy_from_there_too():
     assert x + width == pytest.approx(1900 - told[0].bbox[0], abs=2)
 
 
+@pytest.mark.slow
 def test_of_a_copy_that_lies_half_in_the_window_all_is_told():
     mask = disc(SHAPE, 760, 450, 260)
     _, told = judged(laid_in(np.roll(GROUND, -720, axis=1), mask=mask), mask=mask)
@@ -82,11 +85,13 @@ def test_of_a_copy_that_lies_half_in_the_window_all_is_told():
     assert x + width > 760 + 260 + REACH + 100 and width > 400
 
 
+@pytest.mark.slow
 def test_what_was_really_there_is_no_copy():
     region, told = judged(holding(GROUND, MASK))
     assert not told and region.scores["repeat"] < 0.3
 
 
+@pytest.mark.slow
 def test_a_frame_that_is_regular_all_over_has_no_copies_in_it():
     y, x = np.mgrid[: SHAPE[0], : SHAPE[1]]
     bricks = 120 + 25 * ((x + 40 * ((y // 30) % 2)) % 80 < 5) - 20 * (y % 30 < 4)

@@ -89,6 +89,7 @@ def test_a_square_turned_by_quarters_lies_where_its_matrix_says(quarters):
         assert plane[int(sy), int(sx)] == plane[y, x]
 
 
+@pytest.mark.slow
 def test_a_washed_out_part_of_an_even_ground_is_seen_by_its_grain_alone():
     washed = cv2.GaussianBlur(TRUTH.astype(np.float32), (0, 0), 2.5)
     part = cv2.GaussianBlur(disc(SHAPE, 285, 240, 22).astype(np.float32), (0, 0), 2)[..., None]
@@ -104,6 +105,7 @@ def test_a_washed_out_part_of_an_even_ground_is_seen_by_its_grain_alone():
     assert abs(x + w / 2 - 285) < 14 and abs(y + h / 2 - 240) < 14 and max(w, h) < 75
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("encode", [png, jpeg], ids=["lossless", "compressed"])
 def test_an_even_ground_with_grain_like_its_surroundings_holds(encode):
     assert kinds(sky(seed=9), encode) == {}

@@ -45,6 +45,7 @@ def named(region, kind="invented"):
     return [finding for finding in region.findings if finding.kind == kind]
 
 
+@pytest.mark.slow
 def test_a_black_disc_on_a_wall_is_told_though_black_lies_around_in_plenty():
     region = judged(put(wall(), 318, 215, 24))
     (finding,) = named(region)
@@ -61,10 +62,12 @@ def test_a_black_disc_on_a_wall_is_told_though_black_lies_around_in_plenty():
     assert finding.measure.value > 30 > finding.measure.natural.high
 
 
+@pytest.mark.slow
 def test_the_wall_itself_is_none():
     assert not named(judged(wall()))
 
 
+@pytest.mark.slow
 def test_nor_is_one_of_many_such_discs():
     ground = wall()
     for x in (60, 150, 230, 318, 400, 470):
@@ -73,6 +76,7 @@ def test_nor_is_one_of_many_such_discs():
     assert not named(judged(ground))
 
 
+@pytest.mark.slow
 def test_nor_the_end_of_something_that_comes_in_from_outside():
     ground = wall()
     ground[205:235, :330] = 24
@@ -81,10 +85,12 @@ def test_nor_the_end_of_something_that_comes_in_from_outside():
     ]
 
 
+@pytest.mark.slow
 def test_nor_a_faint_spot():
     assert not named(judged(put(wall(), 318, 215, 24, 125.0)))
 
 
+@pytest.mark.slow
 def test_a_word_and_an_upright_thing_stand_off_though_they_are_longer_than_wide():
     ink = np.zeros(SHAPE, np.uint8)
     cv2.putText(ink, "RAM", (266, 235), cv2.FONT_HERSHEY_TRIPLEX, 1.4, 255, 4, cv2.LINE_AA)
@@ -113,6 +119,7 @@ def patched(ground, levels, kinds=None):
     )
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("levels", [30, 60])
 def test_a_soft_patch_of_another_brightness_is_a_tone_and_nothing_invented(levels):
     plain = wall()
@@ -126,6 +133,7 @@ def test_a_door_beside_a_wall_does_not_hide_a_patch_on_the_wall():
     assert finding.evidence["difference"]["lightness"] < -8
 
 
+@pytest.mark.slow
 def test_what_nearly_stands_off_ranks_before_what_does_not():
     clean, faint, fainter = (
         judged(wall()),
@@ -159,6 +167,7 @@ def test_beyond_the_picture_nothing_surrounds_anything():
     )
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("y", [24, 8])
 def test_a_black_disc_at_the_pictures_end_is_told_too(y):
     area = disc(SHAPE, 330, 20, 62)

@@ -30,12 +30,14 @@ def copied(dx=150, dy=10, mirrored=False):
     return out
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("encode", [png, jpeg])
 def test_a_result_that_holds_has_nothing_to_report(encode):
     region = examined(holding(TRUTH, MASK), encode)
     assert region.findings == [] and region.overall > 0.9
 
 
+@pytest.mark.slow
 def test_a_copy_is_found_with_its_source():
     region = examined(copied())
     finding = next(f for f in region.findings if f.kind == "repeat")
@@ -48,11 +50,13 @@ def test_a_copy_is_found_with_its_source():
     assert finding.measure.value > 0.8 > 0.3 > finding.measure.natural.high
 
 
+@pytest.mark.slow
 def test_a_mirrored_copy_is_found_as_one():
     finding = next(f for f in examined(copied(mirrored=True)).findings if f.kind == "repeat")
     assert finding.evidence["mirrored"] and finding.measure.value > 0.9
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("degrees", "scale"), [(5, 1.0), (90, 1.0), (0, 1.1), (-12, 0.8)])
 def test_a_copy_that_was_turned_or_scaled_is_found_with_its_angle_and_scale(degrees, scale):
     matrix = cv2.getRotationMatrix2D((450.0, 230.0), degrees, scale)
@@ -68,6 +72,7 @@ def test_a_copy_that_was_turned_or_scaled_is_found_with_its_angle_and_scale(degr
     assert x + w / 2 == pytest.approx(450, abs=25) and y + h / 2 == pytest.approx(230, abs=25)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("degrees", "scale"), [(0, 0.85), (10, 0.8)])
 @pytest.mark.parametrize("encode", [png, jpeg])
 def test_a_small_copy_that_was_turned_or_scaled_is_found_too(degrees, scale, encode):
@@ -100,6 +105,7 @@ def boards_alike() -> np.ndarray:
     return np.clip(wall[..., None] + 2.4 * noise / noise.std(), 0, 255).round().astype(np.uint8)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("degrees", "scale"), [(4, 1.0), (0, 1.06), (-10, 0.8)])
 def test_a_copy_that_was_turned_or_scaled_is_known_by_its_grain_where_all_is_alike(degrees, scale):
     wall = boards_alike()
@@ -121,16 +127,19 @@ def test_a_copy_that_was_turned_or_scaled_is_known_by_its_grain_where_all_is_ali
     assert judge(holding(wall, MASK)).scores["repeat"] < 0.1
 
 
+@pytest.mark.slow
 def test_a_copy_is_found_through_jpeg():
     assert "repeat" in [f.kind for f in examined(copied(151, 11), jpeg).findings]
 
 
+@pytest.mark.slow
 def test_a_step_in_tone_is_a_seam():
     region = examined(filled(TRUTH, MASK, TRUTH.astype(float) + 18))
     assert region.findings[0].kind == "seam"
     assert region.findings[0].evidence["step"]["lightness"] > 3
 
 
+@pytest.mark.slow
 def test_a_fringe_in_the_things_colour_is_a_halo_from_too_tight_an_outline():
     inside = (
         np.minimum(1, np.maximum(0, np.hypot(*np.mgrid[-230:230, -300:320][::1]) - 46) / 4)[
@@ -147,6 +156,7 @@ def test_a_fringe_in_the_things_colour_is_a_halo_from_too_tight_an_outline():
     assert any(group.cause == "outline too tight" for group in region.groups)
 
 
+@pytest.mark.slow
 def test_scores_grow_with_the_step():
     scores = [
         examined(filled(TRUTH, MASK, TRUTH.astype(float) + levels)).scores["seam"]
@@ -167,6 +177,7 @@ def test_nothing_done_is_untouched_and_the_other_kinds_say_nothing():
     assert "untouched" in [f.kind for f in examined(ORIGINAL, jpeg).findings]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("encode", [png, jpeg])
 def test_washed_out_texture_is_a_smear(encode):
     import cv2
@@ -180,6 +191,7 @@ def test_washed_out_texture_is_a_smear(encode):
     assert abs(x + w / 2 - 300) < 20 and abs(y + h / 2 - 230) < 20
 
 
+@pytest.mark.slow
 def test_streaks_are_a_smear_and_their_direction_is_told():
     import cv2
 
@@ -216,11 +228,13 @@ def line_case(fill):
     return report.regions[0]
 
 
+@pytest.mark.slow
 def test_lines_that_go_on_are_no_finding():
     region = line_case(lined() + np.random.default_rng(2).normal(0, 0.2, TRUTH.shape))
     assert region.findings == [] and "line" not in region.abstained
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("shift", [-4, 3, 6])
 def test_lines_that_jump_aside_are_found_with_their_offset(shift):
     finding = next(f for f in line_case(lined(shift)).findings if f.kind == "line")
@@ -232,6 +246,7 @@ def test_lines_that_jump_aside_are_found_with_their_offset(shift):
     assert finding.evidence["lines"][0]["angle"] == pytest.approx(5.7, abs=1.5)
 
 
+@pytest.mark.slow
 def test_lines_that_turn_away_are_found():
     finding = next(f for f in line_case(lined(turn=7)).findings if f.kind == "line")
     assert finding.evidence["what"] in ("kink", "offset", "tilt")
@@ -280,6 +295,7 @@ def boards(turn=0.0):
     )
 
 
+@pytest.mark.slow
 def test_courses_that_leave_their_vanishing_point_are_told_by_their_angle():
     def courses(turn):
         behind = boards()
@@ -298,6 +314,7 @@ def test_courses_that_leave_their_vanishing_point_are_told_by_their_angle():
     ] == pytest.approx([1200, -120], abs=60)
 
 
+@pytest.mark.slow
 def test_lines_that_end_are_missing():
     region = line_case(TRUTH.astype(float) * 0.35 + 80)
     finding = next(f for f in region.findings if f.kind == "line")
@@ -309,11 +326,13 @@ def test_lines_that_end_are_missing():
     assert any(group.cause == "no perspective" for group in region.groups)
 
 
+@pytest.mark.slow
 def test_a_line_scores_higher_the_farther_it_jumps():
     scores = [line_case(lined(shift)).scores["line"] for shift in (0, 2, 5)]
     assert scores == sorted(scores) and scores[0] < 0.2 < 0.8 < scores[-1]
 
 
+@pytest.mark.slow
 def test_the_same_input_gives_the_same_report():
     first, second = (
         check(read(png(ORIGINAL)), read(png(copied())), from_mask(MASK)).to_json() for _ in range(2)
@@ -347,6 +366,7 @@ def test_pictures_of_other_frames_are_unmatched_with_the_reason():
         )
 
 
+@pytest.mark.slow
 def test_sixteen_bit_results_are_judged_like_eight_bit_ones():
     import cv2
 

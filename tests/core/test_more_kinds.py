@@ -29,6 +29,7 @@ def found(report, kind):
     return next((f for f in report.regions[0].findings if f.kind == kind), None)
 
 
+@pytest.mark.slow
 def test_what_was_really_there_has_no_finding_of_any_kind():
     for encode in (png, jpeg):
         report = check(
@@ -43,6 +44,7 @@ def test_what_was_really_there_has_no_finding_of_any_kind():
         )
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("encode", [png, jpeg], ids=["lossless", "compressed"])
 def test_dots_that_an_outline_left_out_are_residue(encode):
     fill = TRUTH + QUIET
@@ -54,6 +56,7 @@ def test_dots_that_an_outline_left_out_are_residue(encode):
     assert spots[int(y) : int(y + h) + 1, int(x) : int(x + w) + 1].any()
 
 
+@pytest.mark.slow
 def test_a_sliver_at_the_frames_edge_says_so_and_why():
     mask = disc(TRUTH.shape[:2], 8, 260, 62)
     original = with_thing(TRUTH, mask)
@@ -79,6 +82,7 @@ def lettered():
     return np.where((ink > 0)[..., None] & INNER[..., None], 235, out).astype(np.uint8)
 
 
+@pytest.mark.slow
 def test_a_ghost_of_lettering_is_residue_and_more_of_it_scores_higher():
     original = lettered()
     scores = [
@@ -102,6 +106,7 @@ def grainy():
     )
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("part", "told"), [(0.0, False), (0.1, True), (0.2, True)])
 def test_a_trace_of_a_plain_thing_is_a_trace_of_its_grain(part, told):
     original = grainy().round().astype(np.uint8)
@@ -115,6 +120,7 @@ def test_a_trace_of_a_plain_thing_is_a_trace_of_its_grain(part, told):
     assert score > 0.64 if told else score < 0.2
 
 
+@pytest.mark.slow
 def test_ground_that_was_kept_in_another_light_has_its_grain_and_is_no_ghost():
     grain = np.random.default_rng(23).normal(0, 3, TRUTH.shape)
     small = disc(TRUTH.shape[:2], 330, 260, 40)
@@ -129,6 +135,7 @@ def test_ground_that_was_kept_in_another_light_has_its_grain_and_is_no_ghost():
     assert examined(fill, original).regions[0].scores["residue"] < 0.5
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("encode", [png, jpeg], ids=["lossless", "compressed"])
 def test_a_plain_thing_that_shows_through_is_residue_by_its_own_edge_and_a_step_at_the_outline_is_none(
     encode,
@@ -158,6 +165,7 @@ def test_a_plain_thing_that_shows_through_is_residue_by_its_own_edge_and_a_step_
     assert found(level, "residue") is None and any(found(level, kind) for kind in ("seam", "tone"))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("tint", "sign"), [((9, -5, -4), "a"), ((-4, -4, 9), "b")])
 def test_a_cast_is_tone_and_says_which_way(tint, sign):
     soft = np.clip(cv2.distanceTransform(MASK.astype(np.uint8), cv2.DIST_L2, 5) / 25, 0, 1)[
@@ -182,6 +190,7 @@ def crossed():
     return np.clip(out, 0, 255).round().astype(np.uint8)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("levels", [0.0, 30.0, -30.0])
 def test_a_patch_of_another_light_is_told_by_its_slopes_where_edges_hide_it(levels):
     ground = crossed()
@@ -213,6 +222,7 @@ def test_slopes_tell_how_high_a_patch_stands_whatever_edges_cross_it():
         )[k] == pytest.approx([5, -3, 2], abs=1.0)
 
 
+@pytest.mark.slow
 def test_a_step_all_round_is_a_seam_and_not_a_tone_besides():
     kinds = [f.kind for f in examined(TRUTH + 14).regions[0].findings]
     assert "seam" in kinds and "tone" not in kinds
@@ -225,6 +235,7 @@ def flat():
     return np.repeat((120 + 14 * broad / broad.std())[..., None], 3, 2)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("sigma", "what"), [(0.4, "less grain"), (4.5, "more grain")])
 def test_grain_that_is_missing_or_too_much(sigma, what):
     ground, rng = flat(), np.random.default_rng(8)
@@ -242,6 +253,7 @@ def test_grain_that_is_missing_or_too_much(sigma, what):
     assert 0.8 < low <= high < 1.25
 
 
+@pytest.mark.slow
 def test_grain_cannot_be_told_where_compression_took_it():
     region = check(
         read(jpeg(ORIGINAL, 80)), read(jpeg(holding(TRUTH, MASK), 75)), from_mask(MASK)
@@ -280,6 +292,7 @@ def test_a_ghost_in_a_small_fill_is_told_though_untouched_ground_is_near_all_of_
     assert scores[0] < 0.2 < 0.9 < scores[1]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("what", ["soft", "sharp"])
 def test_sharpness_that_does_not_fit_goes_both_ways(what):
     truth = detailed()
@@ -304,6 +317,7 @@ def test_sharpness_that_does_not_fit_goes_both_ways(what):
     assert named in (("soft",) if what == "sharp" else ("soft", "smear"))
 
 
+@pytest.mark.slow
 def test_something_that_belongs_to_nothing_around_is_invented():
     y, x = np.mgrid[: TRUTH.shape[0], : TRUTH.shape[1]]
     odd = np.stack([200 + 40 * np.sin(x / 3.0), 60 + 40 * np.sin(y / 4.0), 140 + 0.0 * x], -1)
@@ -317,6 +331,7 @@ def test_something_that_belongs_to_nothing_around_is_invented():
     assert any(group.cause == "too little context" for group in report.regions[0].groups)
 
 
+@pytest.mark.slow
 def test_a_shadow_that_stayed_is_a_hint_with_modest_confidence():
     truth = flat() + np.random.default_rng(8).normal(0, 2, TRUTH.shape)
     cast = disc(TRUTH.shape[:2], 420, 320, 55) & ~MASK
@@ -362,6 +377,7 @@ def shaded(angles, factor=0.45):
     return original, np.clip(truth * lit + darker * (1 - lit), 0, 255)
 
 
+@pytest.mark.slow
 def test_light_that_falls_off_across_a_part_of_the_boundary_is_a_shadow_that_was_left_and_all_round_it_tells_nothing():
     original, result = shaded((20, 130))
     finding = examined(result, original).regions[0].findings[0]
@@ -377,6 +393,7 @@ def test_light_that_falls_off_across_a_part_of_the_boundary_is_a_shadow_that_was
     )
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("encode", [png, lambda pixels: jpeg(pixels, 90)], ids=["lossless", "q90"])
 def test_a_patch_outside_every_region_is_overreach_at_its_place(encode):
     result = holding(TRUTH, MASK).astype(float)
@@ -397,6 +414,7 @@ def test_a_patch_outside_every_region_is_overreach_at_its_place(encode):
     assert report.overreach["groups"][0].cause == "outline too loose" and report.overall < 0.9
 
 
+@pytest.mark.slow
 def test_in_a_picture_of_24_megapixels_too_a_patch_of_four_levels_is_told_at_its_place_and_nothing_without_it():
     large = cv2.resize(TRUTH, (6000, 4000), interpolation=cv2.INTER_CUBIC)
     mask = disc(large.shape[:2], 3000, 2000, 200)
@@ -413,6 +431,7 @@ def test_in_a_picture_of_24_megapixels_too_a_patch_of_four_levels_is_told_at_its
     assert abs(x - 4700) < 40 and abs(y - 900) < 40 and abs(w - 160) < 64 and abs(h - 160) < 64
 
 
+@pytest.mark.slow
 def test_a_grading_is_offered_as_the_base_and_is_neither_flaw_nor_overreach():
     graded = lambda pixels: (
         np.clip(255 * (pixels / 255.0) ** np.array([0.9, 0.96, 1.08]) * 0.97 + 4, 0, 255)

@@ -68,6 +68,7 @@ def striped():
     return on_ground(drawn)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("encode", [png, jpeg])
 @pytest.mark.parametrize("scene", [symmetrical, striped])
 def test_what_is_alike_on_both_sides_or_all_along_itself_is_no_copy(scene, encode):
@@ -75,6 +76,7 @@ def test_what_is_alike_on_both_sides_or_all_along_itself_is_no_copy(scene, encod
     assert "repeat" not in kinds_in(truth, holding(truth, MASK), encode)
 
 
+@pytest.mark.slow
 def test_a_copy_among_stripes_is_one_all_the_same():
     truth = striped()
     # One stripe's distance to the right: stripes fit, grain tells.
@@ -109,6 +111,7 @@ def test_a_few_strong_places_make_no_rim_and_a_weak_step_all_along_does():
     assert np.linalg.norm(temper(crossed) @ temper.whiten, axis=-1).max() <= 2.5 + 1e-6
 
 
+@pytest.mark.slow
 def test_two_short_joints_in_one_line_are_no_broken_line():
     drawn = np.zeros(GROUND.shape[:2], np.uint8)
     # Bricks: long courses, and joints of one course height that happen to stand above each other,
@@ -121,6 +124,7 @@ def test_two_short_joints_in_one_line_are_no_broken_line():
     assert "line" not in kinds_in(truth, holding(truth, MASK))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("quality", [95, 98])
 def test_a_file_that_was_saved_again_changed_nothing_outside(quality):
     rng = np.random.default_rng(7)
@@ -263,6 +267,7 @@ def printed() -> np.ndarray:
     return np.clip(130 + cloth + rng.normal(0, 3.5, cloth.shape), 0, 255).round().astype(np.uint8)
 
 
+@pytest.mark.slow
 def test_where_all_of_a_picture_has_its_like_only_the_grain_itself_makes_a_copy():
     cloth = printed()
     assert "repeat" not in kinds_in(cloth, holding(cloth, MASK))

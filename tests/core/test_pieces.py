@@ -117,6 +117,7 @@ def test_a_copy_of_a_part_of_the_fill_is_outlined_as_that_part():
     assert (drawn.astype(bool) & part).sum() / (drawn.astype(bool) | part).sum() > 0.6
 
 
+@pytest.mark.slow
 def test_boards_a_print_and_grain_of_its_own_are_no_copies():
     x = np.arange(SHAPE[1])[None]
     boards = TRUTH + 40.0 * ((x // 26) % 2)[..., None]

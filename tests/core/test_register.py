@@ -71,6 +71,7 @@ def test_pictures_of_one_frame_are_the_same_whatever_their_encoding():
         assert register(read(png(ORIGINAL)), read(data), ~MASK).kind == "same"
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("case", ["cropped", "turned a little", "straightened and cropped"])
 def test_a_flaw_is_found_at_its_place_in_the_original_whatever_was_done(case):
     stepped = filled(TRUTH, MASK, TRUTH.astype(float) + 30)
@@ -121,6 +122,7 @@ def test_laid_onto_its_original_a_result_fits_it():
     )
 
 
+@pytest.mark.slow
 def test_a_report_is_drawn_in_the_originals_frame_and_shows_its_findings():
     stepped = filled(TRUTH, MASK, TRUTH.astype(float) + 30)
     original, result = read(png(ORIGINAL)), read(png(moved(stepped, "cropped")))

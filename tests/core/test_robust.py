@@ -5,6 +5,7 @@ import os
 
 import cv2
 import numpy as np
+import pytest
 from builders import png, textured
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -74,6 +75,7 @@ def spoilt(picture, mask, how, seed):
     return out
 
 
+@pytest.mark.slow
 @QUICK
 @given(st.data())
 def test_every_picture_gets_a_report_without_a_number_that_is_none(data):

@@ -34,6 +34,7 @@ def held(rng=3):
     return TRUTH + np.random.default_rng(rng).normal(0, 0.2, TRUTH.shape)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("encode", [png, jpeg], ids=["lossless", "compressed"])
 @pytest.mark.parametrize("thickness", [16, 22, 28])
 def test_a_poles_place_that_was_washed_out_is_told(thickness, encode):
@@ -43,6 +44,7 @@ def test_a_poles_place_that_was_washed_out_is_told(thickness, encode):
     )
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("thickness", [16, 22, 28])
 def test_a_poles_place_that_holds_has_no_finding_and_every_kind_of_detail_was_asked(thickness):
     region = judged(pole(thickness), held())
@@ -50,6 +52,7 @@ def test_a_poles_place_that_holds_has_no_finding_and_every_kind_of_detail_was_as
     assert not {"smear", "grain", "soft", "tone", "invented"} & set(region.abstained)
 
 
+@pytest.mark.slow
 def test_a_poles_place_without_grain_is_told():
     mask = pole(22)
     grain = np.random.default_rng(5).normal(0, 4.0, TRUTH.shape)
@@ -63,12 +66,14 @@ def test_a_poles_place_without_grain_is_told():
     )
 
 
+@pytest.mark.slow
 def test_a_poles_place_that_was_sharpened_is_told():
     truth = TRUTH.astype(np.float32)
     fill = truth + 1.4 * (truth - cv2.GaussianBlur(truth, (0, 0), 1.2))
     assert any(finding.kind in ("soft", "grain") for finding in judged(pole(22), fill).findings)
 
 
+@pytest.mark.slow
 def test_a_poles_place_in_another_light_is_told_and_cells_are_small_enough_to_lie_across_it():
     mask = pole(22)
     soft = cv2.GaussianBlur(
@@ -79,6 +84,7 @@ def test_a_poles_place_in_another_light_is_told_and_cells_are_small_enough_to_li
     assert cell_side(mask) <= 6 and cell_side(np.pad(np.ones((200, 200), bool), 50)) == 16
 
 
+@pytest.mark.slow
 def test_what_a_square_must_hold_follows_from_what_a_thin_fill_has_of_any(monkeypatch):
     seen = []
     monkeypatch.setattr(
@@ -110,6 +116,7 @@ def test_a_pool_that_no_control_knows_hides_no_other():
     assert len(ground.usable(np.full((6, 2), -9.0))) == 0
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("radius", [16, 20, 26])
 @pytest.mark.parametrize("sigma", [2.5, 4.0])
 def test_what_borders_on_a_small_fill_is_no_edge_that_was_kept(radius, sigma):

@@ -38,6 +38,7 @@ def tones(region):
     return [finding for finding in region.findings if finding.kind == "tone"]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("along, middle", [(X, 280), (Y, 225)])
 def test_a_board_that_goes_on_to_both_sides_is_no_patch(along, middle, monkeypatch):
     ground = np.where(np.abs(along - middle) < 12, 200, 110)[..., None] + np.random.default_rng(
@@ -130,6 +131,7 @@ def hedged(seed=4):
     return (hedge * (1 - panel) + 150 * panel)[..., None] + rng.normal(0, 1.4, (*SHAPE, 3))
 
 
+@pytest.mark.slow
 def test_a_panel_is_not_judged_by_the_hedge_about_it(monkeypatch):
     ground = hedged()
     patched = ground + 14 * np.clip((58 - np.hypot(X - 280, Y - 200)) / 30, 0, 1)[..., None]
@@ -141,6 +143,7 @@ def test_a_panel_is_not_judged_by_the_hedge_about_it(monkeypatch):
     assert not tones(judged(ground, patched))
 
 
+@pytest.mark.slow
 def test_what_cannot_be_told_still_ranks_attempts(monkeypatch):
     ground = hedged()
     faint = ground + 1.5 * np.clip((58 - np.hypot(X - 280, Y - 200)) / 30, 0, 1)[..., None]

@@ -49,12 +49,14 @@ def findings(behind, fill):
     return report.regions[0].findings
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("radius", [80, 150])
 def test_a_plate_whose_edge_the_outline_touches_is_neither_cut_nor_haloed(radius):
     plate = (500, TOP + radius - 2, radius)
     assert findings(wall(1, plate), wall(2, plate)) == []
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("behind", "fill"),
     [((500, TOP - 40, 90), None), (None, (500, TOP + 70, 90)), ((500, TOP - 138, 150), None)],

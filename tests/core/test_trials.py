@@ -267,6 +267,7 @@ def test_what_is_carried_into_a_gap_is_given_for_the_box_that_is_asked_for(box):
     assert np.allclose(carried(values, known, gap, box), into, atol=1e-4)
 
 
+@pytest.mark.slow
 def test_a_fill_whose_first_cells_are_too_little_seen_is_judged_like_any_other():
     # Thin stems at a disc: their cells count for nothing, and lie within the box of the fill's.
     mask = MASK.copy()

@@ -93,6 +93,7 @@ def test_a_large_fill_is_looked_at_smaller_and_told_in_its_own_pixels():
     assert found.far > 3 and 10 < found.swings.max() < 20
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("encode", [png, jpeg])
 def test_on_a_photograph_of_boards_it_is_one_finding_that_shows_what_swings(encode):
     data = (Path(__file__).parents[2] / "demo" / "pictures" / "boatshed-truth.jpg").read_bytes()

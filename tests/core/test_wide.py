@@ -50,6 +50,7 @@ def checked(fill):
     ).regions[0]
 
 
+@pytest.mark.slow
 def test_boards_that_turn_by_four_degrees_across_a_wide_region_are_told_where_they_lie():
     turn = cv2.getRotationMatrix2D((780.0, 750.0), 4, 1.0)
     region = checked(
@@ -68,6 +69,7 @@ def test_boards_that_turn_by_four_degrees_across_a_wide_region_are_told_where_th
     assert finding.signal.extent > 200
 
 
+@pytest.mark.slow
 def test_a_wide_fill_that_lies_five_pixels_aside_is_told_at_full_size():
     moved = cv2.warpAffine(
         boards(2),
@@ -80,6 +82,7 @@ def test_a_wide_fill_that_lies_five_pixels_aside_is_told_at_full_size():
     assert finding.evidence["amount"] == pytest.approx(5, abs=2.5)
 
 
+@pytest.mark.slow
 def test_a_wide_fill_that_holds_is_not_told():
     assert not checked(boards(2)).findings
 
@@ -89,6 +92,7 @@ Y, X = np.mgrid[: SHAPE[0], : SHAPE[1]].astype(np.float32)
 INSIDE = np.clip(cv2.distanceTransform(MASK.astype(np.uint8), cv2.DIST_L2, 5) / 14, 0, 1)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("pixels", [2.0, 4.0])
 def test_boards_that_undulate_inside_a_wide_region_and_meet_at_its_boundary_are_told(pixels):
     swung = (pixels * INSIDE * np.sin(2 * np.pi * X / 50)).astype(np.float32)
@@ -298,6 +302,7 @@ def toned(ground, fill):
 PATCH = np.clip((450 - np.hypot(GRID[1] - 780, GRID[0] - 750)) / 225, 0, 1)[..., None]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("levels", [-16, 16])
 def test_a_patch_of_another_light_over_all_of_a_wide_fill_is_told_though_no_second_outline_has_room(
     levels,
@@ -307,11 +312,13 @@ def test_a_patch_of_another_light_over_all_of_a_wide_fill_is_told_though_no_seco
     assert told[0].evidence["expected_from"] == "slopes" and told[0].bbox[2] > 800
 
 
+@pytest.mark.slow
 def test_a_wide_fill_in_the_light_of_its_surroundings_is_not():
     region, told = toned(floor_tiles(1), floor_tiles(2))
     assert not told and region.scores["tone"] < 0.5
 
 
+@pytest.mark.slow
 def test_ground_out_of_focus_swells_more_at_its_own_size_than_at_a_part_of_it(monkeypatch):
     rng = np.random.default_rng(5)
     blotches = cv2.GaussianBlur(rng.normal(0, 1, SHAPE).astype(np.float32), (0, 0), 110)

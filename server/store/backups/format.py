@@ -7,6 +7,7 @@ import hashlib
 import json
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 from django.apps import apps
 from django.db import connection, models
@@ -43,10 +44,10 @@ def migrations() -> list[str]:
     return sorted(f"{app}.{name}" for app, name in applied)
 
 
-def read_manifest(folder: Path) -> dict:
+def read_manifest(folder: Path) -> dict[str, Any]:
     """Raises: ValueError: there is none that is whole."""
     try:
-        manifest = json.loads((folder / MANIFEST).read_text())
+        manifest: dict[str, Any] = json.loads((folder / MANIFEST).read_text())
     except (OSError, ValueError) as error:
         raise ValueError(f"{folder.name}: has no manifest that can be read") from error
     if manifest.get("schema") != SCHEMA:

@@ -8,6 +8,7 @@ import os
 import shutil
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 from django.apps import apps
 from django.core import serializers
@@ -24,7 +25,7 @@ from .format import MANIFEST, SCHEMA, kept_models, migrations, sha256_of
 class _Exact(DjangoJSONEncoder):
     """Moments to the microsecond; Django's own stops at the millisecond."""
 
-    def default(self, o):
+    def default(self, o: Any) -> Any:
         return o.isoformat() if isinstance(o, datetime) else super().default(o)
 
 
@@ -73,7 +74,7 @@ def _write(path: Path, data: bytes) -> None:
         os.fsync(file.fileno())
 
 
-def _write_rows(folder: Path) -> dict[str, dict]:
+def _write_rows(folder: Path) -> dict[str, dict[str, Any]]:
     """All rows as they stood at one moment: by model, how many and the hash of their file."""
     found = {}
     with connection.cursor() as cursor:
@@ -98,7 +99,7 @@ def _write_model(model: type[models.Model], path: Path) -> int:
     return count
 
 
-def _copy_blobs(place: Path) -> list[list]:
+def _copy_blobs(place: Path) -> list[list[Any]]:
     """Copy what is not there yet; [hash, bytes] of all."""
     shelf = DurableStorage(location=place / "blobs")
     kept = []

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
-from django.core.management.base import BaseCommand, CommandError
+from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from images.verifying import verify_store
 
@@ -12,11 +13,11 @@ from images.verifying import verify_store
 class Command(BaseCommand):
     help = __doc__
 
-    def add_arguments(self, parser) -> None:
+    def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--repair", action="store_true")
         parser.add_argument("--backup", type=Path, help="where blobs can be brought back from")
 
-    def handle(self, *args, **options) -> None:
+    def handle(self, *args: Any, **options: Any) -> None:
         found = verify_store(options["repair"], options["backup"])
         for problem in found:
             self.stdout.write(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.core.management.base import BaseCommand
 
 from ledger.standing import catch_up
@@ -10,6 +12,6 @@ from ledger.standing import catch_up
 class Command(BaseCommand):
     help = __doc__
 
-    def handle(self, *args, **options) -> None:
+    def handle(self, *args: Any, **options: Any) -> None:
         while catch_up():
             pass

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
-from django.core.management.base import BaseCommand, CommandError
+from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from people.models import Person
 
@@ -12,7 +14,7 @@ from people.models import Person
 class Command(BaseCommand):
     help = __doc__
 
-    def add_arguments(self, parser) -> None:
+    def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("username")
         parser.add_argument("--name", default="")
         parser.add_argument("--password", required=True)
@@ -20,7 +22,7 @@ class Command(BaseCommand):
             "--makes-jobs", action="store_true", help="may make jobs, and is supervisor of those"
         )
 
-    def handle(self, *args, **options) -> None:
+    def handle(self, *args: Any, **options: Any) -> None:
         if Person.objects.filter(username=options["username"]).exists():
             self.stdout.write(f"{options['username']} is there already")
             return

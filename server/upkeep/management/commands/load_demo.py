@@ -8,9 +8,10 @@ import sys
 from concurrent.futures import ProcessPoolExecutor
 from datetime import timedelta
 from decimal import Decimal
+from typing import Any
 
 from django.conf import settings
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
 from django.utils import timezone
 
@@ -41,7 +42,7 @@ def make(slug: str, number: int) -> tuple[bytes, str]:
 class Command(BaseCommand):
     help = __doc__
 
-    def add_arguments(self, parser) -> None:
+    def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--password", required=True)
         parser.add_argument(
             "--picture", action="append", help="only these, by their name in demo/pictures"
@@ -51,7 +52,7 @@ class Command(BaseCommand):
         self.stdout.write(words)
         self.stdout.flush()
 
-    def handle(self, *args, **options) -> None:
+    def handle(self, *args: Any, **options: Any) -> None:
         if not Job.objects.filter(name=scenario.JOB).exists():
             self._make(options)
         # A start that was broken off in between goes on here.
@@ -63,7 +64,7 @@ class Command(BaseCommand):
         self._sent_back({by_name[picture.name]: picture for picture in job.pictures.all()})
         self.say("the demo is loaded")
 
-    def _make(self, options: dict) -> None:
+    def _make(self, options: dict[str, Any]) -> None:
         # The attempts take the better part of a minute to make; nothing is stored before all of
         # them are.
         wanted = [
@@ -85,7 +86,9 @@ class Command(BaseCommand):
         with transaction.atomic():
             self._store(options["password"], wanted, made)
 
-    def _store(self, password: str, wanted: list, made: dict) -> None:
+    def _store(
+        self, password: str, wanted: list[Any], made: dict[tuple[str, int], tuple[bytes, str]]
+    ) -> None:
         people = {}
         job = Job.objects.create(
             name=scenario.JOB,
@@ -142,7 +145,7 @@ class Command(BaseCommand):
         with transaction.atomic():
             self._trips(trips, pictures, vera)
 
-    def _trips(self, trips: list, pictures: dict[str, Picture], vera: Person) -> None:
+    def _trips(self, trips: list[Any], pictures: dict[str, Picture], vera: Person) -> None:
         cell = lambda slug, attempt, region: Cell.objects.get(
             attempt__picture=pictures[slug], attempt__number=attempt, region__number=region
         )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError
 from django.db import connection
@@ -10,7 +12,7 @@ from django.db import connection
 class Command(BaseCommand):
     help = __doc__
 
-    def handle(self, *args, **options) -> None:
+    def handle(self, *args: Any, **options: Any) -> None:
         if not {".run-test", ".run-loops"} & set(settings.STORE.parts):
             raise CommandError("only the database of the tests or of the benchmarks may be reset")
         name = connection.settings_dict["NAME"]
