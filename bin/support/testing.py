@@ -37,7 +37,7 @@ class Beside:
 
     def __init__(self, words: str, command: list[str]) -> None:
         self._words, self._start = words, time.monotonic()
-        self._output = tempfile.TemporaryFile()
+        self._output = tempfile.TemporaryFile()  # noqa: SIM115 (open as long as the step runs)
         self._process = subprocess.Popen(
             command, cwd=REPO, stdout=self._output, stderr=subprocess.STDOUT
         )
