@@ -1,14 +1,34 @@
-"""Regions: outlines to masks and back, parts of a mask, and what changed."""
+"""Regions: outlines to masks and back, drawing and changing them, and what changed."""
 
 from .changed import changed_area, proposed
+from .comparing import OutlineDifference, outline_difference
+from .drawing import drawn_around, painted
 from .masks import Region, from_geojson, from_mask, outline, polygon_mask
+from .outlines import Part, outlined, to_geojson
+from .shaping import combined, grown, merged, parts, reaching_frame, smoothed
+from .similar import laid_over, like_colour
 
 __all__ = [
+    "OutlineDifference",
+    "Part",
     "Region",
     "changed_area",
+    "combined",
+    "drawn_around",
     "from_geojson",
     "from_mask",
+    "grown",
+    "laid_over",
+    "like_colour",
+    "merged",
     "outline",
+    "outline_difference",
+    "outlined",
+    "painted",
+    "parts",
     "polygon_mask",
     "proposed",
+    "reaching_frame",
+    "smoothed",
+    "to_geojson",
 ]
