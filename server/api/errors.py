@@ -13,6 +13,7 @@ from rest_framework.views import exception_handler, set_rollback
 
 from config.limits import SlowBody
 from images.crops import NotYet
+from regions.editing import OutlineStale
 from store.durable import Damaged
 from verdicts.ruling import Stale
 from zweiblick_core.errors import Refused
@@ -31,6 +32,11 @@ def handler(error: Exception, context: dict[str, Any]) -> Response:
         return _said(
             412,
             "Somebody else ruled here since you looked. Nothing of yours was stored; look again and rule again.",
+        )
+    if isinstance(error, OutlineStale):
+        return _said(
+            412,
+            "Somebody else drew this outline since you began. Nothing of yours was stored; it is still here: look at theirs, then keep yours again.",
         )
     if isinstance(error, NotAllowed):
         return _said(409, f"That cannot be done now: {error}.")

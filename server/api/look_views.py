@@ -37,10 +37,11 @@ from .shapes import assembly_of, cell_detail, image_of
 
 
 def _region(request: Request, pk: int) -> Region:
-    return get_object_or_404(
+    found: Region = get_object_or_404(
         Region.objects.visible_to(person_of(request)).select_related("picture__job", "current"),
         pk=pk,
     )
+    return found
 
 
 class SpreadView(APIView):

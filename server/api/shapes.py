@@ -279,7 +279,7 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
                 "state": book.region_state(region.pk),
                 "holder": book.holder(region.pk),
                 "order": book.order(region.pk),
-                "backdrop": backdrops.get(region.pk),
+                "backdrop": region.backdrop or backdrops.get(region.pk),
             }
             for region in book.regions
         ],

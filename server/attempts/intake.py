@@ -15,7 +15,8 @@ from images.decoding import read_bounded
 from images.pyramids import ask_pyramid
 from jobs.models import Job, Picture
 from people.models import Person
-from regions.models import Region, RegionVersion, encode_mask
+from regions.editing import store_version
+from regions.models import Region
 from zweiblick_core.errors import Refused
 from zweiblick_core.reading import Picture as CorePicture
 from zweiblick_core.regions.masks import cropped
@@ -70,19 +71,7 @@ def add_picture(
                 f"the mask of {region_name} is {mask.shape[1]}x{mask.shape[0]}, the picture {decoded.width}x{decoded.height}"
             )
         region = Region.objects.create(picture=picture, number=region_number, name=region_name)
-        part = cropped(mask, region_name)
-        x, y, width, height = part.bbox
-        region.current = RegionVersion.objects.create(
-            region=region,
-            version=1,
-            x=x,
-            y=y,
-            width=width,
-            height=height,
-            mask_png=encode_mask(part.mask),
-            made_by=person,
-        )
-        region.save()
+        store_version(region, cropped(mask, region_name), person)
     ask_pyramid(image)
     record(
         picture,

@@ -35,6 +35,8 @@ class Check(models.Model):
     # From the report, so that the Bench need not read it whole.
     about = models.JSONField(default=list)
     outside = models.JSONField(default=list)
+    # What the attempt changed, as drafts of outlines: proposals for regions.
+    changed = models.JSONField(default=list)
     made_at = models.DateTimeField(auto_now_add=True)
     finished_at = models.DateTimeField(null=True)
     objects = CheckQuerySet.as_manager()
@@ -51,6 +53,8 @@ class CheckedRegion(models.Model):
     scores = models.JSONField(default=dict)
     abstained = models.JSONField(default=dict)
     groups = models.JSONField(default=list)
+    # How the area that was worked lies to the outline; null where it was hardly worked.
+    worked = models.JSONField(null=True)
 
     class Meta:
         constraints = [

@@ -16,13 +16,15 @@ from history.models import record
 from images.aligning import image_alignment, keep_alignment, stored_alignment
 from images.decoding import decoded
 from jobs.models import Picture
+from regions.drafts import written
 from regions.models import RegionVersion
 from work.leases import Lease, ask
 from work.models import Work
 from zweiblick_core import __version__ as core_version
 from zweiblick_core.check import check as core_check
 from zweiblick_core.compare import same_pixels
-from zweiblick_core.regions import Region
+from zweiblick_core.reading import Picture as CorePicture
+from zweiblick_core.regions import Region, proposed, worked_outline
 from zweiblick_core.registering import Alignment, register
 from zweiblick_core.report import Report
 from zweiblick_core.rules.states import advance
@@ -59,9 +61,22 @@ def ask_check(attempt: Attempt) -> Check:
     """
     versions = versions_of(attempt.picture)
     size = attempt.picture.job.sizes.first()
-    options = {"size": size.spec if size else None, "regions": [version.pk for version in versions]}
+    options: dict[str, Any] = {
+        "size": size.spec if size else None,
+        "regions": [version.pk for version in versions],
+    }
+    newest = Check.objects.filter(attempt=attempt).order_by("-id").first()
+    fingerprint = fingerprint_of(attempt, versions, options)
+    if (
+        newest is not None
+        and newest.fingerprint != fingerprint
+        and Check.objects.filter(fingerprint=fingerprint).exists()
+    ):
+        # The newest check is the one that counts: one for outlines that stand again is a new one.
+        options["after"] = newest.pk
+        fingerprint = fingerprint_of(attempt, versions, options)
     check, made = Check.objects.get_or_create(
-        fingerprint=fingerprint_of(attempt, versions, options),
+        fingerprint=fingerprint,
         defaults={"attempt": attempt, "core_version": core_version, "options": options},
     )
     if not made and check.state == "failed":
@@ -70,10 +85,18 @@ def ask_check(attempt: Attempt) -> Check:
         check.save()
         made = True
     if made:
+        attempt.refresh_from_db(fields=["state"])
         attempt.state = advance("attempt", attempt.state, "check asked")
         attempt.save()
         ask("check", str(check.pk), attempt.picture)
     return check
+
+
+def ask_checks_anew(*, picture: Picture, **_: object) -> None:
+    """Other outlines: every attempt is examined for them. Earlier checks keep theirs."""
+    for attempt in picture.attempts.select_related("picture__job", "image__blob"):
+        if picture.regions.exists():
+            ask_check(attempt)
 
 
 def ask_check_of_new(*, attempt: Attempt, **_: object) -> None:
@@ -89,6 +112,12 @@ def run_check(lease: Lease) -> None:
     if check.state == "done":
         with lease.writing():
             return
+    if _overtaken(check):
+        with lease.writing():
+            Check.objects.filter(pk=check.pk).update(
+                state=advance("check", check.state, "overtaken"), finished_at=timezone.now()
+            )
+            return
     Check.objects.filter(pk=check.pk).update(state=advance("check", check.state, "started"))
     picture, image = check.attempt.picture, check.attempt.image
     versions = list(RegionVersion.objects.filter(pk__in=check.options["regions"]))
@@ -103,12 +132,18 @@ def run_check(lease: Lease) -> None:
         lease.progress,
         alignment=alignment,
     )
+    changed = _changed(original, result, alignment)
     proofs = _proofs(check.attempt, versions)
     with lease.writing():
         keep_alignment(picture.original.blob, image.blob, alignment)
-        _store(check, report, {str(version.pk): version for version in versions})
+        _store(check, report, {str(version.pk): version for version in versions}, changed)
         # What people already said follows the pixels; whoever waits for this check is notified.
         check_finished.send(sender=Check, check=check, proofs=proofs)
+
+
+def _overtaken(check: Check) -> bool:
+    """Whether a later check of the attempt was asked for, for the outlines that stand now."""
+    return Check.objects.filter(attempt=check.attempt, pk__gt=check.pk).exists()
 
 
 def _aligned(check: Check, versions: list[RegionVersion]) -> Alignment:
@@ -192,7 +227,19 @@ def outside_of(overreach: dict[str, Any]) -> list[dict[str, Any]]:
     ]
 
 
-def _store(check: Check, report: Report, versions: dict[str, RegionVersion]) -> None:
+#: So many proposals are enough; a picture of which everything changed gives thousands.
+_MOST_PROPOSALS = 40
+
+
+def _changed(original: CorePicture, result: CorePicture, alignment: Alignment) -> list[Region]:
+    """What an attempt changed, the largest first."""
+    areas = proposed(original, result, alignment)
+    return sorted(areas, key=lambda area: -int(area.mask.sum()))[:_MOST_PROPOSALS]
+
+
+def _store(
+    check: Check, report: Report, versions: dict[str, RegionVersion], changed: list[Region]
+) -> None:
     plain = report.to_dict()
     row = Check.objects.select_for_update().get(pk=check.pk)
     row.state = advance("check", row.state, "finished")
@@ -201,7 +248,11 @@ def _store(check: Check, report: Report, versions: dict[str, RegionVersion]) -> 
     row.overall = report.overall if report.alignment["kind"] != "unmatched" else None
     row.reason = report.alignment["reason"] or ""
     row.about, row.outside = about_of(report), outside_of(plain["overreach"])
+    row.changed = [written(area) for area in changed]
     row.save()
+    original = row.attempt.picture.original
+    frame = (original.height, original.width)
+    cores = {name: version.core for name, version in versions.items()}
     for region in plain["regions"]:
         checked = CheckedRegion.objects.create(
             check_run=row,
@@ -211,6 +262,7 @@ def _store(check: Check, report: Report, versions: dict[str, RegionVersion]) -> 
             scores=region["scores"],
             abstained=region["abstained"],
             groups=region["groups"],
+            worked=_worked(changed, region["id"], cores, frame),
         )
         findings = Finding.objects.bulk_create(
             [
@@ -239,8 +291,9 @@ def _store(check: Check, report: Report, versions: dict[str, RegionVersion]) -> 
         if findings:
             _carry_answers(row, checked)
     attempt = Attempt.objects.select_for_update().get(pk=row.attempt_id)
-    attempt.state = advance("attempt", attempt.state, "check finished")
-    attempt.save()
+    if not _overtaken(row):
+        attempt.state = advance("attempt", attempt.state, "check finished")
+        attempt.save()
     record(
         attempt.picture,
         None,
@@ -252,6 +305,14 @@ def _store(check: Check, report: Report, versions: dict[str, RegionVersion]) -> 
             "reason": row.reason,
         },
     )
+
+
+def _worked(
+    changed: list[Region], name: str, cores: dict[str, Region], frame: tuple[int, int]
+) -> dict[str, Any] | None:
+    others = [core for other, core in cores.items() if other != name]
+    found = worked_outline(changed, cores[name], others, frame)
+    return found.to_dict() if found else None
 
 
 def _overlap(first: list[float], second: list[float]) -> float:
@@ -303,8 +364,9 @@ def check_failed(work: Work) -> None:
         check.reason, check.finished_at = work.error, timezone.now()
         check.save()
         attempt = Attempt.objects.select_for_update().get(pk=check.attempt_id)
-        attempt.state = advance("attempt", attempt.state, "check failed")
-        attempt.save()
+        if not _overtaken(check):
+            attempt.state = advance("attempt", attempt.state, "check failed")
+            attempt.save()
         record(
             attempt.picture,
             None,

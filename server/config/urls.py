@@ -6,7 +6,15 @@ from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 from drf_spectacular.views import SpectacularAPIView
 
-from api import desk_views, intake_views, look_views, slip_views, tile_views, views
+from api import (
+    desk_views,
+    intake_views,
+    look_views,
+    outline_views,
+    slip_views,
+    tile_views,
+    views,
+)
 
 
 @ensure_csrf_cookie
@@ -40,6 +48,14 @@ urlpatterns = [
     path("api/findings/<int:pk>/answer/", views.AnswerView.as_view()),
     path("api/attempts/<int:pk>/check/", views.CheckView.as_view()),
     path("api/images/<int:pk>/tiles/<path:path>", tile_views.TilesView.as_view()),
+    path("api/pictures/<int:pk>/outlines/", outline_views.OutlinesView.as_view()),
+    path("api/pictures/<int:pk>/outlines/act/", outline_views.OutlineActView.as_view()),
+    path("api/pictures/<int:pk>/outlines/merge/", outline_views.MergeRegionsView.as_view()),
+    path("api/regions/<int:pk>/", outline_views.RegionView.as_view()),
+    path("api/regions/<int:pk>/outline/", outline_views.RedrawView.as_view()),
+    path("api/regions/<int:pk>/split/", outline_views.SplitRegionView.as_view()),
+    path("api/regions/<int:pk>/again/", outline_views.RegionAgainView.as_view()),
+    path("api/regions/<int:pk>/versions/<int:version>/", outline_views.RegionVersionView.as_view()),
     path("api/regions/<int:pk>/spread/", look_views.SpreadView.as_view()),
     path("api/regions/<int:pk>/picks/", look_views.PickView.as_view()),
     path("api/regions/<int:pk>/pairs/", look_views.PairView.as_view()),

@@ -86,7 +86,7 @@ def ledger(picture: Picture, size: DeliverySize | None = None) -> Ledger:
     # Cells before their checks: an attempt that comes in meanwhile must not stand here without its
     # check.
     cells = list(
-        Cell.objects.filter(attempt__picture=picture)
+        Cell.objects.filter(attempt__picture=picture, region__withdrawn_at=None)
         .select_related("attempt", "region", "current__size", "current__person")
         .order_by("region__number", "attempt__number")
     )

@@ -22,14 +22,30 @@ class RegionQuerySet(models.QuerySet["Region"]):
         ).distinct()
 
 
+class StandingRegions(models.Manager.from_queryset(RegionQuerySet)):  # type: ignore[misc]
+    """Regions that were not withdrawn."""
+
+    def get_queryset(self) -> RegionQuerySet:
+        found: RegionQuerySet = super().get_queryset().filter(withdrawn_at=None)
+        return found
+
+
 class Region(models.Model):
+    """An area of a picture where something was to be removed. One that is withdrawn keeps its
+    versions, verdicts and history, and stands nowhere else.
+    """
+
     picture = models.ForeignKey(Picture, models.CASCADE, related_name="regions")
     number = models.PositiveIntegerField()
     name = models.CharField(max_length=120, blank=True)
     current = models.ForeignKey(
         "regions.RegionVersion", models.PROTECT, null=True, related_name="+"
     )
-    objects = RegionQuerySet.as_manager()
+    # A person's word for what lies behind it; empty: as the newest check says.
+    backdrop = models.CharField(max_length=30, blank=True)
+    withdrawn_at = models.DateTimeField(null=True)
+    objects = StandingRegions()
+    every = RegionQuerySet.as_manager()
 
     @property
     def drawn(self) -> RegionVersion:
@@ -39,6 +55,8 @@ class Region(models.Model):
 
     class Meta:
         ordering = ["picture", "number"]
+        # What points to a region finds it, withdrawn or not.
+        base_manager_name = "every"
         constraints = [
             models.UniqueConstraint(fields=["picture", "number"], name="region_numbered_once")
         ]

@@ -8,9 +8,11 @@ class VerdictsConfig(AppConfig):
     def ready(self) -> None:
         from attempts.events import attempt_added
         from checks.events import check_finished
+        from regions.events import outlines_changed
 
         from .carrying import carry_to_checked
-        from .ruling import cells_of_new
+        from .ruling import cells_of_drawn, cells_of_new
 
         attempt_added.connect(cells_of_new)
+        outlines_changed.connect(cells_of_drawn)
         check_finished.connect(carry_to_checked)

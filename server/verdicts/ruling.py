@@ -30,6 +30,11 @@ def ensure_cells(picture: Picture) -> None:
     )
 
 
+def cells_of_drawn(*, picture: Picture, **_: object) -> None:
+    """A region that is drawn gets its cells."""
+    ensure_cells(picture)
+
+
 def cells_of_new(*, attempt: Attempt, **_: object) -> None:
     """An attempt that comes in gets its cells."""
     ensure_cells(attempt.picture)

@@ -35,6 +35,26 @@ TABLE = [
     ("get", "/api/desk/", None, EVERYBODY),
     ("get", "/api/pictures/{picture}/bench/", None, SEEN),
     ("get", "/api/pictures/{picture}/history/", None, SEEN),
+    ("get", "/api/pictures/{picture}/outlines/", None, SEEN),
+    ("post", "/api/pictures/{picture}/outlines/", {"name": "", "mask": "{mask}"}, RULES),
+    (
+        "post",
+        "/api/pictures/{picture}/outlines/act/",
+        {"what": "grow", "pixels": 2, "mask": "{mask}"},
+        RULES,
+    ),
+    (
+        "post",
+        "/api/pictures/{picture}/outlines/merge/",
+        {"regions": ["{free}", "{other_free}"]},
+        RULES,
+    ),
+    ("patch", "/api/regions/{region}/", {"name": "another name"}, RULES),
+    ("delete", "/api/regions/{free}/", None, RULES),
+    ("post", "/api/regions/{free}/again/", {}, RULES),
+    ("post", "/api/regions/{region}/outline/", {"mask": "{mask}", "version": 1}, RULES),
+    ("post", "/api/regions/{free}/split/", {}, RULES),
+    ("get", "/api/regions/{region}/versions/1/", None, SEEN),
     (
         "post",
         "/api/pictures/{picture}/seen/",
@@ -88,6 +108,8 @@ TABLE = [
             "parts": [
                 {"region": "{region}", "attempt": "{attempt}"},
                 {"region": "{other_region}", "attempt": "{half}"},
+                {"region": "{free}", "attempt": "{attempt}"},
+                {"region": "{other_free}", "attempt": "{attempt}"},
             ]
         },
         RULES,
@@ -170,9 +192,12 @@ def ids(checked, people):
     from ledger.spread import choose
     from looks.own import add_own
     from people.models import Person
+    from regions.drafts import written as written_outline
+    from regions.editing import draw_region
     from slips.sending import edit_slip, send_slip, write_slip
     from verdicts.models import Cell
     from verdicts.ruling import rule
+    from zweiblick_core.regions.masks import cropped
 
     vera = people["vera"]
     vera.makes_jobs = True
@@ -188,6 +213,12 @@ def ids(checked, people):
     rule(cell(first, regions[0]).pk, vera, "rework", None, None)
     sent = send_slip(edit_slip(write_slip(first, vera), vera, None, [], people["mona"], True), vera)
     rule(cell(second, regions[1]).pk, vera, "rework", None, None)
+    # Regions that nobody sent back: one of two parts, and one beside it.
+    two = np.zeros((checked.original.height, checked.original.width), bool)
+    two[10:30, 10:30] = two[10:30, 60:80] = True
+    one = np.roll(two, 40, 0) & (np.arange(two.shape[1]) < 40)
+    free = draw_region(checked, "rope", cropped(two, "rope"), vera)
+    other_free = draw_region(checked, "ring", cropped(one, "ring"), vera)
     written = write_slip(second, vera)
     other = add_picture(
         checked.job,
@@ -223,6 +254,9 @@ def ids(checked, people):
     return {
         "incoming": incoming.pk,
         "picture": checked.pk,
+        "mask": written_outline(cropped(two, "draft")),
+        "free": free.pk,
+        "other_free": other_free.pk,
         "region": regions[0].pk,
         "cell": cell(third, regions[0]).pk,
         "ruled": cell(third, regions[0]).pk,
@@ -285,6 +319,7 @@ def test_every_endpoint_has_a_line_and_asks_for_a_sign_in(ids):
             path.partition("?")[0]
             .replace("tiles/info.json", "tiles/*")
             .replace("before", "*")
+            .replace("versions/1", "versions/*")
             .replace("/aids/grain", "/aids/*")
         )
         for _, path, _, _ in TABLE

@@ -1,7 +1,7 @@
 """Regions: outlines to masks and back, drawing and changing them, and what changed."""
 
 from .changed import changed_area, proposed
-from .comparing import OutlineDifference, outline_difference
+from .comparing import OutlineDifference, outline_difference, worked_outline
 from .drawing import drawn_around, painted
 from .masks import Region, from_geojson, from_mask, outline, polygon_mask
 from .outlines import Part, outlined, to_geojson
@@ -31,4 +31,5 @@ __all__ = [
     "reaching_frame",
     "smoothed",
     "to_geojson",
+    "worked_outline",
 ]

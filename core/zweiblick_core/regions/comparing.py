@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -37,6 +38,10 @@ class OutlineDifference:
         return asdict(self)
 
 
+#: How far beyond a region what was changed still belongs to its work, in pixels.
+_REACH = 64
+#: What covers less of a region than this was not its work.
+_WORKED = 0.2
 #: A boundary that strays by less is the same one: a pixel of anti-aliasing to either side.
 _SAME_PX = 1.5
 #: A share of the boundary below this is chance.
@@ -88,3 +93,29 @@ def outline_difference(area: Region, wanted: Region, frame: tuple[int, int]) -> 
         round(iou, 4),
         word,
     )
+
+
+def worked_outline(
+    changed: Sequence[Region], wanted: Region, others: Sequence[Region], frame: tuple[int, int]
+) -> OutlineDifference | None:
+    """How the area that an attempt worked for a region lies to the region's outline: it explains
+    what is found at its rim. None where the region was hardly worked.
+
+    Args:
+        changed: what the attempt changed, as `proposed` gives it.
+        others: the picture's other regions: what was changed there belongs to them.
+        frame: (height, width) that all lie in.
+    """
+    window = Window([wanted], frame, _REACH)
+    mine = window.mask(wanted)
+    near = cv2.distanceTransform((~mine).view(np.uint8), cv2.DIST_L2, 5) <= _REACH
+    for other in others:
+        near &= ~window.clipped(other) | mine
+    worked = np.zeros(window.shape, bool)
+    for area in changed:
+        worked |= window.clipped(area)
+    worked &= near
+    if (worked & mine).sum() < _WORKED * mine.sum():
+        return None
+    found = window.area(worked, wanted.id)
+    return outline_difference(found, wanted, frame) if found is not None else None

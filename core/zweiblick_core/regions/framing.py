@@ -29,6 +29,19 @@ class Window:
         )
         return mask
 
+    def clipped(self, area: Region) -> np.ndarray:
+        """What of an area's mask lies in the window, bool."""
+        x, y, width, height = area.bbox
+        x0, y0 = max(x, self.left), max(y, self.top)
+        x1 = min(x + width, self.left + self.shape[1])
+        y1 = min(y + height, self.top + self.shape[0])
+        mask = np.zeros(self.shape, bool)
+        if x0 < x1 and y0 < y1:
+            mask[y0 - self.top : y1 - self.top, x0 - self.left : x1 - self.left] = area.mask[
+                y0 - y : y1 - y, x0 - x : x1 - x
+            ]
+        return mask
+
     def area(self, mask: np.ndarray, name: str) -> Region | None:
         """A mask of the window as an area of the frame; None if it is empty."""
         return cropped(mask, name, (self.left, self.top)) if mask.any() else None

@@ -13,6 +13,8 @@ MACHINES: dict[str, dict[tuple[str, str], str]] = {
         ("checking", "check finished"): "checked",
         ("checking", "check failed"): "arrived",
         ("checked", "check asked"): "checking",
+        # Outlines changed while it was examined for the former ones.
+        ("checking", "check asked"): "checking",
     },
     "check": {
         ("waiting", "started"): "running",
@@ -21,6 +23,9 @@ MACHINES: dict[str, dict[tuple[str, str], str]] = {
         ("running", "failed"): "failed",
         ("waiting", "failed"): "failed",
         ("failed", "asked again"): "waiting",
+        # Outlines changed before it was finished: a later check has them.
+        ("waiting", "overtaken"): "overtaken",
+        ("running", "overtaken"): "overtaken",
     },
     "slip": {
         ("written", "sent"): "sent",

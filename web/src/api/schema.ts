@@ -606,6 +606,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{id}/outlines/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A picture's regions with their outlines and versions; drawing one more. */
+        get: operations["outlines"];
+        put?: never;
+        /** @description A picture's regions with their outlines and versions; drawing one more. */
+        post: operations["draw_region"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{id}/outlines/act/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What an outline is after one act of drawing. Nothing is stored. */
+        post: operations["draw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{id}/outlines/merge/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Several regions become one. */
+        post: operations["merge_regions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{id}/regions/{region}/crop/": {
         parameters: {
             query?: never;
@@ -657,6 +709,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/regions/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Another name or backdrop for a region; withdrawing it. */
+        delete: operations["withdraw_region"];
+        options?: never;
+        head?: never;
+        /** @description Another name or backdrop for a region; withdrawing it. */
+        patch: operations["correct_region"];
+        trace?: never;
+    };
+    "/api/regions/{id}/again/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A withdrawn region stands again. */
+        post: operations["take_region_in_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/regions/{id}/outline/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Another outline for a region: a new version. */
+        post: operations["redraw_region"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/regions/{id}/pairs/": {
         parameters: {
             query?: never;
@@ -702,6 +806,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/regions/{id}/split/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Each connected part of a region becomes one. */
+        post: operations["split_region"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/regions/{id}/spread/": {
         parameters: {
             query?: never;
@@ -711,6 +832,23 @@ export interface paths {
         };
         /** @description One region across all attempts: order by machine and by people, and the settings of each. */
         get: operations["spread"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/regions/{id}/versions/{version}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The outline of an earlier version, to begin from. */
+        get: operations["region_version"];
         put?: never;
         post?: never;
         delete?: never;
@@ -920,6 +1058,62 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /** @description A read-only shape, filled from dicts. */
+        ActAskedRequest: {
+            /** @description what is drawn so far */
+            mask?: string | null;
+            what: components["schemas"]["ActAskedWhatEnum"];
+            /** @default add */
+            how: components["schemas"]["HowEnum"];
+            rings?: number[][][];
+            /**
+             * Format: double
+             * @default 8
+             */
+            radius: number;
+            /**
+             * Format: double
+             * @description to grow by, or to shrink if negative; how far to smooth
+             * @default 0
+             */
+            pixels: number;
+            /** @description where to pick a colour */
+            spots?: number[][];
+            /** @description x, y, width, height of what is looked at */
+            box?: number[] | null;
+            /**
+             * Format: double
+             * @default 12
+             */
+            tolerance: number;
+            /**
+             * Format: double
+             * @default 0.5
+             */
+            belief: number;
+            /** @default true */
+            connected: boolean;
+            /** @default false */
+            inside: boolean;
+            /**
+             * Format: int64
+             * @description whose colours
+             */
+            image?: number | null;
+            area?: string | null;
+        };
+        /**
+         * @description * `outline` - outline
+         *     * `stroke` - stroke
+         *     * `colour` - colour
+         *     * `laid over` - laid over
+         *     * `grow` - grow
+         *     * `smooth` - smooth
+         *     * `reach the frame` - reach the frame
+         *     * `area` - area
+         * @enum {string}
+         */
+        ActAskedWhatEnum: "outline" | "stroke" | "colour" | "laid over" | "grow" | "smooth" | "reach the frame" | "area";
+        /** @description A read-only shape, filled from dicts. */
         AidOf: {
             name: string;
             words: string;
@@ -950,6 +1144,16 @@ export interface components {
         Answered: {
             id: number;
             answer: components["schemas"]["AnswerEnum"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        AreaOf: {
+            /** @description the area as a draft; null where it is empty */
+            mask: string | null;
+            /** @description its outline, simplified, for drawing */
+            parts: components["schemas"]["PartOf"][];
+            bbox: number[] | null;
+            pixels: number;
+            words: string;
         };
         /** @description A read-only shape, filled from dicts. */
         ArrivalOf: {
@@ -1023,6 +1227,17 @@ export interface components {
             image: components["schemas"]["ImageOf"];
             check_of: components["schemas"]["CheckOf"] | null;
         };
+        /**
+         * @description * `plain gradient` - plain gradient
+         *     * `fine texture` - fine texture
+         *     * `straight structure` - straight structure
+         *     * `organic` - organic
+         *     * `water` - water
+         *     * `crowded` - crowded
+         *     * `frame edge` - frame edge
+         * @enum {string}
+         */
+        BackdropEnum: "plain gradient" | "fine texture" | "straight structure" | "organic" | "water" | "crowded" | "frame edge";
         /** @description A read-only shape, filled from dicts. */
         BarAsked: {
             /** @description severity 0..1 by kind from which it fails; a kind that is missing fails as soon as it can be seen; above 1 never */
@@ -1091,6 +1306,8 @@ export interface components {
          * @enum {string}
          */
         BetterEnum: "left" | "right" | "no difference";
+        /** @enum {unknown} */
+        BlankEnum: "";
         /** @description A read-only shape, filled from dicts. */
         BringInRequest: {
             name: string;
@@ -1324,7 +1541,7 @@ export interface components {
              *     * `step` - step
              *     * `spectrum` - spectrum
              */
-            what: components["schemas"]["WhatEnum"];
+            what: components["schemas"]["EvidenceCurveWhatEnum"];
             unit: string;
             /** @description shares of the way around the rim, or wavelengths in pixels */
             at: number[];
@@ -1336,6 +1553,12 @@ export interface components {
             /** @description whether the finding covers the place */
             found: boolean[];
         };
+        /**
+         * @description * `step` - step
+         *     * `spectrum` - spectrum
+         * @enum {string}
+         */
+        EvidenceCurveWhatEnum: "step" | "spectrum";
         /** @description A read-only shape, filled from dicts. */
         EvidencePicture: {
             /** @description what is where in it */
@@ -1422,6 +1645,13 @@ export interface components {
             /** @description ask with it as `before` for what came earlier; null at the end */
             more: number | null;
         };
+        /**
+         * @description * `add` - add
+         *     * `subtract` - subtract
+         *     * `intersect` - intersect
+         * @enum {string}
+         */
+        HowEnum: "add" | "subtract" | "intersect";
         /** @description A read-only shape, filled from dicts. */
         ImageOf: {
             id: number;
@@ -1501,6 +1731,10 @@ export interface components {
             role: components["schemas"]["RoleEnum"];
         };
         /** @description A read-only shape, filled from dicts. */
+        MergeAskedRequest: {
+            regions: number[];
+        };
+        /** @description A read-only shape, filled from dicts. */
         MethodNamed: {
             name: string;
             kind: components["schemas"]["KindEnum"];
@@ -1534,6 +1768,42 @@ export interface components {
          * @enum {string}
          */
         OpensMarksEnum: "original" | "attempt";
+        /** @description A read-only shape, filled from dicts. */
+        OutlinedAttempt: {
+            id: number;
+            number: number;
+            method: string;
+            image: components["schemas"]["ImageOf"];
+            examined: boolean;
+            /** @description what it changed, the largest first */
+            proposals: components["schemas"]["Proposed"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        OutlinedRegion: {
+            id: number;
+            number: number;
+            name: string;
+            version: number;
+            /** @description a person's word; empty: as the newest check says */
+            backdrop: string;
+            proposed_backdrop: string | null;
+            /** @description how many cells a ruling stands in */
+            rulings: number;
+            area: components["schemas"]["AreaOf"];
+            versions: components["schemas"]["VersionOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        Outlines: {
+            id: number;
+            number: number;
+            name: string;
+            job: string;
+            role: string;
+            original: components["schemas"]["ImageOf"];
+            attempts: components["schemas"]["OutlinedAttempt"][];
+            regions: components["schemas"]["OutlinedRegion"][];
+            withdrawn: components["schemas"]["WithdrawnRegion"][];
+        };
         /** @description A read-only shape, filled from dicts. */
         OutsideOf: {
             number: number;
@@ -1600,9 +1870,19 @@ export interface components {
             mine: number;
         };
         /** @description A read-only shape, filled from dicts. */
+        PartOf: {
+            outer: number[][];
+            holes: number[][][];
+        };
+        /** @description A read-only shape, filled from dicts. */
         PasswordAskedRequest: {
             old: string;
             new: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        PatchedRegionCorrectedRequest: {
+            name?: string;
+            backdrop?: components["schemas"]["BackdropEnum"] | components["schemas"]["BlankEnum"];
         };
         /** @description A read-only shape, filled from dicts. */
         PatchedSlipEditRequest: {
@@ -1635,6 +1915,36 @@ export interface components {
             id: number;
             number: number;
             name: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        Proposed: {
+            /** @description the area as a draft; null where it is empty */
+            mask: string | null;
+            /** @description its outline, simplified, for drawing */
+            parts: components["schemas"]["PartOf"][];
+            bbox: number[] | null;
+            pixels: number;
+            words: string;
+            /**
+             * Format: double
+             * @description the share of it that a region has already, 0..1
+             */
+            known: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        RedrawAskedRequest: {
+            mask: string;
+            /**
+             * Format: int64
+             * @description the version that was begun from
+             */
+            version: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        RegionAskedRequest: {
+            /** @default  */
+            name: string;
+            mask: string;
         };
         /** @description A read-only shape, filled from dicts. */
         RegionChanged: {
@@ -1982,12 +2292,19 @@ export interface components {
             /** Format: date-time */
             at: string;
         };
-        /**
-         * @description * `step` - step
-         *     * `spectrum` - spectrum
-         * @enum {string}
-         */
-        WhatEnum: "step" | "spectrum";
+        /** @description A read-only shape, filled from dicts. */
+        VersionOf: {
+            version: number;
+            person: string | null;
+            /** Format: date-time */
+            at: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        WithdrawnRegion: {
+            id: number;
+            number: number;
+            name: string;
+        };
         /** @description A read-only shape, filled from dicts. */
         WorkerOf: {
             id: number | null;
@@ -2956,6 +3273,134 @@ export interface operations {
             };
         };
     };
+    outlines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlines"];
+                };
+            };
+        };
+    };
+    draw_region: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RegionAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlines"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    draw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ActAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AreaOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    merge_regions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlines"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     region_crop: {
         parameters: {
             query?: never;
@@ -3028,6 +3473,130 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Spots"];
+                };
+            };
+        };
+    };
+    withdraw_region: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlines"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    correct_region: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedRegionCorrectedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlines"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    take_region_in_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlines"];
+                };
+            };
+        };
+    };
+    redraw_region: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RedrawAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlines"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
         };
@@ -3126,6 +3695,35 @@ export interface operations {
             };
         };
     };
+    split_region: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlines"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     spread: {
         parameters: {
             query?: {
@@ -3146,6 +3744,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Spread"];
+                };
+            };
+        };
+    };
+    region_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AreaOf"];
                 };
             };
         };
