@@ -70,6 +70,9 @@ class Outlines(Plain):
     attempts = OutlinedAttempt(many=True)
     regions = OutlinedRegion(many=True)
     withdrawn = WithdrawnRegion(many=True)
+    backdrops = s.ListField(
+        child=s.ChoiceField(choices=BACKDROPS), help_text="what can be said to lie behind a region"
+    )
 
 
 class Draft(s.CharField):

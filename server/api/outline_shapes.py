@@ -15,6 +15,7 @@ from regions.models import Region
 from verdicts.models import Verdict
 from zweiblick_core.regions import Region as Area
 from zweiblick_core.regions import outlined
+from zweiblick_core.rules.backdrops import BACKDROPS
 
 from .shapes import image_of
 
@@ -108,6 +109,7 @@ def outlines_of(picture: Picture, person: Person) -> dict[str, Any]:
         "regions": [
             region_of(region, backdrops.get(region.pk), region.ruled) for region in regions
         ],
+        "backdrops": list(BACKDROPS),
         "withdrawn": [
             {"id": region.pk, "number": region.number, "name": region.name}
             for region in Region.every.filter(picture=picture)

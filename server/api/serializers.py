@@ -246,6 +246,10 @@ class CellOf(Plain):
         child=s.IntegerField(),
         help_text="delivery sizes at which no finding reaches the client's bar, the one that shows most first; empty before a check",
     )
+    worked = s.CharField(
+        allow_null=True,
+        help_text="how the area that was worked lies to the region's outline, in words",
+    )
     outcome = s.CharField(
         allow_null=True,
         help_text="of a region that was sent back, in the attempt that came back: fixed, to be looked at, still there, worse, new flaw",

@@ -18,6 +18,7 @@ from slips.models import Slip
 from slips.sending import OPEN
 from verdicts.models import Cell, Verdict
 from work.models import Work
+from zweiblick_core.regions import OutlineDifference
 from zweiblick_core.report import Signal
 from zweiblick_core.rules.bar import passes_at
 from zweiblick_core.rules.cold import Hit, noticed
@@ -186,6 +187,7 @@ def cell_of(
         "passes_at": passes_at(counting(book, key, sizes, frame), demands, book.picture.job.bar)
         if row
         else [],
+        "worked": OutlineDifference(**row.worked).words() if row and row.worked else None,
         "outcome": outcomes.get(key),
         "crop": f"/api/cells/{cell.pk}/crop/",
         "cold_looks": of,

@@ -201,6 +201,7 @@ SPECTACULAR_SETTINGS = {
         "RulingEnum": "verdicts.models.Verdict.Ruling",
         "AnswerEnum": "checks.models.FindingRuling.Answer",
         "RoleEnum": "jobs.models.Membership.Role",
+        "BackdropEnum": "zweiblick_core.rules.backdrops.BACKDROPS",
     },
 }
 

@@ -15,6 +15,9 @@ import { SignInForm, SignInPage } from "./ui/SignIn";
 const BenchPage = lazy(() =>
   import("./bench/BenchPage").then((module) => ({ default: module.BenchPage })),
 );
+const OutlinesPage = lazy(() =>
+  import("./outlines/OutlinesPage").then((module) => ({ default: module.OutlinesPage })),
+);
 const SpreadPage = lazy(() =>
   import("./spread/SpreadPage").then((module) => ({ default: module.SpreadPage })),
 );
@@ -135,6 +138,7 @@ export function App() {
                 <Route path="/" element={<Desk />} />
                 <Route path="/pictures/:id" element={<BenchPage />} />
                 <Route path="/pictures/:id/regions/:region/spread" element={<SpreadPage />} />
+                <Route path="/pictures/:id/outlines" element={<OutlinesPage />} />
                 <Route path="/cold" element={<ColdPage />} />
                 <Route path="/slips" element={<SlipsPage />} />
                 <Route path="/slips/:id" element={<SlipPage />} />

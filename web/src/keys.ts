@@ -113,6 +113,41 @@ export const ACTIONS = {
   next: { words: "next undecided region", key: "n", held: false, where: "Go" },
   desk: { words: "back to the desk", key: "q", held: false, where: "Go" },
   history: { words: "what was said and done", key: "h", held: false, where: "Go" },
+  outlines: {
+    words: "draw the regions' outlines; back to the bench",
+    key: "#",
+    held: false,
+    where: "Go",
+  },
+  around: { words: "draw around it in one go", key: "f", held: false, where: "Outline" },
+  corners: { words: "set points one by one", key: "g", held: false, where: "Outline" },
+  paint: { words: "paint it", key: "h", held: false, where: "Outline" },
+  colour: { words: "pick a colour", key: "j", held: false, where: "Outline" },
+  veil: {
+    words: "pick lettering that the ground shows through, inside the outline",
+    key: "k",
+    held: false,
+    where: "Outline",
+  },
+  bend: { words: "move the outline's points", key: "l", held: false, where: "Outline" },
+  adds: { words: "what is drawn is added", key: "r", held: false, where: "Outline" },
+  takesAway: { words: "what is drawn is taken away", key: "t", held: false, where: "Outline" },
+  keepsOnly: { words: "only what is drawn stays", key: "y", held: false, where: "Outline" },
+  thinner: { words: "a thinner brush; less tolerance", key: ",", held: false, where: "Outline" },
+  thicker: { words: "a thicker brush; more tolerance", key: ".", held: false, where: "Outline" },
+  larger: { words: "grow by a pixel", key: "+", held: false, where: "Outline" },
+  smaller: { words: "shrink by a pixel", key: "-", held: false, where: "Outline" },
+  smooth: { words: "smooth the outline", key: "o", held: false, where: "Outline" },
+  toFrame: { words: "push it to the frame's edge", key: "e", held: false, where: "Outline" },
+  undo: { words: "undo", key: "u", held: false, where: "Outline" },
+  redo: { words: "do it again", key: "i", held: false, where: "Outline" },
+  keep: { words: "keep the outline", key: "n", held: false, where: "Outline" },
+  edit: {
+    words: "draw at this region, or leave it as it is",
+    key: "b",
+    held: false,
+    where: "Outline",
+  },
   help: { words: "all keys", key: "?", held: false, where: "Go" },
 } as const;
 export type Action = keyof typeof ACTIONS;
@@ -120,7 +155,8 @@ export type Action = keyof typeof ACTIONS;
 export const FIXED_KEYS: [string, string][] = [
   ["arrow keys", "walk the ledger"],
   ["Shift + arrow keys", "move the picture; with a spot pinned, the spot by a pixel"],
-  ["Esc", "close a dialog"],
+  ["arrow keys, Space", "while an outline is drawn: move the cross, act where it is"],
+  ["Esc", "close a dialog; end a line of points"],
   ["Tab", "every control, in order"],
 ];
 
@@ -150,11 +186,31 @@ export function keyOf(action: Action): string {
   return settings.keys[action] ?? ACTIONS[action].key;
 }
 
+/** What is on the outlines' screen besides drawing itself. */
+const ON_OUTLINES: readonly Action[] = [
+  "swap",
+  "nextA",
+  "zoomActual",
+  "zoomDouble",
+  "zoomRegion",
+  "zoomWhole",
+  "outlines",
+  "desk",
+  "help",
+];
+
+/** Whether two actions can be asked for on the same screen, so that they need keys of their own. */
+export function together(one: Action, other: Action): boolean {
+  const drawing = (action: Action) => ACTIONS[action].where === "Outline";
+  if (drawing(one) === drawing(other)) return true;
+  return ON_OUTLINES.includes(drawing(one) ? other : one);
+}
+
 /** Give an action another key. Returns what stands in the way, or null. */
 export function changeKey(action: Action, key: string): string | null {
   if ([...key].length !== 1 || key.trim() === "") return "one visible character is needed";
   const taken = (Object.keys(ACTIONS) as Action[]).find(
-    (other) => other !== action && keyOf(other) === key,
+    (other) => other !== action && keyOf(other) === key && together(action, other),
   );
   if (taken) return `“${key}” already means “${ACTIONS[taken].words}”`;
   write({ ...settings, keys: { ...settings.keys, [action]: key } });
@@ -199,7 +255,9 @@ export function useKeys(handlers: Handlers, active = true): void {
     const holding = new Set<Action>();
     const find = (event: KeyboardEvent): Action | undefined =>
       (Object.keys(ACTIONS) as Action[]).find(
-        (action) => keyOf(action) === event.key || keyOf(action) === event.key.toLowerCase(),
+        (action) =>
+          current.current[action] &&
+          (keyOf(action) === event.key || keyOf(action) === event.key.toLowerCase()),
       );
     const release = (action: Action) => {
       holding.delete(action);

@@ -33,6 +33,17 @@ class OutlineDifference:
     iou: float
     word: str
 
+    def words(self) -> str:
+        """In words, of the outline that was worked."""
+        beyond = f"up to {self.looser_px:.0f} px beyond the outline"
+        inside = f"up to {self.tighter_px:.0f} px inside it"
+        return {
+            "the same": "along the outline",
+            "looser": beyond,
+            "tighter": inside,
+            "elsewhere in part": f"{beyond}, {inside}",
+        }[self.word]
+
     def to_dict(self) -> dict[str, Any]:
         """Plain values, for JSON."""
         return asdict(self)

@@ -1380,6 +1380,8 @@ export interface components {
             worst_word: string | null;
             /** @description delivery sizes at which no finding reaches the client's bar, the one that shows most first; empty before a check */
             passes_at: number[];
+            /** @description how the area that was worked lies to the region's outline, in words */
+            worked: string | null;
             /** @description of a region that was sent back, in the attempt that came back: fixed, to be looked at, still there, worse, new flaw */
             outcome: string | null;
             /** @description address of a small picture of this region in this attempt */
@@ -1803,6 +1805,8 @@ export interface components {
             attempts: components["schemas"]["OutlinedAttempt"][];
             regions: components["schemas"]["OutlinedRegion"][];
             withdrawn: components["schemas"]["WithdrawnRegion"][];
+            /** @description what can be said to lie behind a region */
+            backdrops: components["schemas"]["BackdropEnum"][];
         };
         /** @description A read-only shape, filled from dicts. */
         OutsideOf: {

@@ -7,11 +7,14 @@ export function AttemptFacts({
   attempt,
   region,
   best,
+  worked,
 }: {
   bench: Bench;
   attempt: Attempt;
   region: Region;
   best: boolean;
+  /** How the area that was worked lies to the outline. */
+  worked: string | null;
 }) {
   const from = bench.attempts.filter((one) => attempt.made_from.includes(one.id));
   const rows: [string, string | null][] = [
@@ -25,6 +28,7 @@ export function AttemptFacts({
     ["time", attempt.seconds !== null ? seconds(attempt.seconds) : null],
     ["cost", attempt.cost],
     ["made from", from.length ? from.map((one) => `attempt ${one.number}`).join(", ") : null],
+    ["worked", worked],
     ["backdrop", region.backdrop],
     [
       "file",

@@ -166,6 +166,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
     });
   };
   const spreadAt = `/pictures/${bench.id}/regions/${region.number}/spread?attempt=${attempt.number}${askedSize === null ? "" : `&size=${askedSize}`}`;
+  const outlinesAt = `/pictures/${bench.id}/outlines?region=${region.number}`;
   useKeys(
     benchKeys({
       handlers: { ...compare.keys, ...aids.keys, ...zooming.keys, pin: spot.pin, next },
@@ -179,6 +180,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
       sendBack,
       go: (to) => void navigate(to),
       spreadAt,
+      outlinesAt,
     }),
   );
 
@@ -199,6 +201,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
         sendable={sendable}
         sending={writeSlip.isPending}
         spreadAt={spreadAt}
+        outlinesAt={outlinesAt}
         onDialog={(dialog) => change({ type: "dialog", dialog })}
         onSendBack={sendBack}
       />

@@ -9,12 +9,14 @@ type Props = {
   sendable: number | null;
   sending: boolean;
   spreadAt: string;
+  outlinesAt: string;
   onDialog: (dialog: Dialogs) => void;
   onSendBack: () => void;
 };
 
 /** Where one is, what is judged for, and what is done once a picture. */
-export function BenchHeader({ bench, sendable, sending, spreadAt, onDialog, onSendBack }: Props) {
+export function BenchHeader(props: Props) {
+  const { bench, sendable, sending, spreadAt, outlinesAt, onDialog, onSendBack } = props;
   const [, setSearch] = useSearchParams();
   return (
     <header
@@ -62,6 +64,9 @@ export function BenchHeader({ bench, sendable, sending, spreadAt, onDialog, onSe
         bar{Object.keys(bench.bar).length ? `: ${Object.keys(bench.bar).length}` : ""}{" "}
         <Key action="bar" />
       </button>
+      <Link to={outlinesAt} className="quiet text-inherit no-underline">
+        outlines <Key action="outlines" />
+      </Link>
       <Link to={spreadAt} className="quiet text-inherit no-underline">
         spread <Key action="spread" />
       </Link>

@@ -34,7 +34,9 @@ export function BenchPage() {
   if (bench.data.regions.length === 0)
     return (
       <Notice title="No regions yet">
-        Nothing in this picture is marked to be removed. {toDesk}
+        Nothing in this picture is marked to be removed.{" "}
+        <Link to={`/pictures/${picture}/outlines`}>Draw the first outline</Link>, or take what an
+        attempt changed. {toDesk}
       </Notice>
     );
   if (bench.data.attempts.length === 0)

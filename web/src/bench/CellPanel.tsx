@@ -50,6 +50,7 @@ export function CellPanel(props: Props) {
         bench={bench}
         attempt={attempt}
         region={region}
+        worked={cell.worked}
         best={bestCell(bench, region.id)?.id === cell.id}
       />
       {bench.attempts.length > 1 && (

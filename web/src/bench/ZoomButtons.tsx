@@ -47,10 +47,11 @@ export function useZoom(): Zooming {
 
 export type Judged = { name: string; millimetres: number | null; distance: number } | undefined;
 
-export function ZoomButtons({ zoom }: { zoom: Zooming }) {
+/** `without`: a zoom that makes no sense on this screen. */
+export function ZoomButtons({ zoom, without }: { zoom: Zooming; without?: Zoom }) {
   return (
     <span className="segments ml-auto" role="group" aria-label="Zoom">
-      {ZOOMS.map((one) => (
+      {ZOOMS.filter((one) => one.zoom !== without).map((one) => (
         <button
           key={one.zoom}
           type="button"

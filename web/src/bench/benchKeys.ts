@@ -16,6 +16,7 @@ type Given = {
   sendBack: () => void;
   go: (to: string) => void;
   spreadAt: string;
+  outlinesAt: string;
 };
 
 /** What every key of the Bench does; one that can do nothing now says why. */
@@ -31,6 +32,7 @@ export function benchKeys({
   sendBack,
   go,
   spreadAt,
+  outlinesAt,
 }: Given): Handlers {
   const why = ruler.setTrouble;
   const noFinding = () =>
@@ -58,6 +60,7 @@ export function benchKeys({
     ...handlers,
     bare: (down) => change({ type: "bare", bare: down }),
     spread: () => go(spreadAt),
+    outlines: () => go(outlinesAt),
     nextFinding: walk(1),
     previousFinding: walk(-1),
     confirmed: answer("confirmed"),

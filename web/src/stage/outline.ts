@@ -1,12 +1,3 @@
-import Stroke from "ol/style/Stroke";
-import Style from "ol/style/Style";
-
-/** How an outline looks while it is drawn: seen on any ground. */
-export const sketched = [
-  new Style({ stroke: new Stroke({ color: "#000", width: 4 }) }),
-  new Style({ stroke: new Stroke({ color: "#fff", width: 1.8 }) }),
-];
-
 const MOST = 400;
 
 /** A drawn outline with its closing point left out and, if there are very many points, evenly fewer of them; to a tenth of a pixel. */

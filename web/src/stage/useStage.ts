@@ -16,7 +16,9 @@ import { useEffect, useRef, useState, type RefObject } from "react";
 import type { ImageOf } from "../api/client";
 import Draw from "ol/interaction/Draw";
 import type Polygon from "ol/geom/Polygon";
-import { sketched, thinned } from "./outline";
+import { thinned } from "./outline";
+import { interactionsOf, type Tool } from "./drawing";
+import { sketched } from "./sketched";
 import { differing, sideOfA, type Measure, type Wipe } from "./compare";
 import { lookAt, squared, type Zoom } from "./view";
 
@@ -47,6 +49,8 @@ export type Shown = {
   follows?: boolean;
   /** While given, a drag draws an outline instead of moving the picture; called with its points as [x, y] in the picture. */
   onOutline?: ((points: number[][]) => void) | null;
+  /** While given, pointer and keys draw with it instead of moving the picture. */
+  tool?: Tool | null;
   /** Told which pixel the pointer is on, as (x, y), or null where it is on none. */
   onSpot?: (at: readonly [number, number] | null) => void;
 };
@@ -390,6 +394,15 @@ export function useStage(
     made.addInteraction(draw);
     return () => void made.removeInteraction(draw);
   }, [outlining, width, height, link]);
+
+  // A tool is set up anew only where it becomes another one; what it calls is always the latest.
+  const { tool } = shown;
+  const toolKey = tool ? `${tool.kind} ${tool.radius ?? ""} ${tool.at ?? ""}` : null;
+  useEffect(() => {
+    const made = map.current;
+    if (!made || toolKey === null) return undefined;
+    return interactionsOf(made, () => wanted.current.tool ?? null);
+  }, [toolKey, width, height, link]);
 
   useEffect(() => {
     marks.current.clear(true);
