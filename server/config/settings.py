@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "checks",
     "verdicts",
     "looks",
+    "trials",
     "slips",
     "arrivals",
     "ledger",

@@ -13,6 +13,7 @@ from api import (
     outline_views,
     slip_views,
     tile_views,
+    trial_views,
     views,
 )
 
@@ -48,6 +49,10 @@ urlpatterns = [
     path("api/findings/<int:pk>/answer/", views.AnswerView.as_view()),
     path("api/attempts/<int:pk>/check/", views.CheckView.as_view()),
     path("api/images/<int:pk>/tiles/<path:path>", tile_views.TilesView.as_view()),
+    path("api/methods/", trial_views.MethodsView.as_view()),
+    path("api/pictures/<int:pk>/trials/", trial_views.TrialsView.as_view()),
+    path("api/trials/<int:pk>/", trial_views.TrialView.as_view()),
+    path("api/attempts/<int:pk>/put-back/", trial_views.PutBackView.as_view()),
     path("api/pictures/<int:pk>/outlines/", outline_views.OutlinesView.as_view()),
     path("api/pictures/<int:pk>/outlines/act/", outline_views.OutlineActView.as_view()),
     path("api/pictures/<int:pk>/outlines/merge/", outline_views.MergeRegionsView.as_view()),

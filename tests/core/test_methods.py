@@ -17,7 +17,7 @@ OWN = {
 
 
 def test_every_method_of_the_catalogue_is_tried_here():
-    assert set(OWN) <= set(methods.METHODS) and len(methods.METHODS) == 7
+    assert set(OWN) <= set(methods.METHODS) and set(methods.BY_NAME) == set(methods.METHODS)
 
 
 @pytest.mark.parametrize("name", methods.METHODS)
@@ -105,3 +105,75 @@ def test_what_cannot_be_done_is_refused(asked, words):
     given = {"mask": MASK, **asked}
     with pytest.raises(Refused, match=words):
         methods.remove(given.pop("method"), PICTURE, given.pop("mask"), **given)
+
+
+SKY = np.clip(
+    np.dstack([90 + 0.3 * np.mgrid[0:200, 0:260][0] + 0.1 * np.mgrid[0:200, 0:260][1]] * 3)
+    + np.array([0, 10, 40]),
+    0,
+    255,
+).astype(np.uint8)
+
+
+def test_a_gradient_fill_continues_a_sky_to_within_a_level_whatever_stands_in_it():
+    with_thing = SKY.copy()
+    with_thing[MASK] = (200, 30, 30)
+    with_thing[20:60, 20:24] = 0  # something else near, of which a surface must not take notice
+    made = methods.gradient(with_thing, MASK)
+    assert np.abs(made.astype(int) - SKY)[MASK].max() <= 2
+
+
+def test_a_gradient_needs_something_around():
+    with pytest.raises(Refused, match="too little around"):
+        methods.gradient(SKY, np.ones(SKY.shape[:2], bool))
+
+
+def test_a_frequency_selective_fill_continues_a_regular_texture():
+    waves = 120 + 40 * np.sin(np.mgrid[0:200, 0:260][1] * 2 * np.pi / 12)
+    picture = np.repeat(waves[..., None], 3, 2).astype(np.uint8)
+    holed = picture.copy()
+    holed[MASK] = 128
+    made = methods.frequency_selective(holed, MASK)
+    assert np.abs(made.astype(int) - picture)[MASK].mean() < 6
+    assert np.abs(holed.astype(int) - picture)[MASK].mean() > 20
+
+
+def test_a_fill_of_another_tone_is_brought_to_its_surroundings():
+    off = SKY.copy()
+    off[MASK] = np.clip(off[MASK].astype(int) + 20, 0, 255)
+    made = methods.with_tone(off, MASK)
+    assert np.abs(made[MASK].astype(int) - SKY[MASK]).max() <= 3
+    assert np.array_equal(made[~MASK], off[~MASK])
+
+
+def test_the_original_is_put_back_outside_and_nothing_inside_is_touched():
+    result = np.clip(PICTURE.astype(int) + 12, 0, 255).astype(np.uint8)
+    made = methods.original_outside(PICTURE, result, MASK, margin=6)
+    assert np.array_equal(made[MASK], result[MASK])
+    beyond = ~methods.grown(MASK, 9)
+    assert np.array_equal(made[beyond], PICTURE[beyond])
+    with pytest.raises(Refused, match="its own frame"):
+        methods.original_outside(PICTURE, result[:-1], MASK)
+
+
+@pytest.mark.parametrize(
+    ("method", "settings", "words"),
+    [
+        ("magic", {}, "no built-in method"),
+        ("gradient fill", {"scale": 0.5}, "knows no setting"),
+        ("exemplar fill", {"scale": 7}, "between 0.25 and 1"),
+        ("exemplar fill", {"scale": True}, "between"),
+        ("straight copy", {}, "needs to know: taken from"),
+        ("straight copy", {"offset": [1.5, 2]}, "a value"),
+        ("copy that fits its rim", {"blend": 1}, "a value"),
+    ],
+)
+def test_settings_that_a_method_cannot_take_are_refused_in_words(method, settings, words):
+    assert words in methods.refuse_settings(method, settings)
+
+
+def test_each_methods_own_defaults_are_taken():
+    for one in methods.DESCRIBED:
+        given = {ask.name: ask.default for ask in one.asks if ask.kind != "offset"}
+        given |= {ask.name: [40, 3] for ask in one.asks if ask.kind == "offset"}
+        assert methods.refuse_settings(one.name, given) is None

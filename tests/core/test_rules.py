@@ -160,6 +160,7 @@ def test_states_change_only_as_their_table_says():
         "attempt": "arrived",
         "check": "waiting",
         "slip": "written",
+        "trial": "waiting",
         "work": "waiting",
     }
     assert set(MACHINES) == set(starts)

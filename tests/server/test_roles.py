@@ -35,6 +35,16 @@ TABLE = [
     ("get", "/api/desk/", None, EVERYBODY),
     ("get", "/api/pictures/{picture}/bench/", None, SEEN),
     ("get", "/api/pictures/{picture}/history/", None, SEEN),
+    ("get", "/api/methods/", None, EVERYBODY),
+    ("get", "/api/pictures/{picture}/trials/", None, {**RULES, SUPERVISOR: 200}),
+    (
+        "post",
+        "/api/pictures/{picture}/trials/",
+        {"region": "{region}", "base": "{attempt}", "runs": [{"method": "gradient fill"}]},
+        RULES,
+    ),
+    ("post", "/api/attempts/{attempt}/put-back/", {}, RULES),
+    ("delete", "/api/trials/{trial}/", None, {**BRINGS_IN}),
     ("get", "/api/pictures/{picture}/outlines/", None, SEEN),
     ("post", "/api/pictures/{picture}/outlines/", {"name": "", "mask": "{mask}"}, RULES),
     (
@@ -195,6 +205,7 @@ def ids(checked, people):
     from regions.drafts import written as written_outline
     from regions.editing import draw_region
     from slips.sending import edit_slip, send_slip, write_slip
+    from trials.asking import ask_put_back
     from verdicts.models import Cell
     from verdicts.ruling import rule
     from zweiblick_core.regions.masks import cropped
@@ -256,6 +267,7 @@ def ids(checked, people):
         "picture": checked.pk,
         "mask": written_outline(cropped(two, "draft")),
         "free": free.pk,
+        "trial": ask_put_back(third, 8, vera).pk,
         "other_free": other_free.pk,
         "region": regions[0].pk,
         "cell": cell(third, regions[0]).pk,

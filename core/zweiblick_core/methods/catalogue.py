@@ -12,6 +12,7 @@ import numpy as np
 
 from ..errors import Refused
 from . import fills
+from .finishing import with_tone
 from .fitting import best_offset, with_grain
 
 
@@ -80,6 +81,14 @@ METHODS: dict[
     "biharmonic fill": lambda picture, mask, keep_out, feather, seed, own: fills.biharmonic(
         picture, mask, feather
     ),
+    "gradient fill": lambda picture, mask, keep_out, feather, seed, own: fills.gradient(
+        picture, mask, feather
+    ),
+    "frequency-selective fill": (
+        lambda picture, mask, keep_out, feather, seed, own: fills.frequency_selective(
+            picture, mask, float(own.get("scale", 1.0)), feather
+        )
+    ),
     "exemplar fill": lambda picture, mask, keep_out, feather, seed, own: fills.exemplar(
         picture,
         mask,
@@ -111,6 +120,7 @@ def remove(
     feather: float = 0.0,
     keep_out: np.ndarray | None = None,
     grain: bool = False,
+    tone: bool = False,
     seed: int = 0,
     **own: Any,
 ) -> np.ndarray:
@@ -125,6 +135,7 @@ def remove(
         feather: pixels over which the fill fades in, inside the outline.
         keep_out: bool, where nothing may be taken from.
         grain: give the fill its surroundings' grain afterwards.
+        tone: bring the fill to its surroundings' tone before that.
         seed: the same seed gives the same result.
         own: the method's own settings (radius, scale, margin, offset, along, least, blend).
 
@@ -147,4 +158,6 @@ def remove(
     if method in ("straight copy", "blended copy") and "offset" not in own:
         raise Refused(f"“{method}” needs an offset")
     made = METHODS[method](picture, area, keep_out, feather, seed, own)
+    if tone:
+        made = with_tone(made, area)
     return with_grain(made, area, seed) if grain else made

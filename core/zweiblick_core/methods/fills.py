@@ -11,6 +11,7 @@ import cv2
 import numpy as np
 
 from ..errors import Refused
+from .membrane import carried_inward
 
 
 def _window(mask: np.ndarray, margin: int) -> tuple[slice, slice]:
@@ -177,3 +178,69 @@ def blended_copy(picture: np.ndarray, mask: np.ndarray, offset: tuple[int, int])
     part = out[crop]
     part[hole] = blended[hole]
     return out
+
+
+def gradient(picture: np.ndarray, mask: np.ndarray, feather: float = 0.0) -> np.ndarray:
+    """For plain backdrops: a smooth surface through the surroundings (a polynomial of third order
+    in each colour, fitted robustly), and what it leaves at the rim carried inward by a membrane.
+    It has no grain of its own.
+
+    Raises:
+        Refused: an empty mask, or too little around it.
+    """
+    rows, columns = _window(mask, 48)
+    part, hole = picture[rows, columns].astype(np.float32), mask[rows, columns]
+    ring = cv2.dilate(hole.view(np.uint8), np.ones((81, 81), np.uint8)).view(bool) & ~hole
+    if ring.sum() < 200:
+        raise Refused("there is too little around this region for a gradient")
+    height, width = hole.shape
+    y, x = np.mgrid[0:height, 0:width].astype(np.float32)
+    x, y = 2 * x / max(1, width - 1) - 1, 2 * y / max(1, height - 1) - 1
+    terms = np.stack([x**i * y**j for i in range(4) for j in range(4 - i)], axis=-1)
+    known = terms[ring][:: max(1, int(ring.sum()) // 20_000)]
+    values = part[ring][:: max(1, int(ring.sum()) // 20_000)]
+    weight = np.ones(len(known), np.float32)
+    for _ in range(6):
+        # Iteratively reweighted least squares with Huber's weights (Huber 1964).
+        scaled = known * weight[:, None]
+        found = np.linalg.lstsq(scaled, values * weight[:, None], rcond=None)[0]
+        away = np.abs(values - known @ found).max(axis=1)
+        spread = max(0.5, 1.4826 * float(np.median(away)))
+        weight = np.sqrt(np.minimum(1, 1.5 * spread / np.maximum(away, 1e-6))).astype(np.float32)
+    surface = terms @ found
+    fill = picture.copy()
+    made = surface + carried_inward(part - surface, hole)
+    fill[rows, columns] = np.clip(made, 0, 255).round().astype(np.uint8)
+    return _feathered(picture, fill, mask, feather)
+
+
+#: Pixels of a mask that the frequency-selective fill takes at full size: about six seconds.
+_MOST_SELECTED = 60_000
+
+
+def frequency_selective(
+    picture: np.ndarray, mask: np.ndarray, scale: float = 1.0, feather: float = 0.0
+) -> np.ndarray:
+    """Continue what the surroundings consist of as a sum of waves (Seiler and Kaup 2010, as in
+    OpenCV's xphoto): regular texture above all. Large masks are filled at a part of their size.
+
+    Args:
+        scale: 0.1..1; the fill is made at so much of its size at most, and enlarged.
+
+    Raises:
+        Refused: an empty mask.
+    """
+    crop = _window(mask, 48)
+    part, hole = np.ascontiguousarray(picture[crop]), mask[crop]
+    scale = min(scale, float(np.sqrt(_MOST_SELECTED / max(1, int(hole.sum())))))
+    size = (max(16, round(part.shape[1] * scale)), max(16, round(part.shape[0] * scale)))
+    small = cv2.resize(part, size, interpolation=cv2.INTER_AREA)
+    small_hole = cv2.resize(hole.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.01
+    made = np.zeros_like(small)
+    cv2.xphoto.inpaint(
+        small, (~small_hole).astype(np.uint8) * 255, made, cv2.xphoto.INPAINT_FSR_FAST
+    )
+    back = cv2.resize(made, (part.shape[1], part.shape[0]), interpolation=cv2.INTER_CUBIC)
+    fill = picture.copy()
+    fill[crop] = back
+    return _feathered(picture, fill, mask, feather)

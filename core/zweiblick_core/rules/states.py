@@ -44,6 +44,15 @@ MACHINES: dict[str, dict[tuple[str, str], str]] = {
         ("failed", "sent"): "sent",
         ("failed", "withdrawn"): "withdrawn",
     },
+    "trial": {
+        ("waiting", "started"): "running",
+        ("running", "started"): "running",
+        ("running", "finished"): "done",
+        ("waiting", "failed"): "failed",
+        ("running", "failed"): "failed",
+        ("waiting", "cancelled"): "cancelled",
+        ("running", "cancelled"): "cancelled",
+    },
     "work": {
         ("waiting", "leased"): "running",
         ("running", "leased"): "running",

@@ -1,0 +1,116 @@
+"""Trials: what methods there are, running them, how far they are, cancelling them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import extend_schema
+from rest_framework.permissions import IsAuthenticated
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from attempts.models import Attempt
+from jobs.models import Picture
+from people.sessions import person_of
+from regions.models import Region
+from trials.asking import Wanted, ask_put_back, ask_trials, cancel
+from trials.models import Trial
+from zweiblick_core.methods import DESCRIBED
+
+from . import serializers
+from . import trial_serializers as shape
+from .permissions import Rules
+from .trial_shapes import trial_of, trials_of
+
+
+class MethodsView(APIView):
+    """The built-in methods, in words, with what each asks."""
+
+    @extend_schema(responses=shape.MethodDescribed(many=True), operation_id="built_in_methods")
+    def get(self, request: Request) -> Response:
+        return Response(
+            [
+                {
+                    "name": one.name,
+                    "words": one.words,
+                    "backdrops": list(one.backdrops),
+                    "takes": one.takes,
+                    "asks": [vars(ask) for ask in one.asks],
+                }
+                for one in DESCRIBED
+            ]
+        )
+
+
+class TrialsView(APIView):
+    """A picture's trials, the newest first; asking for some."""
+
+    permission_classes = [IsAuthenticated, Rules]
+
+    def _picture(self, request: Request, pk: int) -> Picture:
+        found: Picture = get_object_or_404(
+            Picture.objects.worked_by(person_of(request)).select_related("job"), pk=pk
+        )
+        self.check_object_permissions(request, found)
+        return found
+
+    @extend_schema(responses=shape.TrialOf(many=True), operation_id="trials")
+    def get(self, request: Request, pk: int) -> Response:
+        return Response(trials_of(self._picture(request, pk)))
+
+    @extend_schema(
+        request=shape.TrialsAsked,
+        responses={202: shape.TrialOf(many=True), 400: serializers.Failure},
+        operation_id="ask_trials",
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        picture = self._picture(request, pk)
+        asked = shape.TrialsAsked(data=request.data)
+        asked.is_valid(raise_exception=True)
+        given: dict[str, Any] = asked.validated_data
+        region = get_object_or_404(Region.objects.filter(picture=picture), pk=given["region"])
+        base = (
+            get_object_or_404(Attempt.objects.filter(picture=picture), pk=given["base"])
+            if given["base"] is not None
+            else None
+        )
+        wanted = [Wanted(**one) for one in given["runs"]]
+        ask_trials(picture, region, base, wanted, given["keep_out"], person_of(request))
+        return Response(trials_of(picture), 202)
+
+
+class PutBackView(APIView):
+    """A new attempt: this one, with the original wherever no region is."""
+
+    permission_classes = [IsAuthenticated, Rules]
+
+    @extend_schema(
+        request=shape.PutBackAsked,
+        responses={202: shape.TrialOf, 400: serializers.Failure},
+        operation_id="put_back",
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        attempt = get_object_or_404(
+            Attempt.objects.filter(
+                picture__in=Picture.objects.worked_by(person_of(request))
+            ).select_related("picture__job"),
+            pk=pk,
+        )
+        self.check_object_permissions(request, attempt)
+        asked = shape.PutBackAsked(data=request.data)
+        asked.is_valid(raise_exception=True)
+        made = ask_put_back(attempt, asked.validated_data["margin"], person_of(request))
+        return Response(trial_of(made, None), 202)
+
+
+class TrialView(APIView):
+    """Cancel a run that is not done."""
+
+    @extend_schema(
+        responses={200: shape.TrialOf, 409: serializers.Failure}, operation_id="cancel_trial"
+    )
+    def delete(self, request: Request, pk: int) -> Response:
+        trial = get_object_or_404(Trial.objects.visible_to(person_of(request)), pk=pk)
+        return Response(trial_of(cancel(trial, person_of(request)), None))

@@ -1,0 +1,148 @@
+"""Asking for trials, and cancelling them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from django.db import transaction
+
+from attempts.models import Attempt
+from history.models import record
+from jobs.models import Picture
+from people.models import Person
+from regions.models import Region
+from work.leases import ask
+from zweiblick_core.errors import Refused
+from zweiblick_core.methods import BY_NAME, refuse_settings
+from zweiblick_core.rules.states import advance
+
+from .models import Trial
+
+#: Puts the original back wherever no region is.
+PUT_BACK = "original put back outside"
+#: Runs that may wait or run at a time for a picture.
+MOST = 24
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """One method with its settings; `takes`: how many runs, each with a seed of its own."""
+
+    method: str
+    settings: dict[str, Any] = field(default_factory=dict[str, Any])
+    grow: int = 0
+    feather: float = 0.0
+    grain: bool = False
+    tone: bool = False
+    seed: int = 1
+    takes: int = 1
+
+
+def _of_picture(picture: Picture, base: Attempt | None) -> None:
+    if base is not None and base.picture_id != picture.pk:
+        raise Refused("That attempt is another picture's.")
+
+
+def _room(picture: Picture, more: int) -> None:
+    open_ = picture.trials.filter(state__in=("waiting", "running")).count()
+    if open_ + more > MOST:
+        raise Refused(f"{open_} runs wait already; at most {MOST} may wait for a picture")
+
+
+@transaction.atomic
+def ask_trials(
+    picture: Picture,
+    region: Region,
+    base: Attempt | None,
+    wanted: list[Wanted],
+    keep_out: list[list[int]],
+    person: Person,
+) -> list[Trial]:
+    """Ask for runs; each becomes an attempt once it is done.
+
+    Args:
+        base: what they are made from; None: the original.
+        keep_out: boxes [x, y, width, height] that nothing is taken from.
+
+    Raises:
+        Refused: a method or setting that there is not, a region or attempt of another picture, or
+            too many runs; nothing is asked for then.
+    """
+    row = Picture.objects.select_for_update().select_related("job").get(pk=picture.pk)
+    if region.picture_id != row.pk or region.withdrawn_at is not None:
+        raise Refused("This picture has no such region.")
+    _of_picture(row, base)
+    for one in wanted:
+        reason = refuse_settings(one.method, one.settings)
+        if reason:
+            raise Refused(reason)
+        if one.takes > 1 and not BY_NAME[one.method].takes:
+            raise Refused(f"another take of “{one.method}” would be the same")
+    _room(row, sum(one.takes for one in wanted))
+    made = []
+    for one in wanted:
+        for take in range(one.takes):
+            settings = {
+                **one.settings,
+                "grow": one.grow,
+                "feather": one.feather,
+                "grain": one.grain,
+                "tone": one.tone,
+                "seed": one.seed + take,
+                "keep out": keep_out,
+            }
+            made.append(
+                Trial.objects.create(
+                    picture=row,
+                    region_version=region.drawn,
+                    base=base,
+                    method=one.method,
+                    settings=settings,
+                    person=person,
+                )
+            )
+    record(
+        row,
+        person,
+        "trial asked for",
+        f"region {region.number}, {region.name}",
+        after={
+            "methods": [trial.method for trial in made],
+            "made from": f"attempt {base.number}" if base else "the original",
+        },
+    )
+    for trial in made:
+        ask("trial", str(trial.pk), row)
+    return made
+
+
+@transaction.atomic
+def ask_put_back(attempt: Attempt, margin: int, person: Person) -> Trial:
+    """Ask for a new attempt: this one, with the original wherever no region is.
+
+    Raises:
+        Refused: too many runs wait.
+    """
+    row = Picture.objects.select_for_update().select_related("job").get(pk=attempt.picture_id)
+    _room(row, 1)
+    trial = Trial.objects.create(
+        picture=row, base=attempt, method=PUT_BACK, settings={"margin": margin}, person=person
+    )
+    record(row, person, "original put back", f"attempt {attempt.number}", after={"margin": margin})
+    ask("trial", str(trial.pk), row)
+    return trial
+
+
+@transaction.atomic
+def cancel(trial: Trial, person: Person) -> Trial:
+    """Cancel a run that is not done; one that is just running ends without a result.
+
+    Raises:
+        NotAllowed: it is done, failed or cancelled.
+    """
+    row = Trial.objects.select_for_update().select_related("picture__job").get(pk=trial.pk)
+    row.state = advance("trial", row.state, "cancelled")
+    row.save()
+    record(row.picture, person, "trial cancelled", row.method)
+    return row
