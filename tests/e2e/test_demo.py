@@ -22,7 +22,7 @@ FOUND = """async () => {
       const cells = {};
       for (const cell of bench.cells.filter((one) => one.attempt === attempt.id))
         cells[called[cell.region]] = (await get(`/api/cells/${cell.id}/`)).findings;
-      found[`${name} ${attempt.number}`] = {cells, outside: attempt.check?.outside ?? null};
+      found[`${name} ${attempt.number}`] = {cells, outside: attempt.check_of?.outside ?? null};
     }
   }
   return found;

@@ -113,6 +113,13 @@ export const ACTIONS = {
   next: { words: "next undecided region", key: "n", held: false, where: "Go" },
   desk: { words: "back to the desk", key: "q", held: false, where: "Go" },
   history: { words: "what was said and done", key: "h", held: false, where: "Go" },
+  trial: { words: "try methods on the region", key: "*", held: false, where: "Rule" },
+  putBack: {
+    words: "put the original back outside the regions: a new attempt",
+    key: "'",
+    held: false,
+    where: "Rule",
+  },
   outlines: {
     words: "draw the regions' outlines; back to the bench",
     key: "#",

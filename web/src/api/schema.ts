@@ -106,6 +106,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/put-back/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A new attempt: this one, with the original wherever no region is. */
+        post: operations["put_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/slips/": {
         parameters: {
             query?: never;
@@ -501,6 +518,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/methods/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The built-in methods, in words, with what each asks. */
+        get: operations["built_in_methods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/own-findings/{id}/": {
         parameters: {
             query?: never;
@@ -703,6 +737,24 @@ export interface paths {
         get: operations["spot"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{id}/trials/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A picture's trials, the newest first; asking for some. */
+        get: operations["trials"];
+        put?: never;
+        /** @description A picture's trials, the newest first; asking for some. */
+        post: operations["ask_trials"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1048,6 +1100,23 @@ export interface paths {
         /** @description Take a slip back before it is answered. */
         post: operations["withdraw_slip"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Cancel a run that is not done. */
+        delete: operations["cancel_trial"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1737,6 +1806,16 @@ export interface components {
             regions: number[];
         };
         /** @description A read-only shape, filled from dicts. */
+        MethodDescribed: {
+            name: string;
+            words: string;
+            /** @description where it is worth a trial first */
+            backdrops: string[];
+            /** @description whether another seed gives another result */
+            takes: boolean;
+            asks: components["schemas"]["SettingAsked"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
         MethodNamed: {
             name: string;
             kind: components["schemas"]["KindEnum"];
@@ -1936,6 +2015,11 @@ export interface components {
             known: number;
         };
         /** @description A read-only shape, filled from dicts. */
+        PutBackAskedRequest: {
+            /** @default 8 */
+            margin: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         RedrawAskedRequest: {
             mask: string;
             /**
@@ -2040,6 +2124,29 @@ export interface components {
          */
         RulingEnum: "passes" | "passes at size" | "rework" | "rebuild" | "taken back";
         /** @description A read-only shape, filled from dicts. */
+        RunAskedRequest: {
+            method: string;
+            /** @description the method's own */
+            settings?: {
+                [key: string]: unknown;
+            };
+            /** @default 0 */
+            grow: number;
+            /**
+             * Format: double
+             * @default 0
+             */
+            feather: number;
+            /** @default false */
+            grain: boolean;
+            /** @default false */
+            tone: boolean;
+            /** @default 1 */
+            seed: number;
+            /** @default 1 */
+            takes: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         Session: {
             signed_in: boolean;
             name: string | null;
@@ -2054,6 +2161,21 @@ export interface components {
             role: (components["schemas"]["RoleEnum"] | components["schemas"]["NullEnum"]) | null;
             makes_jobs: boolean;
             csrf: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SettingAsked: {
+            name: string;
+            words: string;
+            /** @description number, pixels, switch, offset */
+            kind: string;
+            default: unknown;
+            /** Format: double */
+            low: number;
+            /**
+             * Format: double
+             * @description 0: as large as it likes
+             */
+            high: number;
         };
         /** @description A read-only shape, filled from dicts. */
         SettingOf: {
@@ -2252,6 +2374,15 @@ export interface components {
             word: string | null;
             strength: components["schemas"]["StrengthOf"] | null;
         };
+        /**
+         * @description * `waiting` - waiting
+         *     * `running` - running
+         *     * `done` - done
+         *     * `failed` - failed
+         *     * `cancelled` - cancelled
+         * @enum {string}
+         */
+        StateEnum: "waiting" | "running" | "done" | "failed" | "cancelled";
         /** @description A read-only shape, filled from dicts. */
         StrengthOf: {
             /**
@@ -2267,6 +2398,37 @@ export interface components {
             /** Format: double */
             high: number;
             pairs: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        TrialOf: {
+            id: number;
+            method: string;
+            settings: {
+                [key: string]: unknown;
+            };
+            region: number | null;
+            /** @description an attempt's number; null: the original */
+            made_from: number | null;
+            state: components["schemas"]["StateEnum"];
+            /** Format: double */
+            progress: number;
+            words: string;
+            reason: string;
+            /** @description the number of the attempt it became */
+            attempt: number | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        TrialsAskedRequest: {
+            /** Format: int64 */
+            region: number;
+            /**
+             * Format: int64
+             * @description an attempt; null: the original
+             */
+            base: number | null;
+            runs: components["schemas"]["RunAskedRequest"][];
+            /** @description boxes that nothing is taken from */
+            keep_out?: number[][];
         };
         /** @description A read-only shape, filled from dicts. */
         Uncovered: {
@@ -2457,6 +2619,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Uncovered"];
+                };
+            };
+        };
+    };
+    put_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PutBackAskedRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
         };
@@ -3122,6 +3317,25 @@ export interface operations {
             };
         };
     };
+    built_in_methods: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MethodDescribed"][];
+                };
+            };
+        };
+    };
     unmark_flaw: {
         parameters: {
             query?: never;
@@ -3477,6 +3691,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Spots"];
+                };
+            };
+        };
+    };
+    trials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOf"][];
+                };
+            };
+        };
+    };
+    ask_trials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialsAskedRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOf"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
         };
@@ -4127,6 +4395,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SlipOf"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    cancel_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOf"];
                 };
             };
             409: {

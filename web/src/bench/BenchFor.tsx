@@ -3,6 +3,7 @@ import { useCallback, useEffect, useReducer, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import type { Bench, Cell } from "../api/client";
 import { useAskTiles, useSeen, useWriteSlip } from "../api/queries";
+import { useTrials } from "../api/trials";
 import { useKeys } from "../keys";
 import { Ledger } from "../ledger/Ledger";
 import { nextAsked, nextUndecided, openingCell } from "../ledger/walk";
@@ -19,6 +20,8 @@ import { PictureArea } from "./PictureArea";
 import { RulingBar } from "./RulingBar";
 import { reduce, started } from "./state";
 import { ToolRow } from "./ToolRow";
+import { TrialDialog } from "./TrialDialog";
+import { repeatSources } from "./trials";
 import { useAids } from "./useAids";
 import { benchKeys } from "./benchKeys";
 import { useCompare } from "./useCompare";
@@ -166,6 +169,20 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
     });
   };
   const spreadAt = `/pictures/${bench.id}/regions/${region.number}/spread?attempt=${attempt.number}${askedSize === null ? "" : `&size=${askedSize}`}`;
+  const { putBack } = useTrials(bench.id);
+  const putBackHere = () => {
+    const reason = !mayRule
+      ? "Only a supervisor of this job puts the original back."
+      : beyond.length === 0
+        ? "Nothing was found to have changed outside the regions of this attempt."
+        : null;
+    setTrouble(reason);
+    if (!reason && !putBack.isPending)
+      putBack.mutate(attempt.id, {
+        onSuccess: () => change({ type: "dialog", dialog: "trial" }),
+        onError: (error) => setTrouble(error.message),
+      });
+  };
   const outlinesAt = `/pictures/${bench.id}/outlines?region=${region.number}`;
   useKeys(
     benchKeys({
@@ -178,6 +195,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
       cell: cell.id,
       sendable: sendable !== null && !writeSlip.isPending,
       sendBack,
+      putBack: putBackHere,
       go: (to) => void navigate(to),
       spreadAt,
       outlinesAt,
@@ -193,6 +211,10 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
     bench.original,
     ...bench.attempts.map((one) => one.image),
   ];
+  const showAttempt = (made: number) => {
+    const to = bench.cells.find((one) => one.attempt === made && one.region === region.id);
+    if (to) choose(to);
+  };
   const closed = () => change({ type: "dialog", dialog: null });
   return (
     <div className="bench">
@@ -235,6 +257,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
             pinned={spot.pinned}
             onPin={spot.pin}
             onLook={zooming.again}
+            onPutBack={putBackHere}
           />
         </div>
       </aside>
@@ -285,10 +308,17 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
         bench={bench}
         open={state.dialog === "assemble"}
         onClose={closed}
-        onShow={(made) => {
-          const to = bench.cells.find((one) => one.attempt === made && one.region === region.id);
-          if (to) choose(to);
-        }}
+        onShow={showAttempt}
+      />
+      <TrialDialog
+        bench={bench}
+        region={region}
+        attempt={attempt}
+        pinned={spot.pinned}
+        sources={repeatSources(found.ordered)}
+        open={state.dialog === "trial"}
+        onClose={closed}
+        onShow={showAttempt}
       />
       <ChangesDialog
         bench={bench}

@@ -29,6 +29,7 @@ type Props = {
   pinned: At | null;
   onPin: () => void;
   onLook: () => void;
+  onPutBack: () => void;
 };
 
 const both: Seeing = { original: true, attempt: true };
@@ -53,15 +54,26 @@ export function CellPanel(props: Props) {
         worked={cell.worked}
         best={bestCell(bench, region.id)?.id === cell.id}
       />
-      {bench.attempts.length > 1 && (
-        <button
-          type="button"
-          className="quiet -ml-1 mb-1"
-          onClick={() => change({ type: "dialog", dialog: "changes" })}
-        >
-          what changed <Key action="changes" />
-        </button>
-      )}
+      <p className="m-0 mb-1 flex flex-wrap">
+        {bench.attempts.length > 1 && (
+          <button
+            type="button"
+            className="quiet -ml-1"
+            onClick={() => change({ type: "dialog", dialog: "changes" })}
+          >
+            what changed <Key action="changes" />
+          </button>
+        )}
+        {mayRule && (
+          <button
+            type="button"
+            className="quiet"
+            onClick={() => change({ type: "dialog", dialog: "trial" })}
+          >
+            a trial <Key action="trial" />
+          </button>
+        )}
+      </p>
       <CellNotes bench={bench} cell={cell} attempt={attempt} />
       <CheckState attempt={attempt} mayRule={mayRule} onAsk={() => askCheck.mutate(attempt.id)} />
       {judged && !found.uncovered && (
@@ -84,6 +96,7 @@ export function CellPanel(props: Props) {
         <Outside
           outside={beyond}
           size={bench.size ?? null}
+          onPutBack={mayRule ? props.onPutBack : null}
           chosen={props.outside}
           onChoose={(number) => {
             change({

@@ -22,14 +22,14 @@ const stain = {
 test("what changed outside is listed with how visible it is, and opens to its evidence", () => {
   const onChoose = vi.fn();
   const { rerender } = render(
-    <Outside outside={[stain]} size={3} chosen={null} onChoose={onChoose} />,
+    <Outside outside={[stain]} size={3} chosen={null} onChoose={onChoose} onPutBack={null} />,
   );
   expect(screen.getByRole("region", { name: "Outside every region" }).textContent).toContain(
     "overreach, clear; 93 % sure",
   );
   fireEvent.click(screen.getByRole("button"));
   expect(onChoose).toHaveBeenCalledWith(0);
-  rerender(<Outside outside={[stain]} size={3} chosen={0} onChoose={onChoose} />);
+  rerender(<Outside outside={[stain]} size={3} chosen={0} onChoose={onChoose} onPutBack={null} />);
   expect(screen.getByText(/red 5, green 5, blue 4 levels/)).toBeTruthy();
   fireEvent.click(screen.getByRole("button"));
   expect(onChoose).toHaveBeenLastCalledWith(null);

@@ -1,5 +1,6 @@
 import { useEffect, useRef } from "react";
 import type { Attempt } from "../api/client";
+import { Key } from "../ui/Key";
 import { KindPicture, SeverityStrokes } from "../ui/marks";
 import { EvidencePlots } from "./charts";
 
@@ -11,11 +12,14 @@ export function Outside({
   size,
   chosen,
   onChoose,
+  onPutBack,
 }: {
   outside: Beyond;
   size: number | null;
   chosen: number | null;
   onChoose: (number: number | null) => void;
+  /** Null for those who may not. */
+  onPutBack: (() => void) | null;
 }) {
   const open = useRef<HTMLLIElement>(null);
   useEffect(() => {
@@ -25,6 +29,13 @@ export function Outside({
   return (
     <section aria-label="Outside every region" className="rule-top mt-2 pt-1">
       <h3 className="text-[0.875rem]">outside every region</h3>
+      {onPutBack && (
+        <p className="m-0 py-1">
+          <button type="button" className="plain" onClick={onPutBack}>
+            put the original back there <Key action="putBack" />
+          </button>
+        </p>
+      )}
       <ul className="m-0 list-none p-0">
         {outside.map((one) => {
           const word = size === null ? null : (one.severities[String(size)]?.word ?? null);

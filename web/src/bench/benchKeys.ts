@@ -14,6 +14,7 @@ type Given = {
   cell: number;
   sendable: boolean;
   sendBack: () => void;
+  putBack: () => void;
   go: (to: string) => void;
   spreadAt: string;
   outlinesAt: string;
@@ -30,6 +31,7 @@ export function benchKeys({
   cell,
   sendable,
   sendBack,
+  putBack,
   go,
   spreadAt,
   outlinesAt,
@@ -77,6 +79,8 @@ export function benchKeys({
     },
     bar: () => change({ type: "dialog", dialog: "bar" }),
     changes: () => change({ type: "dialog", dialog: "changes" }),
+    trial: () => change({ type: "dialog", dialog: "trial" }),
+    putBack,
     assemble: () => change({ type: "dialog", dialog: "assemble" }),
     takeBack: ruler.takeBack,
     sendBack: () =>

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useReducer, useRef, useState } from "react";
+import { useCallback, useEffect, useLayoutEffect, useReducer, useRef, useState } from "react";
 import { ApiError } from "../api/client";
 import { useAct } from "../api/outlines";
 import type { Hand, Tool } from "../stage/drawing";
@@ -64,6 +64,7 @@ export function useDrawing(picture: number, looking: Looking) {
   const [trouble, setTrouble] = useState<string | null>(null);
   const act = useAct(picture);
   const hand = useRef<Hand | null>(null);
+  const sending = useRef(false);
   useEffect(() => remember(picture, drawing), [picture, drawing]);
 
   const step = drawing ? shownStep(drawing) : null;
@@ -71,7 +72,8 @@ export function useDrawing(picture: number, looking: Looking) {
   const doing = act.isPending;
 
   const send = (from: Area, asked: Act, words: string, type: "did" | "redid") => {
-    if (doing) return;
+    if (sending.current) return;
+    sending.current = true;
     setTrouble(null);
     act.mutate(
       { ...asked, mask: from.mask },
@@ -79,6 +81,9 @@ export function useDrawing(picture: number, looking: Looking) {
         onSuccess: (made) =>
           change({ type, step: { area: made, act: asked, words: made.words || words } }),
         onError: (error) => setTrouble(error.message),
+        onSettled: () => {
+          sending.current = false;
+        },
       },
     );
   };
@@ -159,6 +164,20 @@ export function useDrawing(picture: number, looking: Looking) {
     perform({ what, how: "add", pixels }, words);
   };
 
+  // What is asked for while the server still draws is done in its turn, on what is there by then.
+  const now = useRef({ adjust, shape, done });
+  useLayoutEffect(() => {
+    now.current = { adjust, shape, done };
+  });
+  const waiting = useRef<(() => void)[]>([]);
+  const inTurn = (job: () => void) => {
+    if (sending.current || waiting.current.length > 0) waiting.current.push(job);
+    else job();
+  };
+  useEffect(() => {
+    while (!sending.current && waiting.current.length > 0) waiting.current.shift()?.();
+  }, [doing, drawing]);
+
   const choose = useCallback(
     (some: Partial<Settings>) => setSettings((old) => ({ ...old, ...some })),
     [],
@@ -173,7 +192,7 @@ export function useDrawing(picture: number, looking: Looking) {
         radius: settings.tool === "paint" ? settings.radius : undefined,
         at: settings.tool === "bend" ? `${drawing.at} ${area.mask?.length ?? 0}` : undefined,
         rings,
-        onDone: done,
+        onDone: (drawn) => inTurn(() => now.current.done(drawn)),
         hand: (now) => {
           hand.current = now;
         },
@@ -182,8 +201,10 @@ export function useDrawing(picture: number, looking: Looking) {
   /** Space acts where the cross is. */
   const actAt = (spot: readonly [number, number]) => {
     if (settings.tool === "corners") hand.current?.set([spot[0] + 0.5, spot[1] + 0.5]);
-    else if (settings.tool === "paint") done([[[spot[0] + 0.5, spot[1] + 0.5]]]);
-    else if (settings.tool === "colour" || settings.tool === "veil") done([[[...spot]]]);
+    else if (settings.tool === "paint")
+      inTurn(() => now.current.done([[[spot[0] + 0.5, spot[1] + 0.5]]]));
+    else if (settings.tool === "colour" || settings.tool === "veil")
+      inTurn(() => now.current.done([[[...spot]]]));
     else setTrouble("Points are set, painted and picked with the cross; this is drawn by hand.");
   };
   return {
@@ -197,8 +218,9 @@ export function useDrawing(picture: number, looking: Looking) {
     doing,
     trouble,
     setTrouble,
-    adjust,
-    shape,
+    adjust: (by: number) => inTurn(() => now.current.adjust(by)),
+    shape: (what: Parameters<typeof shape>[0], pixels?: number) =>
+      inTurn(() => now.current.shape(what, pixels)),
     perform,
     actAt,
     endLine: () => hand.current?.end(),
