@@ -72,6 +72,10 @@ def _tone(plan: Plan, values: dict[str, Any]) -> None:
     plan.blend, plan.grow = True, max(plan.grow, 0)
 
 
+def _beside(plan: Plan, values: dict[str, Any]) -> None:
+    plan.blend = False
+
+
 def _grain(plan: Plan, values: dict[str, Any]) -> None:
     plan.grain = True
 
@@ -95,6 +99,8 @@ _CHANGES = {
     "match tone": _tone,
     "match grain": _grain,
     "another method": _method,
+    "rebuild by hand": _original,
+    "copy from beside": _beside,
 }
 
 

@@ -204,6 +204,13 @@ class AttemptOf(Plain):
     check_of = CheckOf(allow_null=True)
 
 
+class SpentOf(Plain):
+    rounds = s.IntegerField(help_text="how often it was sent back")
+    seconds = s.FloatField(help_text="of work, over all rounds")
+    cost = s.CharField(allow_null=True)
+    stop = s.CharField(allow_null=True, help_text="why to stop sending it back, if one should")
+
+
 class RegionOf(Plain):
     id = s.IntegerField()
     number = s.IntegerField()
@@ -214,6 +221,7 @@ class RegionOf(Plain):
     holder = s.IntegerField(allow_null=True, help_text="the attempt in which it holds")
     order = s.ListField(child=s.IntegerField(), help_text="attempts, the one that holds best first")
     backdrop = s.CharField(allow_null=True)
+    spent = SpentOf(allow_null=True, help_text="null: it was never sent back")
 
 
 class VerdictOf(Plain):
@@ -403,6 +411,13 @@ class ChangeOf(Plain):
     what = s.CharField(max_length=40)
     values = s.DictField(required=False, default=dict)
     because = Bounded(child=s.CharField(max_length=20), required=False, default=list)
+    why = s.CharField(
+        max_length=300,
+        required=False,
+        default="",
+        allow_blank=True,
+        help_text="what it rests on, with the number",
+    )
 
 
 class SlipFlaw(Plain):

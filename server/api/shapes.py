@@ -14,8 +14,8 @@ from ledger.rating import LET_PASS, answer_of, counting, worst_of
 from looks.cold import counted
 from looks.models import OwnFinding
 from people.models import Person
-from slips.models import Slip
-from slips.sending import OPEN
+from slips.advising import spent_on
+from slips.models import OPEN, Slip
 from verdicts.models import Cell, Verdict
 from work.models import Work
 from zweiblick_core.regions import OutlineDifference
@@ -242,6 +242,7 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
     for row in AttemptSource.objects.filter(attempt__picture=picture):
         if row.source_id not in sources.setdefault(row.attempt_id, []):
             sources[row.attempt_id].append(row.source_id)
+    spent = spent_on(picture)
     looks = counted([attempt.pk for attempt in attempts])
     backdrops = {row.region_version.region_id: row.backdrop for row in book.checked.values()}
     return {
@@ -281,6 +282,7 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
                 "state": book.region_state(region.pk),
                 "holder": book.holder(region.pk),
                 "order": book.order(region.pk),
+                "spent": vars(spent[region.pk]) if region.pk in spent else None,
                 "backdrop": region.backdrop or backdrops.get(region.pk),
             }
             for region in book.regions

@@ -5,8 +5,7 @@ from __future__ import annotations
 from regions.models import Region
 from zweiblick_core.errors import Refused
 
-from .models import SlipRegion
-from .sending import OPEN
+from .models import OPEN, SlipRegion
 
 
 def refuse_while_out(*, region: Region, **_: object) -> None:

@@ -16,6 +16,9 @@ from people.models import Person
 from regions.models import Region, RegionVersion
 from verdicts.models import Verdict
 
+#: States in which a region is out: it is on no second slip meanwhile.
+OPEN = ("written", "sent", "working", "returned", "failed")
+
 
 def new_key() -> str:
     return uuid.uuid4().hex

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-from dataclasses import asdict
 from typing import Any
 
 from django.db import transaction
@@ -24,24 +23,11 @@ from zweiblick_core.registering import register
 from zweiblick_core.rules import advice, slips
 from zweiblick_core.rules.states import advance
 
+from .advising import advice_for
 from .flaws import flaws_of
-from .models import Slip, SlipRegion, new_key
+from .models import OPEN, Slip, SlipRegion, new_key
 
 log = logging.getLogger(__name__)
-OPEN = ("written", "sent", "working", "returned", "failed")
-
-
-def advice_for(cell: Cell, flaws: list[dict[str, Any]]) -> list[dict[str, Any]]:
-    x, y, w, h = cell.region.drawn.bbox
-    original = cell.attempt.picture.original
-    at_frame = x == 0 or y == 0 or x + w == original.width or y + h == original.height
-    ruling = cell.current.ruling if cell.current else "rework"
-    changes = advice.advise(
-        [advice.Flaw(flaw["kind"], flaw["bbox"], flaw["evidence"]) for flaw in flaws],
-        ruling,
-        at_frame,
-    )
-    return [{**asdict(change), "because": list(change.because)} for change in changes]
 
 
 @transaction.atomic

@@ -108,7 +108,9 @@ def test_every_picture_gets_a_report_without_a_number_that_is_none(data):
             assert (
                 len(finding["polygon"]) >= 3 and 0 <= finding["severity"] <= 1 and finding["group"]
             )
-            advice.advise([advice.Flaw(finding["kind"], finding["bbox"], finding["evidence"])])
+            advice.advise(
+                advice.Case((advice.Flaw(finding["kind"], finding["bbox"], finding["evidence"]),))
+            )
 
 
 @QUICK

@@ -18,35 +18,124 @@ def whats(changes):
     return [change.what for change in changes]
 
 
-def test_a_rim_of_what_was_removed_asks_for_a_looser_outline():
-    (change,) = advice.advise([flaw("halo", likeness_to_removed=0.9, ring={"width_px": 7})])
+def advised(*flaws, **case):
+    return advice.advise(advice.Case(flaws, **case))
+
+
+def test_a_rim_of_what_was_removed_asks_for_an_outline_looser_by_what_was_measured():
+    (change,) = advised(flaw("halo", likeness_to_removed=0.9, ring={"width_px": 7}))
     assert change.what == "looser outline" and change.values["pixels"] == 14
+    assert change.why == "a rim in the removed thing's colour 7 px wide was left"
 
 
-def test_a_copy_asks_for_another_source_and_keeps_the_old_one_out():
-    changes = advice.advise([flaw("repeat", source=[40, 50, 20, 20])])
-    assert whats(changes) == ["keep sources out", "use another source"] and changes[0].values[
-        "boxes"
-    ] == [[40, 50, 20, 20]]
+def test_bits_that_were_missed_ask_for_an_outline_that_takes_the_largest_in():
+    bits = [advice.Flaw("residue", [0, 0, size, 40], {}) for size in (3, 11)]
+    (change,) = advised(*bits)
+    assert change.values["pixels"] == 15 and "11 px across" in change.why
+
+
+def test_a_sliver_at_the_frame_asks_to_go_past_it_without_feather_and_to_copy_from_beside():
+    sliver = advice.Flaw("residue", [0, 40, 3, 200], {"what": "sliver at the frame's edge"})
+    changes = advised(sliver)
+    assert whats(changes) == [
+        "outline past the frame",
+        "no feather at the frame",
+        "copy from beside",
+    ]
+    assert all("3 px wide" in change.why for change in changes)
+
+
+def test_a_copy_asks_for_another_source_keeps_the_old_one_out_and_small_things_first():
+    changes = advised(flaw("repeat", source=[40, 50, 20, 20], offset_px=[348, 0]))
+    assert whats(changes) == ["keep sources out", "use another source", "small things first"]
+    assert changes[0].values["boxes"] == [[40, 50, 20, 20]]
+    assert "348, 0 px away" in changes[0].why
 
 
 def test_a_broken_line_asks_to_follow_it_at_its_angle():
-    (change,) = advice.advise([flaw("line", lines=[{"angle": 1.52}, {"angle": 1.49}])])
+    (change,) = advised(flaw("line", lines=[{"angle": 1.52}, {"angle": 1.49}]))
     assert change.what == "follow the line" and change.values["degrees"] == [1.5]
 
 
+def test_something_invented_beside_a_neighbour_asks_to_keep_off_it_and_for_the_full_picture():
+    changes = advised(flaw("invented"), neighbour="2 barrel")
+    assert whats(changes) == [
+        "off the neighbour",
+        "one thing at a time",
+        "full picture",
+        "another method",
+    ]
+    assert changes[0].why == "2 barrel lies right beside it"
+    assert whats(advised(flaw("invented"))) == ["another method"]
+
+
+def test_a_patch_of_another_tone_asks_for_a_nearer_source_in_the_same_light():
+    changes = advised(flaw("tone", delta_e=6.24))
+    assert whats(changes) == ["match tone", "nearer source"] and "6.2 CIELAB" in changes[1].why
+
+
+def test_missing_grain_asks_for_as_much_as_its_surroundings_have():
+    (change,) = advised(flaw("grain", ratio=0.42))
+    assert change.what == "match grain" and change.values == {"ratio": 0.42}
+    assert "0.42 of its surroundings' grain" in change.why
+
+
+def test_softness_asks_for_smaller_parts_and_sharpness_does_not():
+    assert whats(advised(flaw("soft", what="soft"))) == ["smaller parts", "match grain"]
+    assert "smaller parts" not in whats(advised(flaw("soft", what="sharp")))
+
+
+def test_a_shadow_that_stayed_is_to_be_taken_in():
+    (change,) = advised(flaw("shadow", darker=0.31))
+    assert change.what == "take the shadow in" and "31%" in change.why
+
+
+def test_what_changed_outside_asks_for_the_original_there():
+    assert whats(advised(flaw("overreach"))) == ["original outside", "tighter outline"]
+
+
 def test_a_seam_asks_for_tone_and_feather_but_not_at_the_frames_edge():
-    assert whats(advice.advise([flaw("seam")])) == ["match tone", "feather"]
-    assert whats(advice.advise([flaw("seam")], at_frame=True))[-1] == "no feather at the frame"
+    assert whats(advised(flaw("seam"))) == ["match tone", "feather"]
+    assert whats(advised(flaw("seam"), at_frame=True))[-1] == "no feather at the frame"
 
 
 def test_washed_out_texture_asks_for_another_method_and_grain():
-    assert whats(advice.advise([flaw("smear")])) == ["another method", "match grain"]
+    assert whats(advised(flaw("smear"))) == ["another method", "match grain"]
+
+
+def test_the_same_kind_failing_twice_with_one_method_asks_for_another():
+    tried = (advice.Tried("Fortnimm", ("line",)), advice.Tried("by hand", ("seam",)))
+    changes = advised(flaw("line", lines=[{"angle": 2}]), method="Fortnimm", tried=tried)
+    other = next(change for change in changes if change.what == "another method")
+    assert other.why == "line is there again: Fortnimm left it in 2 tries"
+    assert "another method" not in whats(
+        advised(flaw("line", lines=[{"angle": 2}]), method="by hand", tried=tried)
+    )
 
 
 def test_a_rebuild_starts_from_the_original():
-    assert whats(advice.advise([flaw("seam")], "rebuild"))[0] == "start from the original"
-    assert advice.advise([]) == []
+    assert whats(advised(flaw("seam"), ruling="rebuild"))[0] == "start from the original"
+    assert advised() == []
+
+
+def test_after_three_rounds_it_is_to_be_rebuilt_by_hand():
+    changes = advised(flaw("seam"), rounds=3)
+    assert whats(changes)[:2] == ["rebuild by hand", "start from the original"]
+    assert "sent back 3 times" in changes[0].why
+    assert "rebuild by hand" not in whats(advised(flaw("seam"), rounds=2))
+
+
+def test_advice_says_the_number_it_rests_on_with_its_natural_range():
+    measure = {"name": "step", "value": 3.94, "unit": "", "natural": {"low": 0.8, "high": 1.4}}
+    seam = advice.Flaw("seam", [0, 0, 10, 10], {}, measure)
+    assert advised(seam)[0].why == "step: 3.94, natural here 0.8 to 1.4"
+
+
+def test_every_change_that_is_advised_can_be_asked_for():
+    kinds = ("halo", "residue", "repeat", "line", "invented", "tone", "seam", "grain", "soft")
+    case = [flaw(kind) for kind in (*kinds, "smear", "shadow", "overreach", "untouched")]
+    changes = advised(*case, at_frame=True, neighbour="1 sign", rounds=5)
+    assert set(whats(changes)) <= set(advice.CHANGES) and len(set(whats(changes))) == len(changes)
 
 
 @pytest.mark.parametrize(

@@ -1,193 +1,332 @@
-"""What to do differently: suggested changes from findings. A supervisor edits them; whoever works
-the slip acts on them.
+"""What to do differently: suggested changes from findings, each with the number it rests on. A
+supervisor edits them; whoever works the slip acts on them.
 """
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
+from .slips import MOST_ROUNDS
+
 #: Every change a slip can ask for, and what a person reads.
 CHANGES: dict[str, str] = {
+    "start from the original": "start again from the original",
+    "rebuild by hand": "rebuild it by hand",
+    "outline past the frame": "draw the outline past the frame's edge",
     "looser outline": "draw the outline looser",
     "tighter outline": "draw the outline tighter",
+    "off the neighbour": "keep the outline off the neighbour",
     "take the shadow in": "take its shadow into the outline",
     "feather": "feather the edge inside the picture",
     "no feather at the frame": "no feather at the frame's edge",
+    "one thing at a time": "remove one thing at a time",
+    "full picture": "work on the full, uncropped picture",
+    "small things first": "small distinctive things first, so that they are not repeated",
+    "smaller parts": "work it in parts smaller than the method's size limit",
     "keep sources out": "take nothing from the marked places",
     "use another source": "take it from another place, farther off",
+    "nearer source": "take it from nearer by, in the same light",
+    "copy from beside": "copy it straight from beside",
     "follow the line": "follow the lines that run into it",
     "match tone": "give it its surroundings' tone",
     "match grain": "give it its surroundings' grain",
     "another method": "use another method",
-    "start from the original": "start again from the original",
+    "original outside": "put the original back outside the region",
 }
 
 
 @dataclass(frozen=True)
 class Flaw:
-    """A finding as the rules see it: kind, bbox [x, y, w, h] and evidence as in the report."""
+    """A finding as the rules see it: kind, bbox [x, y, w, h], evidence and measure as in the
+    report.
+    """
 
     kind: str
     bbox: list[float]
     evidence: dict[str, Any]
+    measure: dict[str, Any] = field(default_factory=dict)
+
+    def reading(self) -> str:
+        """What was measured against what is natural here, in words; empty where a person said it."""
+        natural = self.measure.get("natural") or {}
+        if not self.measure.get("name") or "low" not in natural:
+            return ""
+        unit = f" {self.measure['unit']}" if self.measure.get("unit") else ""
+        return (
+            f"{self.measure['name']}: {float(self.measure['value']):.3g}{unit},"
+            f" natural here {float(natural['low']):.3g} to {float(natural['high']):.3g}"
+        )
+
+
+@dataclass(frozen=True)
+class Tried:
+    """An earlier try at this region: by which method, and which kinds of flaw it left or made."""
+
+    method: str
+    kinds: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Case:
+    """All that advice rests on.
+
+    Attributes:
+        flaws: what is wrong there.
+        ruling: "rework" or "rebuild"; a rebuild starts from the original, since each further pass
+            wears texture out.
+        at_frame: whether the region touches the picture's frame.
+        neighbour: the name of another region that lies right beside this one; empty if none does.
+        method: how this attempt was made.
+        tried: what was tried before, the oldest first.
+        rounds: how often the region was sent back already.
+    """
+
+    flaws: tuple[Flaw, ...]
+    ruling: str = "rework"
+    at_frame: bool = False
+    neighbour: str = ""
+    method: str = ""
+    tried: tuple[Tried, ...] = ()
+    rounds: int = 0
+
+    def of(self, *kinds: str) -> list[Flaw]:
+        """Its flaws of some kinds."""
+        return [flaw for flaw in self.flaws if flaw.kind in kinds]
 
 
 @dataclass(frozen=True)
 class Change:
     """One suggested change: `what` of `CHANGES`; `values`: its settings (pixels, degrees, boxes [x,
-    y, w, h], a method's name); `because`: the kinds it answers.
+    y, w, h], a method's name); `because`: the kinds it answers; `why`: in words, with the number
+    it rests on.
     """
 
     what: str
     values: dict[str, Any] = field(default_factory=dict)
     because: tuple[str, ...] = ()
+    why: str = ""
 
 
-def _tight(flaws: list[Flaw]) -> Change | None:
-    rims = [flaw for flaw in flaws if flaw.kind == "halo"]
-    bits = [flaw for flaw in flaws if flaw.kind == "residue"]
+def _worst(flaws: list[Flaw]) -> str:
+    """The first reading that there is: findings come worst first."""
+    return next((words for flaw in flaws if (words := flaw.reading())), "")
+
+
+def _worn(case: Case) -> list[Change]:
+    if case.ruling == "rebuild":
+        return [Change("start from the original", why="it was ruled to be rebuilt")]
+    if case.rounds < MOST_ROUNDS:
+        return []
+    why = f"sent back {case.rounds} times already; each further pass wears texture out"
+    return [Change("rebuild by hand", why=why), Change("start from the original", why=why)]
+
+
+def _frame(case: Case) -> list[Change]:
+    slivers = [
+        flaw
+        for flaw in case.of("residue")
+        if flaw.evidence.get("what") == "sliver at the frame's edge"
+    ]
+    if not slivers:
+        return []
+    width = min(float(min(flaw.bbox[2:] or [0])) for flaw in slivers)
+    why = f"a sliver {width:.0f} px wide was left at the frame's edge"
+    return [
+        Change("outline past the frame", {}, ("residue",), why),
+        Change("no feather at the frame", {}, ("residue",), why),
+        Change("copy from beside", {}, ("residue",), why),
+    ]
+
+
+def _tight(case: Case) -> list[Change]:
+    rims = case.of("halo")
+    bits = [
+        flaw
+        for flaw in case.of("residue")
+        if flaw.evidence.get("what") != "sliver at the frame's edge"
+    ]
     if bits and not rims:
         # What was missed lies at the outline: so far beyond it that the largest bit is taken in.
-        largest = (
-            max(
-                min(float(flaw.bbox[2]), float(flaw.bbox[3]))
-                for flaw in bits
-                if len(flaw.bbox) == 4
-            )
-            if any(len(flaw.bbox) == 4 for flaw in bits)
-            else 6.0
-        )
-        return Change(
-            "looser outline", {"pixels": int(min(24, max(6, round(largest + 4))))}, ("residue",)
-        )
+        sized = [min(float(one.bbox[2]), float(one.bbox[3])) for one in bits if len(one.bbox) == 4]
+        largest = max(sized, default=6.0)
+        pixels = int(min(24, max(6, round(largest + 4))))
+        why = f"the largest bit that was left is {largest:.0f} px across"
+        return [Change("looser outline", {"pixels": pixels}, ("residue",), why)]
     if not rims:
-        return None
+        return []
     width = max(float(flaw.evidence.get("ring", {}).get("width_px", 3)) for flaw in rims)
     kept = any(flaw.evidence.get("likeness_to_removed", 0) > 0.3 for flaw in rims)
-    return Change(
-        "looser outline", {"pixels": round(max(6.0, 2 * width)) if kept else 4}, ("halo",)
+    pixels = round(max(6.0, 2 * width)) if kept else 4
+    whose = "in the removed thing's colour " if kept else ""
+    why = f"a rim {whose}{width:.0f} px wide was left"
+    return [Change("looser outline", {"pixels": pixels}, ("halo",), why)]
+
+
+def _shadow(case: Case) -> list[Change]:
+    some = case.of("shadow")
+    if not some:
+        return []
+    boxes = [[round(float(value)) for value in flaw.bbox] for flaw in some]
+    darker = max(float(flaw.evidence.get("darker", 0) or 0) for flaw in some)
+    why = f"{darker:.0%} of the light is still taken there" if darker else _worst(some)
+    return [Change("take the shadow in", {"boxes": boxes}, ("shadow",), why)]
+
+
+def _loose(case: Case) -> list[Change]:
+    some = case.of("overreach")
+    if not some:
+        return []
+    why = _worst(some)
+    return [
+        Change("original outside", {}, ("overreach",), why),
+        Change("tighter outline", {"pixels": 4}, ("overreach",), why),
+    ]
+
+
+def _line(case: Case) -> list[Change]:
+    some = case.of("line")
+    angles = [float(line["angle"]) for flaw in some for line in flaw.evidence.get("lines", [])[:3]]
+    if not angles:
+        return []
+    degrees = sorted({round(angle, 1) for angle in angles})
+    return [Change("follow the line", {"degrees": degrees}, ("line",), _worst(some))]
+
+
+#: The built-in method that copies what its surroundings continue to.
+_FITTING = "copy that fits its rim"
+
+
+def _invented(case: Case) -> list[Change]:
+    some = case.of("invented")
+    if not some:
+        return []
+    why = _worst(some)
+    changes = []
+    if case.neighbour:
+        beside = f"{case.neighbour} lies right beside it"
+        changes = [
+            Change("off the neighbour", {}, ("invented",), beside),
+            Change("one thing at a time", {}, ("invented",), beside),
+            Change("full picture", {}, ("invented",), "a crop hides what the place belongs to"),
+        ]
+    if not case.of("untouched", "smear"):
+        changes.append(Change("another method", {"method": _FITTING}, ("invented",), why))
+    return changes
+
+
+def _method(case: Case) -> list[Change]:
+    kinds = Counter(
+        kind for tried in case.tried if tried.method == case.method for kind in tried.kinds
     )
+    again = [flaw for flaw in case.flaws if kinds[flaw.kind] >= 1]
+    if again and case.method:
+        kind = again[0].kind
+        why = f"{kind} is there again: {case.method} left it in {kinds[kind] + 1} tries"
+        return [Change("another method", {}, (kind,), why)]
+    for kind in ("untouched", "smear"):
+        if some := case.of(kind):
+            return [Change("another method", {"method": _FITTING}, (kind,), _worst(some))]
+    return []
 
 
-def _source(flaws: list[Flaw]) -> Change | None:
-    copies = [flaw for flaw in flaws if flaw.kind == "repeat"]
+def _source(case: Case) -> list[Change]:
+    copies = case.of("repeat")
+    if not copies:
+        return []
     boxes = [
         [round(float(value)) for value in flaw.evidence["source"]]
         for flaw in copies
         if flaw.evidence.get("source")
     ]
-    return Change("keep sources out", {"boxes": boxes}, ("repeat",)) if boxes else None
-
-
-def _farther(flaws: list[Flaw]) -> Change | None:
-    return (
-        Change("use another source", {}, ("repeat",))
-        if any(flaw.kind == "repeat" for flaw in flaws)
-        else None
+    offset = next(
+        (flaw.evidence["offset_px"] for flaw in copies if "offset_px" in flaw.evidence), None
     )
-
-
-def _line(flaws: list[Flaw]) -> Change | None:
-    angles = [
-        float(line["angle"])
-        for flaw in flaws
-        if flaw.kind == "line"
-        for line in flaw.evidence.get("lines", [])[:3]
+    why = (
+        f"the same is seen {offset[0]:.0f}, {offset[1]:.0f} px away"
+        if offset and len(offset) == 2
+        else _worst(copies)
+    )
+    changes = [Change("keep sources out", {"boxes": boxes}, ("repeat",), why)] if boxes else []
+    return [
+        *changes,
+        Change("use another source", {}, ("repeat",), why),
+        Change("small things first", {}, ("repeat",), why),
     ]
-    return (
-        Change(
-            "follow the line", {"degrees": sorted({round(angle, 1) for angle in angles})}, ("line",)
-        )
-        if angles
-        else None
+
+
+def _tone(case: Case) -> list[Change]:
+    some = case.of("seam", "tone")
+    if not some:
+        return []
+    because = tuple(sorted({flaw.kind for flaw in some}))
+    changes = [Change("match tone", {}, because, _worst(some))]
+    patches = [flaw for flaw in case.of("tone") if flaw.evidence.get("delta_e")]
+    if patches:
+        away = max(float(flaw.evidence["delta_e"]) for flaw in patches)
+        why = f"it lies {away:.1f} CIELAB from what its surroundings let expect"
+        changes.append(Change("nearer source", {}, ("tone",), why))
+    return changes
+
+
+def _feather(case: Case) -> list[Change]:
+    some = case.of("seam")
+    if not some:
+        return []
+    why = _worst(some)
+    changes = [Change("feather", {"pixels": 4}, ("seam",), why)]
+    if case.at_frame:
+        edge = "the region touches the frame: a feather there leaves a sliver"
+        changes.append(Change("no feather at the frame", {}, ("seam",), edge))
+    return changes
+
+
+def _soft(case: Case) -> list[Change]:
+    some = [flaw for flaw in case.of("soft") if flaw.evidence.get("what") != "sharp"]
+    return [Change("smaller parts", {}, ("soft",), _worst(some))] if some else []
+
+
+def _grain(case: Case) -> list[Change]:
+    some = case.of("smear", "grain", "soft")
+    if not some:
+        return []
+    because = tuple(sorted({flaw.kind for flaw in some}))
+    ratio = next(
+        (flaw.evidence["ratio"] for flaw in case.of("grain") if flaw.evidence.get("ratio")), None
     )
-
-
-def _tone(flaws: list[Flaw]) -> Change | None:
-    because = tuple(sorted({flaw.kind for flaw in flaws if flaw.kind in ("seam", "tone")}))
-    return Change("match tone", {}, because) if because else None
-
-
-def _feather(flaws: list[Flaw]) -> Change | None:
-    return (
-        Change("feather", {"pixels": 4}, ("seam",))
-        if any(flaw.kind == "seam" for flaw in flaws)
-        else None
-    )
-
-
-def _method(flaws: list[Flaw]) -> Change | None:
-    kinds = {flaw.kind for flaw in flaws}
-    if "invented" in kinds and not kinds & {"untouched", "smear"}:
-        return Change("another method", {"method": "copy that fits its rim"}, ("invented",))
-    if "untouched" in kinds:
-        return Change("another method", {"method": "copy that fits its rim"}, ("untouched",))
-    return (
-        Change("another method", {"method": "copy that fits its rim"}, ("smear",))
-        if "smear" in kinds
-        else None
-    )
-
-
-def _shadow(flaws: list[Flaw]) -> Change | None:
-    boxes = [
-        [round(float(value)) for value in flaw.bbox] for flaw in flaws if flaw.kind == "shadow"
-    ]
-    return Change("take the shadow in", {"boxes": boxes}, ("shadow",)) if boxes else None
-
-
-def _loose(flaws: list[Flaw]) -> Change | None:
-    return (
-        Change("tighter outline", {"pixels": 4}, ("overreach",))
-        if any(flaw.kind == "overreach" for flaw in flaws)
-        else None
-    )
-
-
-def _grain(flaws: list[Flaw]) -> Change | None:
-    because = tuple(
-        sorted({flaw.kind for flaw in flaws if flaw.kind in ("smear", "grain", "soft")})
-    )
-    return Change("match grain", {}, because) if because else None
+    why = f"it has {float(ratio):.2f} of its surroundings' grain" if ratio else _worst(some)
+    return [Change("match grain", {"ratio": round(float(ratio), 3)} if ratio else {}, because, why)]
 
 
 #: In the order in which they are suggested: one thing at a time, the outline first.
-_RULES: tuple[Callable[[list[Flaw]], Change | None], ...] = (
+_RULES: tuple[Callable[[Case], list[Change]], ...] = (
+    _worn,
+    _frame,
     _tight,
     _shadow,
     _loose,
     _line,
+    _invented,
     _method,
     _source,
-    _farther,
     _tone,
     _feather,
+    _soft,
     _grain,
 )
 
 
-def advise(flaws: Iterable[Flaw], ruling: str = "rework", at_frame: bool = False) -> list[Change]:
-    """Suggested changes for one region.
-
-    Args:
-        flaws: what is wrong there.
-        ruling: "rework" or "rebuild"; a rebuild starts from the original, since each further pass
-            wears texture out.
-        at_frame: whether the region touches the picture's frame.
-    """
-    some = list(flaws)
-    changes = [Change("start from the original")] if ruling == "rebuild" else []
-    changes += [change for rule in _RULES if (change := rule(some)) is not None]
-    if at_frame and any(change.what == "feather" for change in changes):
-        changes.append(Change("no feather at the frame", {}, ("seam",)))
-    elif any(
-        flaw.kind == "residue" and flaw.evidence.get("what") == "sliver at the frame's edge"
-        for flaw in some
-    ):
-        changes.append(Change("no feather at the frame", {}, ("residue",)))
-    return changes
+def advise(case: Case) -> list[Change]:
+    """Suggested changes for one region; none twice."""
+    if not case.flaws and case.ruling != "rebuild":
+        return []
+    found: dict[str, Change] = {}
+    for rule in _RULES:
+        for change in rule(case):
+            found.setdefault(change.what, change)
+    return list(found.values())
 
 
 def refuse_unknown(changes: Iterable[dict[str, Any]]) -> str | None:

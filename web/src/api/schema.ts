@@ -1467,6 +1467,11 @@ export interface components {
                 [key: string]: unknown;
             };
             because?: string[];
+            /**
+             * @description what it rests on, with the number
+             * @default
+             */
+            why: string;
         };
         /** @description A read-only shape, filled from dicts. */
         ChangeOfRequest: {
@@ -1475,6 +1480,11 @@ export interface components {
                 [key: string]: unknown;
             };
             because?: string[];
+            /**
+             * @description what it rests on, with the number
+             * @default
+             */
+            why: string;
         };
         /** @description A read-only shape, filled from dicts. */
         ChangesOf: {
@@ -2057,6 +2067,8 @@ export interface components {
             /** @description attempts, the one that holds best first */
             order: number[];
             backdrop: string | null;
+            /** @description null: it was never sent back */
+            spent: components["schemas"]["SpentOf"] | null;
         };
         /** @description A read-only shape, filled from dicts. */
         ReleasedOf: {
@@ -2330,6 +2342,19 @@ export interface components {
             seconds?: number | null;
             /** Format: decimal */
             cost?: string | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SpentOf: {
+            /** @description how often it was sent back */
+            rounds: number;
+            /**
+             * Format: double
+             * @description of work, over all rounds
+             */
+            seconds: number;
+            cost: string | null;
+            /** @description why to stop sending it back, if one should */
+            stop: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
         Spot: {

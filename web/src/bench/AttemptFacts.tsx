@@ -1,5 +1,15 @@
 import type { Attempt, Bench, Region } from "../api/client";
-import { seconds } from "../ui/words";
+import { counted, seconds } from "../ui/words";
+
+/** Rounds, time and cost of a region so far. */
+const spentWords = (spent: NonNullable<Region["spent"]>): string =>
+  [
+    counted(spent.rounds, "round"),
+    spent.seconds > 0 ? seconds(spent.seconds) : "",
+    spent.cost ? `cost ${spent.cost}` : "",
+  ]
+    .filter(Boolean)
+    .join(", ");
 
 /** What is known of an attempt here, as a small table. */
 export function AttemptFacts({
@@ -30,6 +40,7 @@ export function AttemptFacts({
     ["made from", from.length ? from.map((one) => `attempt ${one.number}`).join(", ") : null],
     ["worked", worked],
     ["backdrop", region.backdrop],
+    ["sent back", region.spent && spentWords(region.spent)],
     [
       "file",
       `${attempt.image.width.toLocaleString()} × ${attempt.image.height.toLocaleString()}, ${attempt.image.facts}`,

@@ -18,8 +18,14 @@ export function CellNotes({
     .filter((one) => one.attempt === attempt.id && one.regions.includes(cell.region))
     .at(-1);
   const from = bench.attempts.filter((one) => attempt.made_from.includes(one.id));
+  const stop = bench.regions.find((one) => one.id === cell.region)?.spent?.stop;
   return (
     <>
+      {stop && (
+        <p className="m-0">
+          <strong>Stop?</strong> {stop}
+        </p>
+      )}
       {cell.asked && (
         <p className="m-0">
           Not needed any more, but asked for all the same: one folded cell in twenty is, by lot, to

@@ -338,6 +338,7 @@ function RegionPart({
               <span className="flex-1">
                 {words(change.what)}
                 {!open && settingsWords(change) ? `: ${settingsWords(change)}` : ""}
+                {change.why && <span className="block small">{change.why}</span>}
               </span>
               {open && (
                 <Setting

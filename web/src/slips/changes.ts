@@ -25,5 +25,5 @@ const first: Record<string, Record<string, unknown>> = {
 
 /** A change as it is added by hand, with the setting it needs. */
 export function withSetting(what: string): Change {
-  return { what, values: first[what] ?? {}, because: [] };
+  return { what, values: first[what] ?? {}, because: [], why: "" };
 }
