@@ -4,7 +4,10 @@ once.
 
 from __future__ import annotations
 
-from builders import disc, textured
+from builders import disc, png, textured
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from zweiblick_core.reading import read
 
 TRUTH = textured(300, 400, seed=4)
 MASKS = (disc(TRUTH.shape[:2], 110, 150, 34), disc(TRUTH.shape[:2], 290, 150, 34))
@@ -29,3 +32,23 @@ def do_all_work() -> None:
         for pk, token in waiting:
             tried |= {(pk, token), (pk, token + 1)}
             do_work(pk)
+
+
+def post(client, path, body=None):
+    """Post JSON."""
+    return client.post(path, body or {}, content_type="application/json")
+
+
+def pixels_of(attempt):
+    """An attempt's pixels, as they are stored."""
+    from images.decoding import blob_bytes
+
+    return read(blob_bytes(attempt.image.blob)).pixels
+
+
+def returned(client, slip, pixels, name="back.png"):
+    """Hand a result in as a slip's answer."""
+    return client.post(
+        f"/api/slips/{slip}/result/",
+        {"file": SimpleUploadedFile(name, png(pixels)), "seconds": "300"},
+    )

@@ -10,6 +10,7 @@ from rest_framework import serializers as s
 from attempts.models import Method
 from checks.models import FindingRuling
 from jobs.models import Membership
+from slips.models import SlipWord
 from verdicts.models import Verdict
 from zweiblick_core.rules.bar import SAID
 
@@ -473,10 +474,29 @@ class ReturnOf(Plain):
     reason = s.CharField(help_text="why the file was refused")
 
 
+class SlipWordOf(Plain):
+    what = s.ChoiceField(choices=SlipWord.What.choices)
+    person = s.CharField()
+    words = s.CharField()
+    at = s.DateTimeField()
+
+
+class SlipSaid(Plain):
+    what = s.ChoiceField(choices=("asked", "answered", "declined", "settled"))
+    words = s.CharField(max_length=4000, allow_blank=True, required=False, default="")
+
+
+class SlipHandedOver(Plain):
+    worker = Whole(allow_null=True, help_text="a retoucher of the job; null for the desk")
+    words = s.CharField(max_length=4000, allow_blank=True, required=False, default="")
+
+
 class SlipOf(Plain):
     id = s.IntegerField()
     round = s.IntegerField()
-    state = s.CharField(help_text="written, sent, working, returned, rechecked, failed, withdrawn")
+    state = s.CharField(
+        help_text="written, sent, working, question, declined, returned, rechecked, settled, failed, withdrawn"
+    )
     picture = s.IntegerField()
     picture_number = s.IntegerField()
     picture_name = s.CharField()
@@ -506,6 +526,7 @@ class SlipOf(Plain):
     returned_at = s.DateTimeField(allow_null=True)
     regions = SlipRegionOf(many=True)
     locks = LockOf(many=True)
+    words = SlipWordOf(many=True, help_text="what was said on it, the oldest first")
     changes = ChoiceOf(many=True, help_text="every change a slip can ask for")
 
 

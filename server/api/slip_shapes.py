@@ -157,6 +157,15 @@ def _slip(slip: Slip, around: _Around) -> dict[str, Any]:
             }
             for lock in slip.locks.all()
         ],
+        "words": [
+            {
+                "what": said.what,
+                "person": said.person.called,
+                "words": said.words,
+                "at": said.made_at,
+            }
+            for said in slip.words.all()
+        ],
         "changes": [{"what": what, "words": words} for what, words in CHANGES.items()],
     }
 

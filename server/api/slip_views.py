@@ -24,6 +24,7 @@ from slips.models import Slip
 from slips.packing import package_of
 from slips.returning import ask_return
 from slips.sending import edit_slip, send_slip, take_up, withdraw_slip, write_slip
+from slips.talking import BY_SUPERVISOR, hand_over, say
 
 from . import serializers as shape
 from .asking import asked_whole
@@ -38,7 +39,13 @@ _ROWS = (
     "returned__image__picture",
     "written_by",
 )
-_PARTS = ("regions__region", "regions__version", "regions__verdict", "locks__region")
+_PARTS = (
+    "regions__region",
+    "regions__version",
+    "regions__verdict",
+    "locks__region",
+    "words__person",
+)
 
 
 def _slip(request: Request, pk: int) -> Slip:
@@ -166,6 +173,51 @@ class TakeUpSlipView(_SlipStep):
     )
     def post(self, request: Request, pk: int) -> Response:
         return self.step(request, pk, take_up)
+
+
+class SaySlipView(APIView):
+    """Ask or decline, for whoever works on it; answer or settle, for a supervisor."""
+
+    permission_classes = [IsAuthenticated, Works]
+
+    @extend_schema(
+        request=shape.SlipSaid,
+        responses={200: shape.SlipOf, 400: shape.Failure, 409: shape.Failure},
+        operation_id="say_on_slip",
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        slip = _slip(request, pk)
+        self.check_object_permissions(request, slip)
+        asked = shape.SlipSaid(data=request.data)
+        asked.is_valid(raise_exception=True)
+        what = asked.validated_data["what"]
+        if what in BY_SUPERVISOR and not Rules().has_object_permission(request, self, slip):
+            self.permission_denied(request, Rules.message)
+        say(slip, person_of(request), what, asked.validated_data["words"])
+        return Response(slip_of(_slip(request, pk), person_of(request)))
+
+
+class HandOverSlipView(APIView):
+    """Give a slip that is out to somebody else, as it is."""
+
+    permission_classes = [IsAuthenticated, Rules]
+
+    @extend_schema(
+        request=shape.SlipHandedOver,
+        responses={200: shape.SlipOf, 400: shape.Failure, 409: shape.Failure},
+        operation_id="hand_over_slip",
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        slip = _slip(request, pk)
+        self.check_object_permissions(request, slip)
+        asked = shape.SlipHandedOver(data=request.data)
+        asked.is_valid(raise_exception=True)
+        wanted = asked.validated_data["worker"]
+        worker = Person.objects.filter(pk=wanted).first() if wanted is not None else None
+        if wanted is not None and worker is None:
+            raise ValidationError("There is no such person.")
+        hand_over(slip, person_of(request), worker, asked.validated_data["words"])
+        return Response(slip_of(_slip(request, pk), person_of(request)))
 
 
 class SlipPackageView(APIView):

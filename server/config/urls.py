@@ -83,6 +83,8 @@ urlpatterns = [
     path("api/slips/<int:pk>/send/", slip_views.SendSlipView.as_view()),
     path("api/slips/<int:pk>/withdraw/", slip_views.WithdrawSlipView.as_view()),
     path("api/slips/<int:pk>/take-up/", slip_views.TakeUpSlipView.as_view()),
+    path("api/slips/<int:pk>/say/", slip_views.SaySlipView.as_view()),
+    path("api/slips/<int:pk>/hand-over/", slip_views.HandOverSlipView.as_view()),
     path("api/slips/<int:pk>/package/", slip_views.SlipPackageView.as_view()),
     path("api/slips/<int:pk>/result/", slip_views.SlipResultView.as_view()),
     re_path(

@@ -47,8 +47,9 @@ def run_slip(lease: Lease) -> None:
     slip = Slip.objects.select_related(
         "picture__job", "attempt__image__blob", "attempt__image__picture"
     ).get(pk=lease.work.subject)
-    if slip.state not in ("sent", "working"):
-        with lease.writing():  # answered or withdrawn in the meantime
+    if slip.state not in ("sent", "working") or slip.worker_id is not None:
+        # Answered, withdrawn or handed over in the meantime.
+        with lease.writing():
             return
     if not settings.DESK_URL:
         raise Refused("no retoucher's desk is set up here")
@@ -100,7 +101,8 @@ def _store(slip: Slip, content: bytes, lease: Lease) -> None:
     whole = fitting(slip, content, file_name)
     with lease.writing():
         current = Slip.objects.get(pk=slip.pk)
-        if current.state in ("sent", "working"):
+        # Another key: it was handed over while the desk worked.
+        if current.state in ("sent", "working") and current.key == slip.key:
             take_back(slip, content, file_name, facts, None, whole)
 
 
@@ -113,7 +115,7 @@ def slip_failed(work: Work) -> None:
             .filter(pk=work.subject)
             .first()
         )
-        if row is None or row.state not in ("sent", "working"):
+        if row is None or row.state not in ("sent", "working") or row.worker_id is not None:
             return
         row.state, row.reason = advance("slip", row.state, "failed"), work.error
         row.save()

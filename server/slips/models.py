@@ -17,7 +17,7 @@ from regions.models import Region, RegionVersion
 from verdicts.models import Verdict
 
 #: States in which a region is out: it is on no second slip meanwhile.
-OPEN = ("written", "sent", "working", "returned", "failed")
+OPEN = ("written", "sent", "working", "question", "declined", "returned", "failed")
 
 
 def new_key() -> str:
@@ -118,6 +118,28 @@ class Return(models.Model):
     cost = models.DecimalField(max_digits=9, decimal_places=2, null=True)
     settled = models.BooleanField(default=False)
     reason = models.TextField(blank=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+
+class SlipWord(models.Model):
+    """What was said on a slip: questions and their answers, why it was declined, what goes along
+    when it is handed over. Rows are appended.
+    """
+
+    class What(models.TextChoices):
+        ASKED = "asked"
+        ANSWERED = "answered"
+        DECLINED = "declined"
+        HANDED_OVER = "handed over"
+        SETTLED = "settled"
+
+    slip = models.ForeignKey(Slip, models.CASCADE, related_name="words")
+    what = models.CharField(max_length=12, choices=What)
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    words = models.TextField(blank=True)
     made_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

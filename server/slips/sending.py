@@ -82,7 +82,8 @@ def write_slip(attempt: Attempt, person: Person) -> Slip:
     return slip
 
 
-def _held(slip: Slip) -> Slip:
+def held(slip: Slip) -> Slip:
+    """A slip's row, held until the transaction ends."""
     return (
         Slip.objects.select_for_update().select_related("picture__job", "attempt").get(pk=slip.pk)
     )
@@ -102,7 +103,7 @@ def edit_slip(
         Refused: it was sent, a change is unknown, or the worker is no retoucher of the job.
     """
     with transaction.atomic():
-        row = _held(slip)
+        row = held(slip)
         if row.state != "written":
             raise Refused(
                 f"slip {row.round} is {row.state}; only one that was not sent yet can be changed"
@@ -156,7 +157,7 @@ def _said(slip: Slip) -> dict[str, object]:
 @transaction.atomic
 def send_slip(slip: Slip, person: Person) -> Slip:
     """Send it off: to the retoucher's list, or to the desk."""
-    row = _held(slip)
+    row = held(slip)
     if row.state == "failed":
         row.key = new_key()  # the desk would answer the old one with what it said before
     row.state, row.reason, row.sent_at = advance("slip", row.state, "sent"), "", timezone.now()
@@ -175,7 +176,7 @@ def send_slip(slip: Slip, person: Person) -> Slip:
 
 @transaction.atomic
 def withdraw_slip(slip: Slip, person: Person) -> Slip:
-    row = _held(slip)
+    row = held(slip)
     before = row.state
     row.state = advance("slip", row.state, "withdrawn")
     row.save()
@@ -187,7 +188,7 @@ def withdraw_slip(slip: Slip, person: Person) -> Slip:
 
 @transaction.atomic
 def take_up(slip: Slip, person: Person | None) -> Slip:
-    row = _held(slip)
+    row = held(slip)
     if row.state != "working":
         row.state = advance("slip", row.state, "taken up")
         row.save()
@@ -232,7 +233,7 @@ def take_back(
     """
     with transaction.atomic():
         locked_picture(slip.picture_id)
-        row = _held(slip)
+        row = held(slip)
         row.state = advance("slip", row.state, "returned")
         attempt = add_attempt(row.picture, file_name, data, facts, person, whole)
         AttemptSource.objects.create(attempt=attempt, source=row.attempt)

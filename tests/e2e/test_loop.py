@@ -169,6 +169,27 @@ def test_a_retoucher_takes_a_slip_up_and_returns_a_result(signed_in, no_barriers
     )
 
 
+def test_a_question_is_asked_and_answered_on_the_slip(signed_in, no_barriers):
+    page = signed_in("mona")
+    page.get_by_role("link", name="Slips").click()
+    page.get_by_role("region", name="Out").get_by_role("link").first.click()
+    said = page.get_by_role("region", name="What was said")
+    said.get_by_label("in words").fill("Does the rope stay?")
+    said.get_by_role("button", name="ask").click()
+    expect(page.get_by_role("status")).to_have_text("asks a question")
+    address = page.url
+    page.context.clear_cookies()
+    signed_in("vera")
+    expect(page.get_by_role("heading", name="Desk")).to_be_visible()
+    page.goto(address)
+    expect(said).to_contain_text("asks: Does the rope stay?")
+    said.get_by_label("in words").fill("It stays.")
+    no_barriers()
+    said.get_by_role("button", name="answer").click()
+    expect(page.get_by_role("status")).to_have_text("being worked")
+    expect(said).to_contain_text("answers: It stays.")
+
+
 def test_a_guest_finds_no_slips_and_no_jobs(signed_in):
     page = signed_in("archive")
     expect(page.get_by_role("heading", name="Boat shed")).to_be_visible()

@@ -45,7 +45,7 @@ def drag(page, points):
 
 
 def pixels(page):
-    found = re.search(r"([\d,]+) px", page.locator(FOOT).inner_text())
+    found = re.search(r"; ([\d,]+) px", page.locator(FOOT).inner_text())
     return int(found[1].replace(",", "")) if found else 0
 
 

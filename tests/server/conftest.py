@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from builders import filled, holding, png, with_thing
 from django.test import Client
-from house import MASKS, PASSWORD, TRUTH, do_all_work
+from house import MASKS, PASSWORD, TRUTH, do_all_work, post
 
 
 @pytest.fixture(autouse=True)
@@ -180,3 +180,32 @@ def signed_in(people):
         return client
 
     return make
+
+
+@pytest.fixture
+def failed(checked, people):
+    """Attempt 2 passes in the first region and is sent back for the second."""
+    from verdicts.models import Cell
+    from verdicts.ruling import rule
+
+    attempt = checked.attempts.get(number=2)
+    for region, ruling in ((1, "passes"), (2, "rework")):
+        rule(
+            Cell.objects.get(attempt=attempt, region__number=region).pk,
+            people["vera"],
+            ruling,
+            None,
+            None,
+        )
+    return attempt
+
+
+@pytest.fixture
+def sent(signed_in, failed, people):
+    client = signed_in("vera")
+    slip = post(client, f"/api/attempts/{failed.pk}/slips/").json()
+    client.patch(
+        f"/api/slips/{slip['id']}/", {"worker": people["mona"].pk}, content_type="application/json"
+    )
+    assert post(client, f"/api/slips/{slip['id']}/send/").json()["state"] == "sent"
+    return slip["id"]

@@ -8,59 +8,13 @@ import zipfile
 
 import numpy as np
 import pytest
-from builders import filled, png, textured
+from builders import filled, textured
 from django.core.files.uploadedfile import SimpleUploadedFile
-from house import MASKS, TRUTH, do_all_work
+from house import MASKS, TRUTH, do_all_work, pixels_of, post, returned
 
 from zweiblick_core.reading import read
 
 pytestmark = pytest.mark.django_db
-
-
-@pytest.fixture
-def failed(checked, people):
-    """Attempt 2 passes in the first region and is sent back for the second."""
-    from verdicts.models import Cell
-    from verdicts.ruling import rule
-
-    attempt = checked.attempts.get(number=2)
-    for region, ruling in ((1, "passes"), (2, "rework")):
-        rule(
-            Cell.objects.get(attempt=attempt, region__number=region).pk,
-            people["vera"],
-            ruling,
-            None,
-            None,
-        )
-    return attempt
-
-
-def post(client, path, body=None):
-    return client.post(path, body or {}, content_type="application/json")
-
-
-def pixels_of(attempt):
-    from images.decoding import blob_bytes
-
-    return read(blob_bytes(attempt.image.blob)).pixels
-
-
-def returned(client, slip, pixels, name="back.png"):
-    return client.post(
-        f"/api/slips/{slip}/result/",
-        {"file": SimpleUploadedFile(name, png(pixels)), "seconds": "300"},
-    )
-
-
-@pytest.fixture
-def sent(signed_in, failed, people):
-    client = signed_in("vera")
-    slip = post(client, f"/api/attempts/{failed.pk}/slips/").json()
-    client.patch(
-        f"/api/slips/{slip['id']}/", {"worker": people["mona"].pk}, content_type="application/json"
-    )
-    assert post(client, f"/api/slips/{slip['id']}/send/").json()["state"] == "sent"
-    return slip["id"]
 
 
 def test_a_slip_holds_the_failed_regions_only_with_what_is_wrong_and_what_to_change(

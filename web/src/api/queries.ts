@@ -560,6 +560,32 @@ export function useSlip(id: number) {
   return { edit, act, stored };
 }
 
+/** What is said on a slip, and giving it to somebody else. */
+export function useSlipTalk(id: number) {
+  const client = useQueryClient();
+  const params = { path: { id } };
+  const outcome = {
+    onSuccess: (slip: Slip) => {
+      client.setQueryData(slipQuery(id).queryKey, slip);
+      for (const key of ["slips", "bench", "desk"])
+        void client.invalidateQueries({ queryKey: [key] });
+    },
+    onError: () => void client.invalidateQueries({ queryKey: ["slip", id] }),
+  };
+  return {
+    say: useMutation({
+      mutationFn: (body: Shapes["SlipSaidRequest"]) =>
+        data(api.POST("/api/slips/{id}/say/", { params, body })),
+      ...outcome,
+    }),
+    handOver: useMutation({
+      mutationFn: (body: Shapes["SlipHandedOverRequest"]) =>
+        data(api.POST("/api/slips/{id}/hand-over/", { params, body })),
+      ...outcome,
+    }),
+  };
+}
+
 export function useMakeJob() {
   const client = useQueryClient();
   return useMutation({

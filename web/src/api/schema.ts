@@ -997,6 +997,23 @@ export interface paths {
         patch: operations["edit_slip"];
         trace?: never;
     };
+    "/api/slips/{id}/hand-over/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Give a slip that is out to somebody else, as it is. */
+        post: operations["hand_over_slip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/slips/{id}/package/": {
         parameters: {
             query?: never;
@@ -1048,6 +1065,23 @@ export interface paths {
          *     worker; the slip says how far that is.
          */
         post: operations["return_slip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slips/{id}/say/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask or decline, for whoever works on it; answer or settle, for a supervisor. */
+        post: operations["say_on_slip"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2263,10 +2297,20 @@ export interface components {
             outcome: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
+        SlipHandedOverRequest: {
+            /**
+             * Format: int64
+             * @description a retoucher of the job; null for the desk
+             */
+            worker: number | null;
+            /** @default  */
+            words: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         SlipOf: {
             id: number;
             round: number;
-            /** @description written, sent, working, returned, rechecked, failed, withdrawn */
+            /** @description written, sent, working, question, declined, returned, rechecked, settled, failed, withdrawn */
             state: string;
             picture: number;
             picture_number: number;
@@ -2304,6 +2348,8 @@ export interface components {
             returned_at: string | null;
             regions: components["schemas"]["SlipRegionOf"][];
             locks: components["schemas"]["LockOf"][];
+            /** @description what was said on it, the oldest first */
+            words: components["schemas"]["SlipWordOf"][];
             /** @description every change a slip can ask for */
             changes: components["schemas"]["ChoiceOf"][];
         };
@@ -2343,6 +2389,37 @@ export interface components {
             /** Format: decimal */
             cost?: string | null;
         };
+        /** @description A read-only shape, filled from dicts. */
+        SlipSaidRequest: {
+            what: components["schemas"]["SlipSaidWhatEnum"];
+            /** @default  */
+            words: string;
+        };
+        /**
+         * @description * `asked` - asked
+         *     * `answered` - answered
+         *     * `declined` - declined
+         *     * `settled` - settled
+         * @enum {string}
+         */
+        SlipSaidWhatEnum: "asked" | "answered" | "declined" | "settled";
+        /** @description A read-only shape, filled from dicts. */
+        SlipWordOf: {
+            what: components["schemas"]["SlipWordOfWhatEnum"];
+            person: string;
+            words: string;
+            /** Format: date-time */
+            at: string;
+        };
+        /**
+         * @description * `asked` - Asked
+         *     * `answered` - Answered
+         *     * `declined` - Declined
+         *     * `handed over` - Handed Over
+         *     * `settled` - Settled
+         * @enum {string}
+         */
+        SlipWordOfWhatEnum: "asked" | "answered" | "declined" | "handed over" | "settled";
         /** @description A read-only shape, filled from dicts. */
         SpentOf: {
             /** @description how often it was sent back */
@@ -4260,6 +4337,47 @@ export interface operations {
             };
         };
     };
+    hand_over_slip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SlipHandedOverRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     slip_package: {
         parameters: {
             query?: never;
@@ -4320,6 +4438,47 @@ export interface operations {
         };
         responses: {
             202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    say_on_slip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SlipSaidRequest"];
+            };
+        };
+        responses: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -9,6 +9,7 @@ import { OutcomeShape } from "../ui/outcome";
 import { counted, number } from "../ui/words";
 import { BeforeAfter } from "./BeforeAfter";
 import { stateWords } from "./SlipsPage";
+import { Talk } from "./Talk";
 import { settingsWords, withSetting } from "./changes";
 
 export function SlipPage() {
@@ -153,6 +154,7 @@ function Sheet({ slip }: { slip: Slip }) {
           }
         />
       ))}
+      <Talk slip={slip} worker={mine} />
       <section className="rule-top py-3" aria-label="Note and sending">
         {open ? (
           <label className="block">
@@ -204,16 +206,19 @@ function Sheet({ slip }: { slip: Slip }) {
               {slip.state === "failed" ? "send it again" : "send it back"}
             </button>
           )}
-          {slip.mine && ["written", "sent", "working", "failed"].includes(slip.state) && (
-            <button
-              type="button"
-              className="plain"
-              disabled={act.isPending}
-              onClick={() => act.mutate("withdraw", { onError: fail })}
-            >
-              withdraw it
-            </button>
-          )}
+          {slip.mine &&
+            ["written", "sent", "working", "question", "declined", "returned", "failed"].includes(
+              slip.state,
+            ) && (
+              <button
+                type="button"
+                className="plain"
+                disabled={act.isPending}
+                onClick={() => act.mutate("withdraw", { onError: fail })}
+              >
+                withdraw it
+              </button>
+            )}
           {slip.state !== "withdrawn" && (
             <a
               className="plain text-inherit no-underline"

@@ -13,14 +13,19 @@ export const stateWords: Record<string, string> = {
   returned: "came back, being looked at",
   rechecked: "came back",
   failed: "could not be worked",
+  question: "asks a question",
+  declined: "declined",
+  settled: "settled",
   withdrawn: "withdrawn",
 };
 
 /** In the order in which they want somebody's attention. */
 export const shelves: { title: string; states: string[]; empty: string }[] = [
+  { title: "Wants an answer", states: ["question", "declined"], empty: "" },
   { title: "Came back", states: ["rechecked", "returned"], empty: "Nothing came back yet." },
   { title: "Not sent yet", states: ["written", "failed"], empty: "" },
   { title: "Out", states: ["sent", "working"], empty: "Nothing is out." },
+  { title: "Settled", states: ["settled"], empty: "" },
   { title: "Withdrawn", states: ["withdrawn"], empty: "" },
 ];
 
@@ -66,7 +71,9 @@ function Row({ slip, own }: { slip: Slip; own: boolean }) {
               style={{ accentColor: "#000" }}
             />
           )}
-          {slip.state === "failed" && <strong className="block">{slip.reason}</strong>}
+          {(slip.state === "failed" || slip.state === "declined") && (
+            <strong className="block">{slip.reason}</strong>
+          )}
         </span>
         <span>
           {slip.regions.map(

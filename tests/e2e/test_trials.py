@@ -1,0 +1,56 @@
+"""A trial from the Bench in a real browser: methods run, become attempts, are shown and examined."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import expect
+from walk import SETTLED, bench_of, current, open_picture
+
+
+def test_two_methods_are_tried_and_become_attempts_that_are_shown(signed_in, no_barriers):
+    page = signed_in()
+    open_picture(page, "Quay railing")
+    before = len(bench_of(page)["attempts"])
+    page.keyboard.press("*")
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_role("heading")).to_contain_text("A trial on 1 scaffold pole")
+    expect(dialog.get_by_label("straight copy")).to_be_disabled()
+    expect(dialog.get_by_role("list", name="Methods")).to_contain_text("worth a trial")
+    dialog.get_by_label("flow diffusion").check()
+    dialog.get_by_label("neighbourhood").fill("3")
+    dialog.get_by_label("gradient fill").check()
+    no_barriers()
+    dialog.get_by_role("button", name="run 2").click()
+    runs = dialog.get_by_role("region", name="Runs")
+    expect(runs.locator("[data-state=done]")).to_have_count(2, timeout=120_000)
+    runs.get_by_role("button", name="show it").last.click()
+    expect(dialog).to_have_count(0)
+    expect(page.locator(SETTLED)).to_be_visible(timeout=30_000)
+    expect(current(page)).to_have_attribute("aria-label", re.compile(f"attempt {before + 1}"))
+    bench = bench_of(page)
+    made = bench["attempts"][before:]
+    assert {one["method"] for one in made} == {"flow diffusion", "gradient fill"}
+    assert {one["kind"] for one in made} == {"built in"}
+    radius = [one["settings"].get("radius") for one in made if one["method"] == "flow diffusion"]
+    assert radius == [3]
+
+
+def test_what_changed_outside_is_put_back_by_one_key(signed_in):
+    page = signed_in()
+    open_picture(page, "Market hall")
+    number = next(
+        one["number"]
+        for one in bench_of(page)["attempts"]
+        if one["check_of"] and one["check_of"]["outside"]
+    )
+    page.goto(f"{page.url.split('?')[0]}?region=1&attempt={number}")
+    expect(page.locator(SETTLED)).to_be_visible(timeout=30_000)
+    page.get_by_role("button", name="show findings").click()
+    expect(page.get_by_role("region", name="Outside every region")).to_be_visible()
+    page.keyboard.press("'")
+    runs = page.get_by_role("dialog").get_by_role("region", name="Runs")
+    expect(runs).to_contain_text("original put back outside")
+    expect(runs.locator("[data-state=done]").first).to_be_visible(timeout=120_000)
+    made = bench_of(page)["attempts"][-1]
+    assert made["method"] == "original put back outside"
