@@ -21,6 +21,7 @@ from zweiblick_core.regions import (
     reaching_frame,
     smoothed,
     to_geojson,
+    worked_outline,
 )
 from zweiblick_core.regions.masks import cropped
 
@@ -172,6 +173,23 @@ def test_an_outline_that_was_moved_is_elsewhere_in_part():
     found = outline_difference(area(disc(FRAME, 90, 60, 30)), area(disc(FRAME, 80, 60, 30)), FRAME)
     assert found.word == "elsewhere in part" and 0.5 < found.iou < 0.9
     assert found.looser_px == pytest.approx(10, abs=1.5)
+
+
+def test_what_was_worked_lies_to_the_outline_by_its_outer_edge_alone():
+    wanted = area(disc(FRAME, 80, 60, 30))
+    worked = grown(wanted, 5, FRAME).full(FRAME)
+    worked[50:70, 70:90] = False  # equal to the original there
+    found = worked_outline([area(worked)], wanted, [], FRAME)
+    assert found.word == "looser" and found.looser_px == pytest.approx(5, abs=1)
+    assert found.words() == "up to 5 px beyond the outline"
+    beside = area(disc(FRAME, 20, 20, 10))
+    assert worked_outline([beside], wanted, [], FRAME) is None
+
+
+def test_what_was_worked_for_a_neighbour_is_not_this_regions():
+    wanted, other = area(disc(FRAME, 50, 60, 25)), area(disc(FRAME, 110, 60, 25), "2")
+    both = combined(wanted, other, "add", FRAME)
+    assert worked_outline([both], wanted, [other], FRAME).word == "the same"
 
 
 def test_a_simplified_outline_stays_within_its_tolerance_and_keeps_holes():

@@ -125,7 +125,9 @@ def worked_outline(
     worked = np.zeros(window.shape, bool)
     for area in changed:
         worked |= window.clipped(area)
-    worked &= near
+    # What is enclosed belongs to it: a fill may equal the original between the rungs of a ladder.
+    rings, _ = cv2.findContours(worked.view(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    worked = cv2.drawContours(np.zeros(window.shape, np.uint8), rings, -1, 1, -1).view(bool) & near
     if (worked & mine).sum() < _WORKED * mine.sum():
         return None
     found = window.area(worked, wanted.id)
