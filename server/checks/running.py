@@ -253,6 +253,8 @@ def _store(
     original = row.attempt.picture.original
     frame = (original.height, original.width)
     cores = {name: version.core for name, version in versions.items()}
+    # Compressed or resampled: what differs little is no work.
+    lossy = row.attempt.image.format == "jpeg" or bool(plain["alignment"]["done"])
     for region in plain["regions"]:
         checked = CheckedRegion.objects.create(
             check_run=row,
@@ -262,7 +264,7 @@ def _store(
             scores=region["scores"],
             abstained=region["abstained"],
             groups=region["groups"],
-            worked=_worked(changed, region["id"], cores, frame),
+            worked=_worked(changed, region["id"], cores, frame, lossy),
         )
         findings = Finding.objects.bulk_create(
             [
@@ -308,10 +310,14 @@ def _store(
 
 
 def _worked(
-    changed: list[Region], name: str, cores: dict[str, Region], frame: tuple[int, int]
+    changed: list[Region],
+    name: str,
+    cores: dict[str, Region],
+    frame: tuple[int, int],
+    lossy: bool,
 ) -> dict[str, Any] | None:
     others = [core for other, core in cores.items() if other != name]
-    found = worked_outline(changed, cores[name], others, frame)
+    found = worked_outline(changed, cores[name], others, frame, lossy)
     return found.to_dict() if found else None
 
 

@@ -23,6 +23,7 @@ from zweiblick_core.regions import (
     to_geojson,
     worked_outline,
 )
+from zweiblick_core.regions.changed import GROWN
 from zweiblick_core.regions.masks import cropped
 
 FRAME = (120, 160)
@@ -175,21 +176,42 @@ def test_an_outline_that_was_moved_is_elsewhere_in_part():
     assert found.looser_px == pytest.approx(10, abs=1.5)
 
 
+def as_proposed(mask):
+    """What changed, as it is proposed: a little beyond itself."""
+    reach = np.ones((2 * GROWN + 1, 2 * GROWN + 1), np.uint8)
+    return area(cv2.dilate(mask.view(np.uint8), reach).astype(bool))
+
+
 def test_what_was_worked_lies_to_the_outline_by_its_outer_edge_alone():
     wanted = area(disc(FRAME, 80, 60, 30))
-    worked = grown(wanted, 5, FRAME).full(FRAME)
+    worked = disc(FRAME, 80, 60, 35)
     worked[50:70, 70:90] = False  # equal to the original there
-    found = worked_outline([area(worked)], wanted, [], FRAME)
-    assert found.word == "looser" and found.looser_px == pytest.approx(5, abs=1)
-    assert found.words() == "up to 5 px beyond the outline"
+    found = worked_outline([as_proposed(worked)], wanted, [], FRAME)
+    assert found.word == "looser" and found.looser_px == pytest.approx(5, abs=1.2)
+    assert found.words() in ("up to 5 px beyond the outline", "up to 6 px beyond the outline")
     beside = area(disc(FRAME, 20, 20, 10))
     assert worked_outline([beside], wanted, [], FRAME) is None
 
 
+def test_what_was_worked_exactly_to_the_outline_is_along_it():
+    mask = disc(FRAME, 80, 60, 30)
+    found = worked_outline([as_proposed(mask)], area(mask), [], FRAME)
+    assert found.words() == "along the outline"
+
+
 def test_what_was_worked_for_a_neighbour_is_not_this_regions():
-    wanted, other = area(disc(FRAME, 50, 60, 25)), area(disc(FRAME, 110, 60, 25), "2")
-    both = combined(wanted, other, "add", FRAME)
-    assert worked_outline([both], wanted, [other], FRAME).word == "the same"
+    wanted, other = disc(FRAME, 50, 60, 25), disc(FRAME, 110, 60, 25)
+    both = as_proposed(wanted | disc(FRAME, 108, 60, 30))
+    found = worked_outline([both], area(wanted), [area(other, "2")], FRAME)
+    assert found.word == "the same"
+
+
+def test_where_compression_hides_what_differs_little_only_what_reaches_beyond_is_told():
+    wanted = area(disc(FRAME, 80, 60, 30))
+    inside, beyond = as_proposed(disc(FRAME, 80, 60, 20)), as_proposed(disc(FRAME, 80, 60, 36))
+    assert worked_outline([inside], wanted, [], FRAME).word == "tighter"
+    assert worked_outline([inside], wanted, [], FRAME, lossy=True) is None
+    assert worked_outline([beyond], wanted, [], FRAME, lossy=True).word == "looser"
 
 
 def test_a_simplified_outline_stays_within_its_tolerance_and_keeps_holes():

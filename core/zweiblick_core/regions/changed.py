@@ -15,6 +15,10 @@ if TYPE_CHECKING:
     from ..registering import Alignment
 
 
+#: How far a proposal reaches beyond what changed, in pixels: the soft edge of a fill.
+GROWN = 2
+
+
 def changed_area(
     luma: np.ndarray, apart: np.ndarray, lossy: bool, within: np.ndarray | None = None
 ) -> np.ndarray:
@@ -95,6 +99,6 @@ def proposed(
         ).astype(bool)
     grown = cv2.dilate(
         cv2.morphologyEx(changed.view(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)),
-        np.ones((5, 5), np.uint8),
+        np.ones((2 * GROWN + 1, 2 * GROWN + 1), np.uint8),
     )
     return [region for region in from_mask(grown.astype(bool)) if region.mask.sum() >= JOIN * JOIN]
