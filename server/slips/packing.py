@@ -7,6 +7,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
+from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -17,25 +18,99 @@ from images.decoding import blob_bytes
 from images.models import Image
 from images.pyramids import tiles_stand
 from images.tiles import frame_of, pixels_of
-from zweiblick_core.regions import Region
+from regions.models import Region as Place
+from zweiblick_core.regions import (
+    Note,
+    Region,
+    grown,
+    reaching_frame,
+    to_annotations,
+    to_geojson,
+)
 from zweiblick_core.registering import Alignment
+from zweiblick_core.rules.advice import CHANGES
 
-from .models import Slip
+from .models import Slip, SlipRegion
 
 SCHEMA = "zweiblick.slip/1"
 _CROP_MARGIN = 24
 
 
+def _placed(region: Region, alignment: Alignment | None, frame: tuple[int, int]) -> Region | None:
+    """A region of the original in the attempt's own frame (height, width)."""
+    return alignment.placed(region, frame) if alignment else region
+
+
 def full_mask(region: Region, alignment: Alignment | None, frame: tuple[int, int]) -> bytes:
     """A region as a 1-bit PNG of the attempt's own frame (height, width), white where it lies."""
     mask = np.zeros(frame, np.uint8)
-    placed = alignment.placed(region, frame) if alignment else region
+    placed = _placed(region, alignment, frame)
     if placed is not None:
         x, y, w, h = placed.bbox
         mask[y : y + h, x : x + w] = placed.mask.astype(np.uint8) * 255
     ok, data = cv2.imencode(".png", mask, [cv2.IMWRITE_PNG_BILEVEL, 1])
     assert ok
     return data.tobytes()
+
+
+def _to_be_worked(
+    slip_regions: list[SlipRegion], alignment: Alignment | None, frame: tuple[int, int]
+) -> bytes:
+    """All regions that were sent, together, as a 1-bit PNG: each grown or shrunk by what the slip
+    asks for, with the shadows that it asks to be taken in.
+    """
+    whole = np.zeros(frame, bool)
+    for row in slip_regions:
+        area = _placed(row.version.core, alignment, frame)
+        for change in row.changes:
+            pixels = float((change.get("values") or {}).get("pixels") or 0)
+            if area is not None and change["what"] == "looser outline":
+                area = grown(area, pixels, frame)
+            elif area is not None and change["what"] == "tighter outline":
+                area = grown(area, -pixels, frame)
+            elif area is not None and change["what"] == "outline past the frame":
+                area = reaching_frame(area, frame)
+        if area is not None:
+            whole |= area.full(frame)
+    ok, data = cv2.imencode(".png", whole.astype(np.uint8) * 255, [cv2.IMWRITE_PNG_BILEVEL, 1])
+    assert ok
+    return data.tobytes()
+
+
+def _outlines(
+    sent: list[SlipRegion],
+    locked: list[Place],
+    alignment: Alignment | None,
+    image: Image,
+    name: str,
+) -> dict[str, bytes]:
+    """The regions as GeoJSON, and what is said of those that were sent as Web Annotations; in the
+    attempt's own frame.
+    """
+    frame = (image.height, image.width)
+    areas, notes, roles = [], [], {}
+    for row in sent:
+        area = _placed(row.version.core, alignment, frame)
+        if area is not None:
+            area = replace(area, id=f"region-{row.region.number}")
+            areas.append(area)
+            roles[area.id] = {"name": row.region.name, "role": "sent"}
+            asked = [CHANGES.get(change["what"], change["what"]) for change in row.changes]
+            found = [f"{flaw['kind']}: {flaw.get('group_words') or ''}" for flaw in row.flaws]
+            said = [row.region.name, *found, *asked, row.note]
+            notes.append(Note(area, tuple(words for words in said if words)))
+    for place in locked:
+        area = _placed(place.drawn.core, alignment, frame)
+        if area is not None:
+            area = replace(area, id=f"locked-{place.number}")
+            areas.append(area)
+            roles[area.id] = {"name": place.name, "role": "locked"}
+    geojson = to_geojson(areas)
+    for feature in geojson["features"]:
+        feature["properties"] |= roles[feature["id"]]
+    said_of = to_annotations(notes, name)
+    files = {"regions.geojson": geojson, "annotations.jsonld": said_of}
+    return {name: json.dumps(plain, ensure_ascii=False).encode() for name, plain in files.items()}
 
 
 def _crop(image: Image, box: list[float]) -> bytes:
@@ -101,12 +176,13 @@ def package_of(slip: Slip) -> bytes:
                 "note": row.note,
             }
         )
-    locked = []
+    locked, places = [], []
     for region in picture.regions.select_related("current").order_by("number"):
         if region.number not in numbers and region.current:
             name = f"masks/locked-{region.number}.png"
             masks[name] = full_mask(region.current.core, alignment, frame)
             locked.append(name)
+            places.append(region)
     described = {
         "schema": SCHEMA,
         "key": slip.key,
@@ -120,12 +196,15 @@ def package_of(slip: Slip) -> bytes:
         "matrix": alignment.to_dict()["matrix"] if alignment else [[1, 0, 0], [0, 1, 0]],
         "regions": regions,
         "locked": locked,
+        "sent": "masks/sent.png",
     }
+    masks["masks/sent.png"] = _to_be_worked(sent, alignment, frame)
+    outlines = _outlines(sent, places, alignment, image, attempt_name)
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED) as files:
         files.writestr("slip.json", json.dumps(described, indent=1, ensure_ascii=False))
         files.writestr(original_name, blob_bytes(picture.original.blob))
         files.writestr(attempt_name, data)
-        for name, content in {**masks, **crops}.items():
+        for name, content in {**masks, **outlines, **crops}.items():
             files.writestr(name, content)
     return packed.getvalue()

@@ -9,8 +9,10 @@ from hypothesis import strategies as st
 
 from zweiblick_core.errors import Refused
 from zweiblick_core.regions import (
+    Note,
     combined,
     drawn_around,
+    from_annotations,
     from_geojson,
     grown,
     merged,
@@ -20,6 +22,7 @@ from zweiblick_core.regions import (
     parts,
     reaching_frame,
     smoothed,
+    to_annotations,
     to_geojson,
     worked_outline,
 )
@@ -51,6 +54,24 @@ def areas(draw):
 def test_any_mask_comes_back_from_geojson_to_the_pixel_with_its_holes(one):
     (again,) = from_geojson(to_geojson([one]), FRAME)
     assert np.array_equal(again.full(FRAME), one.full(FRAME))
+
+
+@settings(deadline=None, max_examples=80)
+@given(areas())
+def test_any_mask_comes_back_from_web_annotations_with_its_words(one):
+    page = to_annotations([Note(one, ("barrel", "halo: left rim"))], "attempt-2.png")
+    (again,) = from_annotations(page, FRAME)
+    assert np.array_equal(again.area.full(FRAME), one.full(FRAME))
+    assert (again.area.id, again.words) == ("1", ("barrel", "halo: left rim"))
+    assert page["items"][0]["target"]["source"] == "attempt-2.png"
+
+
+@pytest.mark.parametrize(
+    "page", [None, {}, {"items": [3]}, {"items": [{"id": "1", "body": [], "target": {}}]}]
+)
+def test_what_is_no_page_of_annotations_is_refused(page):
+    with pytest.raises(Refused):
+        from_annotations(page, FRAME)
 
 
 @settings(deadline=None, max_examples=60)

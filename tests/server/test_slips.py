@@ -102,6 +102,39 @@ def test_the_package_has_pictures_masks_ready_to_use_and_evidence(signed_in, sen
         )
 
 
+def test_the_packages_outlines_give_its_masks_and_the_mask_of_all_is_as_large_as_asked(
+    signed_in, failed
+):
+    from zweiblick_core.regions import from_annotations, from_geojson, grown
+    from zweiblick_core.regions.masks import cropped
+
+    vera = signed_in("vera")
+    slip = post(vera, f"/api/attempts/{failed.pk}/slips/").json()
+    looser = [{"what": "looser outline", "values": {"pixels": 5}, "because": []}]
+    vera.patch(
+        f"/api/slips/{slip['id']}/",
+        {"regions": [{"region": slip["regions"][0]["region"], "changes": looser, "note": "mind"}]},
+        "application/json",
+    )
+    answer = vera.get(f"/api/slips/{slip['id']}/package/")
+    data = b"".join(answer.streaming_content) if answer.streaming else answer.content
+    with zipfile.ZipFile(io.BytesIO(data)) as files:
+        mask = lambda name: read(files.read(f"masks/{name}.png")).pixels[..., 0] > 127
+        frame = mask("sent").shape
+        areas = {
+            one.id: one for one in from_geojson(json.loads(files.read("regions.geojson")), frame)
+        }
+        assert set(areas) == {"region-2", "locked-1"}
+        for name, area in areas.items():
+            assert np.array_equal(area.full(frame), mask(name))
+        wider = grown(cropped(MASKS[1], "1"), 5, frame)
+        assert np.array_equal(mask("sent"), wider.full(frame))
+        (note,) = from_annotations(json.loads(files.read("annotations.jsonld")), frame)
+        assert np.array_equal(note.area.full(frame), MASKS[1])
+        assert note.words[0] == "hose reel" and note.words[-1] == "mind"
+        assert "draw the outline looser" in note.words
+
+
 def test_a_mended_region_comes_back_fixed_and_the_pass_beside_it_carries_over(
     signed_in, sent, failed
 ):

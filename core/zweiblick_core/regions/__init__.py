@@ -1,5 +1,6 @@
 """Regions: outlines to masks and back, drawing and changing them, and what changed."""
 
+from .annotations import Note, from_annotations, to_annotations
 from .changed import changed_area, proposed
 from .comparing import OutlineDifference, outline_difference, worked_outline
 from .drawing import drawn_around, painted
@@ -9,12 +10,14 @@ from .shaping import combined, grown, merged, parts, reaching_frame, smoothed
 from .similar import laid_over, like_colour
 
 __all__ = [
+    "Note",
     "OutlineDifference",
     "Part",
     "Region",
     "changed_area",
     "combined",
     "drawn_around",
+    "from_annotations",
     "from_geojson",
     "from_mask",
     "grown",
@@ -30,6 +33,7 @@ __all__ = [
     "proposed",
     "reaching_frame",
     "smoothed",
+    "to_annotations",
     "to_geojson",
     "worked_outline",
 ]
