@@ -35,6 +35,16 @@ UNDER_ALPHA = 119
 
 
 @dataclass(frozen=True)
+class Saving:
+    """What makes a JPEG encoder's result: quantisation tables by number, and the chroma
+    subsampling (0: none, 1: 4:2:2, 2: 4:2:0).
+    """
+
+    tables: dict[int, list[int]]
+    subsampling: int
+
+
+@dataclass(frozen=True)
 class Picture:
     """One decoded picture.
 
@@ -48,6 +58,8 @@ class Picture:
         mode: how the file stored colour, for instance "RGB", "L", "CMYK", "RGBA".
         jpeg_quality: estimated quality 1..100 from the quantisation table, or None.
         pages: pages or frames in the file, of which the first was read.
+        saving: how a JPEG was compressed, where its pixels are as they were stored (neither turned
+            nor converted from another profile); None for all others.
     """
 
     pixels: np.ndarray
@@ -58,6 +70,7 @@ class Picture:
     mode: str
     jpeg_quality: int | None
     pages: int = 1
+    saving: Saving | None = None
 
     @property
     def width(self) -> int:
@@ -276,6 +289,7 @@ def _decode(image: Image.Image, kind: str, data: bytes, name: str, digest: str) 
         quality = (
             jpeg_quality(getattr(image, "quantization", None) or {}) if kind == "jpeg" else None
         )
+        saving = _saving(image) if kind == "jpeg" else None
         deep = _is_deep(image, kind, data)
         pages = int(getattr(image, "n_frames", 1))
         orientation = _orientation(image)
@@ -305,7 +319,19 @@ def _decode(image: Image.Image, kind: str, data: bytes, name: str, digest: str) 
         mode,
         quality,
         pages,
+        saving if orientation == 1 and not profile_bytes else None,
     )
+
+
+def _saving(image: Image.Image) -> Saving | None:
+    """How a JPEG in colour was compressed; None for any that is not common."""
+    from PIL import JpegImagePlugin
+
+    tables = getattr(image, "quantization", None)
+    sampling = JpegImagePlugin.get_sampling(image) if image.mode == "RGB" else -1
+    if not tables or sampling not in (0, 1, 2):
+        return None
+    return Saving({int(number): list(table) for number, table in tables.items()}, sampling)
 
 
 def _orientation(image: Image.Image) -> int:

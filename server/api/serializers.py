@@ -453,6 +453,7 @@ class SlipRegionOf(Plain):
 class LockOf(Plain):
     number = s.IntegerField()
     same = s.BooleanField()
+    saved_anew = s.BooleanField(help_text="the same but for being saved anew as a JPEG")
     compared = s.IntegerField()
     differing = s.IntegerField()
 

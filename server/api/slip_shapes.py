@@ -152,6 +152,7 @@ def _slip(slip: Slip, around: _Around) -> dict[str, Any]:
             {
                 "number": lock.region.number,
                 "same": lock.same,
+                "saved_anew": lock.saved_anew,
                 "compared": lock.compared,
                 "differing": lock.differing,
             }

@@ -75,5 +75,6 @@ def keep_proofs(attempt: Attempt, proofs: dict[int, Proof]) -> None:
                     "same": proof.same,
                     "differing": proof.differing,
                     "compared": proof.compared,
+                    "saved_anew": proof.same and proof.saved_anew,
                 },
             )

@@ -98,6 +98,8 @@ class Lock(models.Model):
     same = models.BooleanField()
     differing = models.PositiveIntegerField()
     compared = models.PositiveIntegerField()
+    # The same but for being saved anew as a JPEG.
+    saved_anew = models.BooleanField(default=False)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["slip", "region"], name="lock_once_a_slip")]

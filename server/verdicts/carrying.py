@@ -41,7 +41,7 @@ def carry_passes(attempt: Attempt, source: Attempt, proofs: dict[int, Proof]) ->
             standing is None
             or proof is None
             or standing.region_version_id != cell.region.current_id
-            or not slips.carries(standing.ruling, proof.same)
+            or not slips.carries(standing.ruling, proof.identical)
         ):
             continue
         cell.current = Verdict.objects.create(

@@ -151,7 +151,15 @@ def test_a_mended_region_comes_back_fixed_and_the_pass_beside_it_carries_over(
         slip["state"] == "rechecked"
         and slip["regions"][0]["outcome"] == "fixed"
         and slip["locks"]
-        == [{"number": 1, "same": True, "compared": slip["locks"][0]["compared"], "differing": 0}]
+        == [
+            {
+                "number": 1,
+                "same": True,
+                "saved_anew": False,
+                "compared": slip["locks"][0]["compared"],
+                "differing": 0,
+            }
+        ]
     )
     bench = vera.get(f"/api/pictures/{failed.picture_id}/bench/").json()
     new = bench["attempts"][-1]
@@ -189,6 +197,32 @@ def test_a_locked_region_that_was_touched_is_named_and_its_pass_does_not_carry(
     bench = client.get(f"/api/pictures/{failed.picture_id}/bench/").json()
     new = bench["attempts"][-1]["id"]
     assert all(cell["verdict"] is None for cell in bench["cells"] if cell["attempt"] == new)
+
+
+def test_a_jpeg_that_comes_back_is_proven_untouched_but_its_passes_want_a_look(
+    signed_in, sent, failed
+):
+    import cv2
+
+    pixels = filled(pixels_of(failed), MASKS[1], TRUTH.astype(float))
+    data = cv2.imencode(".jpg", pixels[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 95])[1].tobytes()
+    answer = signed_in("mona").post(
+        f"/api/slips/{sent}/result/", {"file": SimpleUploadedFile("back.jpg", data)}
+    )
+    assert answer.status_code in (201, 202)
+    do_all_work()
+    vera = signed_in("vera")
+    (lock,) = vera.get(f"/api/slips/{sent}/").json()["locks"]
+    assert lock["same"] and lock["saved_anew"] and lock["compared"] > 1000
+    bench = vera.get(f"/api/pictures/{failed.picture_id}/bench/").json()
+    new = bench["attempts"][-1]["id"]
+    first = next(
+        cell
+        for cell in bench["cells"]
+        if cell["attempt"] == new and cell["region"] == bench["regions"][0]["id"]
+    )
+    # Compression may show: what passed before is not taken to pass now.
+    assert first["verdict"] is None
 
 
 def test_an_unchanged_region_is_still_there_and_a_spoilt_one_is_worse(signed_in, sent, failed):

@@ -3,7 +3,7 @@ settings they had, which people prefer.
 """
 
 from .differing import Setting, differing
-from .locks import Proof, same_pixels
+from .locks import Proof, same_pixels, same_when_saved_anew, saved_as
 from .pairs import Choice, Strength, agreement, next_pair, strengths
 from .spots import AROUND, Spot, apart, spot
 
@@ -19,6 +19,8 @@ __all__ = [
     "differing",
     "next_pair",
     "same_pixels",
+    "same_when_saved_anew",
+    "saved_as",
     "spot",
     "strengths",
 ]

@@ -1828,6 +1828,8 @@ export interface components {
         LockOf: {
             number: number;
             same: boolean;
+            /** @description the same but for being saved anew as a JPEG */
+            saved_anew: boolean;
             compared: number;
             differing: number;
         };

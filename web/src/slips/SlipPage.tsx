@@ -130,7 +130,7 @@ function Sheet({ slip }: { slip: Slip }) {
               <li key={lock.number}>
                 region {lock.number}:{" "}
                 {lock.same ? (
-                  `the same in all ${lock.compared.toLocaleString()} pixels`
+                  `the same in all ${lock.compared.toLocaleString()} pixels${lock.saved_anew ? ", but for being saved anew as a JPEG" : ""}`
                 ) : (
                   <strong>
                     touched: {counted(lock.differing, "pixel")} of {lock.compared.toLocaleString()}{" "}
