@@ -23,7 +23,7 @@ from standins.retoucher import work_slip  # noqa: E402
 from zweiblick_core.check import check  # noqa: E402
 from zweiblick_core.reading import read  # noqa: E402
 from zweiblick_core.regions.masks import cropped  # noqa: E402
-from zweiblick_core.rules.advice import Flaw, advise  # noqa: E402
+from zweiblick_core.rules.advice import Case, Flaw, advise  # noqa: E402
 from zweiblick_core.visibility import parse_size  # noqa: E402
 
 #: (picture, attempt, region), all by number.
@@ -62,8 +62,16 @@ def case(slug: str, attempt: int, region: int) -> tuple[str, float, float, float
     look = lambda data: check(original, read(data), regions, size).regions[region - 1]
     given, _ = scenario.encode(picture.attempts[attempt - 1].make(it), 0)
     before = look(given)
+    x, y, w, h = regions[region - 1].bbox
+    height, width = it.original.shape[:2]
     changes = advise(
-        [Flaw(finding.kind, finding.bbox, finding.evidence) for finding in before.findings]
+        Case(
+            tuple(
+                Flaw(found.kind, found.bbox, found.evidence, asdict(found.measure))
+                for found in before.findings
+            ),
+            at_frame=x == 0 or y == 0 or x + w == width or y + h == height,
+        )
     )
     results = []
     for some in ([asdict(change) for change in changes], []):
