@@ -73,7 +73,7 @@ def main() -> None:
                 y, x = int(middle[0]) - side // 2, int(middle[1]) - side // 2
                 for levels in LEVELS:
                     edited = worked.copy()
-                    part = edited[y : y + side, x : x + side]
+                    part = edited[y : y + side, x : x + side].astype(int)
                     sign = 1 if part.mean() < 128 else -1
                     edited[y : y + side, x : x + side] = np.clip(part + sign * levels, 0, 255)
                     if not proven(before, saved(edited, kind, **more), locked, sent).same:
