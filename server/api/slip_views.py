@@ -60,6 +60,7 @@ def _slip(request: Request, pk: int) -> Slip:
 class SlipsView(APIView):
     """What is out, what is back, is it fixed? The newest first, by pages."""
 
+    #: The web asks for older ones while it gets as many.
     page = 100
 
     @extend_schema(

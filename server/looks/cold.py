@@ -28,9 +28,13 @@ def is_cold(picture: Picture, person: Person) -> bool:
     )
 
 
+#: So many are listed at a time: what was looked at goes to the end, and others move up.
+LISTED = 100
+
+
 def to_look_at(person: Person) -> list[tuple[Attempt, bool]]:
-    """The attempt that holds best of each picture, those that would be cold first; (attempt, cold).
-    Written for many pictures: the queries do not grow with them.
+    """The attempt that holds best of each picture, those that would be cold first; (attempt, cold),
+    `LISTED` at most. Written for many pictures: the queries do not grow with them.
     """
     pictures = Picture.objects.worked_by(person)
     judged = (
@@ -41,16 +45,17 @@ def to_look_at(person: Person) -> list[tuple[Attempt, bool]]:
     best: dict[int, int] = {}
     for picture, attempt in judged:
         best.setdefault(picture, attempt)
-    attempts = Attempt.objects.select_related("image__blob", "image__picture").in_bulk(
-        best.values()
-    )
     seen = set(Sighting.objects.filter(person=person).values_list("picture_id", flat=True))
     seen |= set(
         ColdLook.objects.filter(person=person).values_list("attempt__picture_id", flat=True)
     )
-    rows = [(attempts[attempt], picture not in seen) for picture, attempt in best.items()]
+    listed = sorted(best.items(), key=lambda row: row[0] in seen)[:LISTED]
+    attempts = Attempt.objects.select_related("image__blob", "image__picture").in_bulk(
+        [attempt for _, attempt in listed]
+    )
+    rows = [(attempts[attempt], picture not in seen) for picture, attempt in listed]
     know_originals([attempt.image.picture for attempt, _ in rows])
-    return sorted(rows, key=lambda row: not row[1])
+    return rows
 
 
 def hits_of(look: ColdLook) -> list[Hit]:

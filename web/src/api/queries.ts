@@ -458,6 +458,13 @@ export const slipsQuery = queryOptions({
   refetchInterval: (query) => (query.state.data?.some(moving) ? 1500 : 15_000),
 });
 
+/** As many as the API gives at a time; where there are fewer, there are no older ones. */
+export const SLIPS_A_PAGE = 100;
+
+/** Slips that were written before another. */
+export const olderSlips = (before: number) =>
+  data(api.GET("/api/slips/", { params: { query: { before } } }));
+
 export function slipQuery(slip: number) {
   return queryOptions({
     queryKey: ["slip", slip],

@@ -1,7 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link } from "react-router";
 import type { Slip } from "../api/client";
-import { sessionQuery, slipsQuery } from "../api/queries";
+import { olderSlips, sessionQuery, SLIPS_A_PAGE, slipsQuery } from "../api/queries";
 import { Notice } from "../ui/Notice";
 import { OutcomeShape } from "../ui/outcome";
 import { counted, moment, until } from "../ui/words";
@@ -106,6 +107,15 @@ function Row({ slip, own }: { slip: Slip; own: boolean }) {
 /** What is out, what is back, is it fixed? */
 export function SlipsPage() {
   const slips = useQuery(slipsQuery);
+  const [older, setOlder] = useState<Slip[]>([]);
+  const [more, setMore] = useState(true);
+  const fetchOlder = useMutation({
+    mutationFn: olderSlips,
+    onSuccess: (found) => {
+      setOlder((old) => [...old, ...found]);
+      setMore(found.length === SLIPS_A_PAGE);
+    },
+  });
   const session = useQuery(sessionQuery);
   if (slips.isPending) return <Notice title="Looking through the slips …" busy />;
   if (!slips.data)
@@ -119,6 +129,9 @@ export function SlipsPage() {
         </p>
       </Notice>
     );
+  const newest = new Set(slips.data.map((one) => one.id));
+  const all = [...slips.data, ...older.filter((one) => !newest.has(one.id))];
+  const last = all.at(-1);
   const retoucher = session.data?.role === "retoucher";
   const back = slips.data.filter((slip) => slip.state === "rechecked").length,
     out = slips.data.filter((slip) => ["sent", "working"].includes(slip.state)).length;
@@ -140,7 +153,7 @@ export function SlipsPage() {
         </Notice>
       ) : (
         shelves.map(({ title, states, empty }) => {
-          const here = slips.data.filter((slip) => states.includes(slip.state));
+          const here = all.filter((slip) => states.includes(slip.state));
           if (here.length === 0 && !empty) return null;
           return (
             <section key={title} className="mb-5" aria-label={title}>
@@ -157,6 +170,19 @@ export function SlipsPage() {
             </section>
           );
         })
+      )}
+      {more && last && slips.data.length === SLIPS_A_PAGE && (
+        <p className="m-0">
+          <button
+            type="button"
+            className="plain"
+            disabled={fetchOlder.isPending}
+            onClick={() => fetchOlder.mutate(last.id)}
+          >
+            older slips
+          </button>{" "}
+          {fetchOlder.isError && <strong role="alert">{fetchOlder.error.message}</strong>}
+        </p>
       )}
     </main>
   );
