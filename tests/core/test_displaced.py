@@ -239,7 +239,7 @@ def test_a_line_that_nearly_breaks_does_not_hide_what_lies_aside_as_a_whole(
         Measure("", 0.5, "", Natural(0.0, 1.0, 9, "outline")),
         {"what": "missing", "count": 1, "from_both_sides": both_sides},
     )
-    monkeypatch.setattr(kind, "_by_lines", lambda *_: ([replace(nearly)], False))
+    monkeypatch.setattr(kind, "by_lines", lambda *_: ([replace(nearly)], False))
     monkeypatch.setattr(kind, "waves", lambda *_: None)
     told = {}
     for far in (0.85, -1.0):
