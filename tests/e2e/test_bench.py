@@ -301,11 +301,11 @@ def test_single_keys_can_be_changed_and_switched_off(signed_in, no_barriers):
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("one picture pixel on one screen pixel")
     no_barriers()
-    dialog.get_by_label("key for: whole picture").fill("'")
-    dialog.get_by_label("key for: 200 %").fill("'")
+    dialog.get_by_label("key for: whole picture").fill("$")
+    dialog.get_by_label("key for: 200 %").fill("$")
     expect(dialog.get_by_role("alert")).to_contain_text("already means")
     page.keyboard.press("Escape")
-    page.keyboard.press("'")
+    page.keyboard.press("$")
     expect(page.get_by_role("button", name=re.compile("^whole"))).to_have_attribute(
         "aria-pressed", "true"
     )
@@ -374,7 +374,7 @@ def test_each_further_kind_has_its_evidence_and_what_changed_outside_stands_belo
     look_at_both_sides(page)
     outside = page.get_by_role("region", name="Outside every region")
     expect(outside).to_contain_text("overreach")
-    outside.get_by_role("button").first.click()
+    outside.locator("[data-outside] button").first.click()
     expect(outside).to_contain_text("levels against the original")
     expect(page.locator(SETTLED)).to_be_visible()
     no_barriers()
