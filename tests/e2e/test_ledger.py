@@ -102,8 +102,12 @@ def test_beyond_eight_attempts_older_ones_are_folded_walked_to_and_unfolded(many
 
 
 def by_lot(page, picture):
-    """Cells of a picture that would be asked for all the same, once their regions have holders."""
+    """Cells of a picture that would be asked for all the same, once their regions have holders; of
+    one whose attempts all stand in the ledger.
+    """
     bench = page.request.get(f"/api/pictures/{picture}/bench/").json()
+    if len(bench["attempts"]) > 8:
+        return []
     best = {(region["id"], region["order"][0]) for region in bench["regions"]}
     return [
         cell
