@@ -4,8 +4,6 @@ needs it.
 
 from __future__ import annotations
 
-from jobs.models import Picture
-from zweiblick_core.reading import Picture as CorePicture
 from zweiblick_core.registering import Alignment as CoreAlignment
 from zweiblick_core.registering import register
 
@@ -49,14 +47,3 @@ def image_alignment(image: Image) -> CoreAlignment:
     """How a picture's result lies to its original."""
     assert image.picture.original is not None
     return alignment_of(image.picture.original.blob, image.blob)
-
-
-def registered(first: CorePicture, second: CorePicture, picture: Picture | None) -> CoreAlignment:
-    """Of two decoded pictures, the second of which may not be stored yet."""
-    if picture is not None and picture.original is not None:
-        known = Alignment.objects.filter(
-            original=picture.original.blob_id, result=second.sha256, version=ALIGNING_VERSION
-        ).first()
-        if known:
-            return CoreAlignment.from_dict(known.found)
-    return register(first, second)
