@@ -82,12 +82,12 @@ def same_when_saved_anew(
         expected: of `saved_as`.
         others: as of `same_pixels`.
     """
-    wide = [_in_blocks(other) for other in others if other is not region]
+    wide = [in_blocks(other) for other in others if other is not region]
     proof = same_pixels(expected, second, region, rim, wide)
     return replace(proof, saved_anew=True)
 
 
-def _in_blocks(region: Region) -> Region:
+def in_blocks(region: Region) -> Region:
     """All blocks that a region reaches into."""
     x, y, w, h = region.bbox
     left, top = x // _BLOCK * _BLOCK, y // _BLOCK * _BLOCK
