@@ -12,7 +12,7 @@ resampled unless it was enlarged, since resampling itself changes grain and shar
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
@@ -90,6 +90,14 @@ class Alignment:
         if self.kind == "unmatched":
             return None
         return _warped_region(region, np.array(self.matrix, float), frame)
+
+    def boxed_back(self, bbox: Sequence[float]) -> list[float]:
+        """The box (x, y, width, height) of the original around a box of the result's frame."""
+        x, y, w, h = bbox
+        back = cv2.invertAffineTransform(np.array(self.matrix, float))
+        corners = np.array([[x, y, 1], [x + w, y, 1], [x, y + h, 1], [x + w, y + h, 1]]) @ back.T
+        low, high = corners.min(axis=0), corners.max(axis=0)
+        return [float(edge) for edge in (*low, *(high - low))]
 
 
 def _unmatched(reason: str) -> Alignment:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from django.conf import settings
@@ -12,9 +12,12 @@ from images.pyramids import standing
 from jobs.models import Membership
 from people.models import Person
 from slips.models import Return, Slip, SlipRegion
+from slips.sending import recipient_of
+from slips.writing import METHODS, failed_cells
 from verdicts.models import Cell
 from work.models import Work
 from zweiblick_core.rules.advice import CHANGES
+from zweiblick_core.rules.following import followed
 from zweiblick_core.rules.slips import stop_words
 
 from .shapes import image_of
@@ -34,6 +37,8 @@ class _Around:
         workers: a job's retouchers.
         trips: of each picture its slips' (round, regions).
         tiles: images whose tiles stand.
+        offered: by picture the failed cells that a slip which is not sent yet can take.
+        sent: cell by (attempt, region) of what the slips were written from.
     """
 
     cells: dict[tuple[int, int], int]
@@ -43,6 +48,8 @@ class _Around:
     workers: dict[int, list[dict[str, Any]]]
     trips: dict[int, list[tuple[int, set[int]]]]
     tiles: set[int]
+    offered: dict[int, list[Cell]]
+    sent: dict[tuple[int, int], int]
 
 
 def _around(slips: list[Slip], person: Person) -> _Around:
@@ -55,7 +62,7 @@ def _around(slips: list[Slip], person: Person) -> _Around:
         f"{row.kind} {row.subject}": row
         for row in [
             *Work.objects.filter(kind="slip", subject__in=subjects),
-            *Work.objects.filter(kind="return", subject__in=handed),
+            *Work.objects.filter(kind__in=("return", "dry run"), subject__in=handed),
         ]
     }
     roles: dict[int, str] = {}
@@ -85,11 +92,28 @@ def _around(slips: list[Slip], person: Person) -> _Around:
         workers,
         {picture: list(found.values()) for picture, found in trips.items()},
         _tiles(slips),
+        _offered(slips),
+        _sent(slips),
     )
+
+
+def _offered(slips: list[Slip]) -> dict[int, list[Cell]]:
+    pictures = {slip.picture_id: slip.picture for slip in slips if slip.state == "written"}
+    found: dict[int, list[Cell]] = {}
+    for cell in failed_cells(list(pictures.values())) if pictures else []:
+        found.setdefault(cell.attempt.picture_id, []).append(cell)
+    return found
+
+
+def _sent(slips: list[Slip]) -> dict[tuple[int, int], int]:
+    attempts = {part.attempt_id for slip in slips for part in slip.regions.all()}
+    rows = Cell.objects.filter(attempt__in=attempts).values_list("attempt_id", "region_id", "pk")
+    return {(attempt, region): pk for attempt, region, pk in rows}
 
 
 def _tiles(slips: list[Slip]) -> set[int]:
     attempts = [one for slip in slips for one in (slip.attempt, slip.returned) if one]
+    attempts += [part.attempt for slip in slips for part in slip.regions.all()]
     know_originals([one.image.picture for one in attempts])
     return standing([one.image for one in attempts])
 
@@ -135,8 +159,15 @@ def _slip(slip: Slip, around: _Around) -> dict[str, Any]:
         else None,
         "returned": slip.returned_id,
         "returned_number": slip.returned.number if slip.returned else None,
-        "worker": {"id": slip.worker_id, "name": slip.worker.called} if slip.worker else DESK,
+        "worker": {"id": slip.worker_id, "name": slip.worker.called}
+        if slip.worker
+        else _nobody(slip),
         "workers": [DESK, *workers] if settings.DESK_URL else workers,
+        "method": slip.method["name"] if slip.method else None,
+        "methods": list(METHODS),
+        "due": slip.due,
+        "offered": _offers(around.offered.get(slip.picture_id, []), slip),
+        "elsewhere": slip.elsewhere,
         "note": slip.note,
         "reason": slip.reason,
         "progress": work.progress if work and at_desk else None,
@@ -171,15 +202,38 @@ def _slip(slip: Slip, around: _Around) -> dict[str, Any]:
     }
 
 
+def _nobody(slip: Slip) -> dict[str, Any]:
+    """Whom a slip goes to that goes to no person."""
+    return {"id": None, "name": recipient_of(slip)}
+
+
+def _offers(cells: list[Cell], slip: Slip) -> list[dict[str, Any]]:
+    if slip.state != "written":
+        return []
+    return [
+        {
+            "cell": cell.pk,
+            "region": cell.region_id,
+            "number": cell.region.number,
+            "name": cell.region.name,
+            "attempt_number": cell.attempt.number,
+            "ruling": cell.current.ruling if cell.current else "",
+        }
+        for cell in cells
+    ]
+
+
 def _returning(row: Return | None, around: _Around) -> dict[str, Any] | None:
     if row is None:
         return None
-    work = around.work.get(f"return {row.pk}")
+    work = around.work.get(f"{'dry run' if row.dry else 'return'} {row.pk}")
     return {
         "state": ("refused" if row.reason else "done") if row.settled else "working",
         "name": row.name,
         "progress": 1.0 if row.settled else work.progress if work else 0.0,
         "reason": row.reason,
+        "dry": row.dry,
+        "report": row.report if row.dry else None,
     }
 
 
@@ -188,6 +242,10 @@ def _part(slip: Slip, part: SlipRegion, around: _Around) -> dict[str, Any]:
     place = f"/api/slips/{slip.pk}/regions/{part.region_id}"
     return {
         "region": part.region_id,
+        "attempt": part.attempt_id,
+        "attempt_number": part.attempt.number,
+        "image": image_of(part.attempt.image, part.attempt.image_id in around.tiles),
+        "sent_cell": around.sent.get((part.attempt_id, part.region_id)),
         "bbox": list(part.version.bbox),
         "number": part.region.number,
         "name": part.region.name,
@@ -198,6 +256,10 @@ def _part(slip: Slip, part: SlipRegion, around: _Around) -> dict[str, Any]:
         ],
         "changes": part.changes,
         "note": part.note,
+        "followed": part.followed,
+        "helped": [asdict(one) for one in followed(part.changes, part.followed, became)]
+        if part.followed is not None and part.outcome
+        else [],
         "outcome": part.outcome["word"] if part.outcome else None,
         "new": [kind for kind, word in became if word == "new flaw"],
         "before": f"{place}/before/",

@@ -22,15 +22,20 @@ from people.models import Person
 from people.sessions import person_of
 from slips.models import Slip
 from slips.packing import package_of
-from slips.returning import ask_return
-from slips.sending import edit_slip, send_slip, take_up, withdraw_slip, write_slip
+from slips.repairing import put_sent_back
+from slips.returning import Given, ask_return, hand_in
+from slips.sending import send_slip, take_up, withdraw_slip
 from slips.talking import BY_SUPERVISOR, hand_over, say
+from slips.writing import Edit, Recipient, edit_slip, write_slip
 
-from . import serializers as shape
+from . import slip_serializers as shape
 from .asking import asked_whole
 from .parsers import Files
 from .permissions import Rules, Works
+from .serializers import Failure
 from .slip_shapes import slip_of, slips_of
+from .trial_serializers import TrialOf
+from .trial_shapes import trial_of
 
 _ROWS = (
     "picture__job",
@@ -42,6 +47,7 @@ _ROWS = (
 _PARTS = (
     "regions__region",
     "regions__version",
+    "regions__attempt__image__picture",
     "regions__verdict",
     "locks__region",
     "words__person",
@@ -83,7 +89,7 @@ class WriteSlipView(APIView):
     permission_classes = [IsAuthenticated, Rules]
 
     @extend_schema(
-        request=None, responses={201: shape.SlipOf, 400: shape.Failure}, operation_id="write_slip"
+        request=None, responses={201: shape.SlipOf, 400: Failure}, operation_id="write_slip"
     )
     def post(self, request: Request, pk: int) -> Response:
         attempt = get_object_or_404(
@@ -106,7 +112,7 @@ class SlipView(APIView):
 
     @extend_schema(
         request=shape.SlipEdit,
-        responses={200: shape.SlipOf, 400: shape.Failure},
+        responses={200: shape.SlipOf, 400: Failure},
         operation_id="edit_slip",
     )
     def patch(self, request: Request, pk: int) -> Response:
@@ -121,13 +127,20 @@ class SlipView(APIView):
             worker = Person.objects.filter(pk=given["worker"]).first()
             if worker is None:
                 raise ValidationError("There is no such person.")
+        to = None
+        if "worker" in given or "method" in given:
+            to = Recipient(worker, given.get("method") or "")
         edit_slip(
             slip,
             person_of(request),
-            given.get("note"),
-            given.get("regions", []),
-            worker,
-            "worker" in given,
+            Edit(
+                given.get("note"),
+                given.get("regions", []),
+                given.get("cells"),
+                to,
+                given.get("due"),
+                "due" in given,
+            ),
         )
         return Response(slip_of(_slip(request, pk), person_of(request)))
 
@@ -146,7 +159,7 @@ class SendSlipView(_SlipStep):
     """Send it; also again, after it failed."""
 
     @extend_schema(
-        request=None, responses={200: shape.SlipOf, 409: shape.Failure}, operation_id="send_slip"
+        request=None, responses={200: shape.SlipOf, 409: Failure}, operation_id="send_slip"
     )
     def post(self, request: Request, pk: int) -> Response:
         return self.step(request, pk, send_slip)
@@ -157,7 +170,7 @@ class WithdrawSlipView(_SlipStep):
 
     @extend_schema(
         request=None,
-        responses={200: shape.SlipOf, 409: shape.Failure},
+        responses={200: shape.SlipOf, 409: Failure},
         operation_id="withdraw_slip",
     )
     def post(self, request: Request, pk: int) -> Response:
@@ -170,7 +183,7 @@ class TakeUpSlipView(_SlipStep):
     permission_classes = [IsAuthenticated, Works]
 
     @extend_schema(
-        request=None, responses={200: shape.SlipOf, 409: shape.Failure}, operation_id="take_up_slip"
+        request=None, responses={200: shape.SlipOf, 409: Failure}, operation_id="take_up_slip"
     )
     def post(self, request: Request, pk: int) -> Response:
         return self.step(request, pk, take_up)
@@ -183,7 +196,7 @@ class SaySlipView(APIView):
 
     @extend_schema(
         request=shape.SlipSaid,
-        responses={200: shape.SlipOf, 400: shape.Failure, 409: shape.Failure},
+        responses={200: shape.SlipOf, 400: Failure, 409: Failure},
         operation_id="say_on_slip",
     )
     def post(self, request: Request, pk: int) -> Response:
@@ -205,7 +218,7 @@ class HandOverSlipView(APIView):
 
     @extend_schema(
         request=shape.SlipHandedOver,
-        responses={200: shape.SlipOf, 400: shape.Failure, 409: shape.Failure},
+        responses={200: shape.SlipOf, 400: Failure, 409: Failure},
         operation_id="hand_over_slip",
     )
     def post(self, request: Request, pk: int) -> Response:
@@ -253,7 +266,7 @@ class SlipResultView(APIView):
 
     @extend_schema(
         request={"multipart/form-data": shape.SlipResult},
-        responses={202: shape.SlipOf, 400: shape.Failure, 409: shape.Failure},
+        responses={202: shape.SlipOf, 400: Failure, 409: Failure},
         operation_id="return_slip",
     )
     def post(self, request: Request, pk: int) -> Response:
@@ -265,10 +278,44 @@ class SlipResultView(APIView):
         file = given["file"]
         refuse_header(file.name, file.read(4_000_000), file.size <= 4_000_000)
         file.seek(0)
-        ask_return(
-            slip, person_of(request), file.name, file.chunks(), given["seconds"], given["cost"]
-        )
+        followed = {one["region"]: one["changes"] for one in given["followed"] or ()}
+        about = Given(file.name, given["seconds"], given["cost"], followed, given["dry"])
+        ask_return(slip, person_of(request), about, file.chunks())
         return Response(slip_of(_slip(request, pk), person_of(request)), status=202)
+
+
+class HandInView(APIView):
+    """Hand in the file of the last dry run as it is."""
+
+    permission_classes = [IsAuthenticated, Works]
+
+    @extend_schema(
+        request=shape.SlipHandIn,
+        responses={202: shape.SlipOf, 400: Failure, 409: Failure},
+        operation_id="hand_in",
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        slip = _slip(request, pk)
+        self.check_object_permissions(request, slip)
+        asked = shape.SlipHandIn(data=request.data)
+        asked.is_valid(raise_exception=True)
+        followed = {one["region"]: one["changes"] for one in asked.validated_data["followed"]}
+        hand_in(slip, person_of(request), followed)
+        return Response(slip_of(_slip(request, pk), person_of(request)), status=202)
+
+
+class PutSentBackView(APIView):
+    """A new attempt: what came back, with what was sent wherever nothing was to be worked."""
+
+    permission_classes = [IsAuthenticated, Rules]
+
+    @extend_schema(
+        request=None, responses={202: TrialOf, 400: Failure}, operation_id="put_sent_back"
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        slip = _slip(request, pk)
+        self.check_object_permissions(request, slip)
+        return Response(trial_of(put_sent_back(slip, person_of(request)), None), 202)
 
 
 class SlipCropView(APIView):
@@ -279,8 +326,9 @@ class SlipCropView(APIView):
     @extend_schema(responses={(200, "image/jpeg"): OpenApiTypes.BINARY}, operation_id="slip_crop")
     def get(self, request: Request, pk: int, region: int, which: str) -> HttpResponseBase:
         slip = _slip(request, pk)
-        part = get_object_or_404(slip.regions.select_related("version"), region_id=region)
-        attempt = slip.returned if which == "after" else slip.attempt
+        rows = slip.regions.select_related("version", "attempt__image__picture")
+        part = get_object_or_404(rows, region_id=region)
+        attempt = slip.returned if which == "after" else part.attempt
         if attempt is None:
             raise NotFound("Nothing came back yet.")
         return HttpResponse(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -123,15 +124,10 @@ def run_check(lease: Lease) -> None:
     versions = list(RegionVersion.objects.filter(pk__in=check.options["regions"]))
     lease.progress(0.0, "reading")
     original, result = decoded(picture.original.blob), decoded(image.blob)
-    alignment = _aligned(check, versions)
-    report = core_check(
-        original,
-        result,
-        [version.core for version in versions],
-        parse_size(check.options["size"]),
-        lease.progress,
-        alignment=alignment,
+    alignment = stored_alignment(picture.original.blob, image.blob) or aligned(
+        original, result, versions
     )
+    report = examined(original, result, versions, check.options["size"], lease.progress, alignment)
     changed = _changed(original, result, alignment)
     proofs = _proofs(check.attempt, versions)
     with lease.writing():
@@ -146,19 +142,27 @@ def _overtaken(check: Check) -> bool:
     return Check.objects.filter(attempt=check.attempt, pk__gt=check.pk).exists()
 
 
-def _aligned(check: Check, versions: list[RegionVersion]) -> Alignment:
-    """How the result lies to the original: as stored, or registered by what lies outside regions."""
-    picture, image = check.attempt.picture, check.attempt.image
-    found = stored_alignment(picture.original.blob, image.blob)
-    if found is not None:
-        return found
-    original = decoded(picture.original.blob)
+def examined(
+    original: CorePicture,
+    result: CorePicture,
+    versions: list[RegionVersion],
+    spec: str | None,
+    progress: Callable[[float, str], None],
+    alignment: Alignment,
+) -> Report:
+    """The core's report of a result, whether it is stored or not; `spec`: the size judged for."""
+    areas = [version.core for version in versions]
+    return core_check(original, result, areas, parse_size(spec), progress, alignment=alignment)
+
+
+def aligned(original: CorePicture, result: CorePicture, versions: list[RegionVersion]) -> Alignment:
+    """How a result lies to the original: registered by what lies outside the regions."""
     outside = np.ones(original.pixels.shape[:2], bool)
     for version in versions:
         outside[
             version.y : version.y + version.height, version.x : version.x + version.width
         ] &= ~version.mask
-    return register(original, decoded(image.blob), outside)
+    return register(original, result, outside)
 
 
 def _proofs(attempt: Attempt, versions: list[RegionVersion]) -> list[Proofs]:

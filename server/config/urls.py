@@ -87,6 +87,8 @@ urlpatterns = [
     path("api/slips/<int:pk>/hand-over/", slip_views.HandOverSlipView.as_view()),
     path("api/slips/<int:pk>/package/", slip_views.SlipPackageView.as_view()),
     path("api/slips/<int:pk>/result/", slip_views.SlipResultView.as_view()),
+    path("api/slips/<int:pk>/hand-in/", slip_views.HandInView.as_view()),
+    path("api/slips/<int:pk>/put-back/", slip_views.PutSentBackView.as_view()),
     re_path(
         r"^api/slips/(?P<pk>\d+)/regions/(?P<region>\d+)/(?P<which>before|after)/$",
         slip_views.SlipCropView.as_view(),

@@ -8,14 +8,16 @@ class SlipsConfig(AppConfig):
     def ready(self) -> None:
         from checks.events import check_finished
         from regions.events import withdrawing
-        from work.registry import ARRIVING, register
+        from work.registry import ARRIVING, register, tidy
 
-        from .desk import run_slip, slip_failed
         from .holding import refuse_while_out
         from .judging import on_checked
-        from .returning import return_failed, run_return
+        from .returning import let_go_of_closed, return_failed, run_return
+        from .working import run_slip, slip_failed
 
         register("slip", run_slip, failed=slip_failed)
         register("return", run_return, ARRIVING, return_failed)
+        register("dry run", run_return, failed=return_failed)
+        tidy(let_go_of_closed)
         check_finished.connect(on_checked)
         withdrawing.connect(refuse_while_out)

@@ -1,4 +1,4 @@
-"""The trip to the retoucher's desk and back, as work."""
+"""The trip to the retoucher's desk and back."""
 
 from __future__ import annotations
 
@@ -7,20 +7,17 @@ from typing import Any
 
 import requests
 from django.conf import settings
-from django.db import transaction
 from django.utils import timezone
 
 from attempts.intake import Facts
-from history.models import record
 from images.crops import NotYet
 from work.leases import Later, Lease
-from work.models import Work
 from zweiblick_core.errors import Refused
-from zweiblick_core.rules.states import advance
 
+from .answering import fitting, take_back
 from .models import Slip
 from .packing import package_of
-from .sending import fitting, take_back, take_up
+from .sending import take_up
 
 #: How long one lease waits for the desk before it gives the work back, and how often it asks,
 #: seconds.
@@ -40,17 +37,13 @@ def _desk(method: str, path: str, **more: Any) -> requests.Response:
         raise Later("the desk does not answer") from error
 
 
-def run_slip(lease: Lease) -> None:
+def work_at_desk(slip: Slip, lease: Lease) -> None:
     """Bring a slip to the desk and its result back. The desk knows the slip by its key, so bringing
     it twice does no harm.
+
+    Raises:
+        Refused: no desk is set up, or it refused the slip.
     """
-    slip = Slip.objects.select_related(
-        "picture__job", "attempt__image__blob", "attempt__image__picture"
-    ).get(pk=lease.work.subject)
-    if slip.state not in ("sent", "working") or slip.worker_id is not None:
-        # Answered, withdrawn or handed over in the meantime.
-        with lease.writing():
-            return
     if not settings.DESK_URL:
         raise Refused("no retoucher's desk is set up here")
     lease.progress(0.02, "at the desk")
@@ -98,25 +91,9 @@ def _store(slip: Slip, content: bytes, lease: Lease) -> None:
     name = "retoucher's desk"
     facts = Facts(name, "by hand", name, round(seconds, 1), None, {"slip": slip.round})
     file_name = f"slip-{slip.round}.png"
-    whole = fitting(slip, content, file_name)
+    answer = fitting(slip, content, file_name)
     with lease.writing():
         current = Slip.objects.get(pk=slip.pk)
         # Another key: it was handed over while the desk worked.
         if current.state in ("sent", "working") and current.key == slip.key:
-            take_back(slip, content, file_name, facts, None, whole)
-
-
-def slip_failed(work: Work) -> None:
-    """The desk could not do it; the slip says why and can be sent again."""
-    with transaction.atomic():
-        row = (
-            Slip.objects.select_for_update()
-            .select_related("picture__job")
-            .filter(pk=work.subject)
-            .first()
-        )
-        if row is None or row.state not in ("sent", "working") or row.worker_id is not None:
-            return
-        row.state, row.reason = advance("slip", row.state, "failed"), work.error
-        row.save()
-        record(row.picture, None, "slip failed", f"slip {row.round}", after={"reason": work.error})
+            take_back(slip, answer, facts, None)

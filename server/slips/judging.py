@@ -23,8 +23,8 @@ def judge_return(check: Check) -> None:
     slip = Slip.objects.select_for_update().filter(returned_id=check.attempt_id).first()
     if slip is None or slip.state not in ("returned", "rechecked"):
         return
-    for part in slip.regions.select_related("region"):
-        before_all = flaws_of(slip.attempt, part.region, only_sent=False)
+    for part in slip.regions.select_related("region", "attempt__picture__job"):
+        before_all = flaws_of(part.attempt, part.region, only_sent=False)
         sent = {flaw["finding"] for flaw in part.flaws}
         found = slips.outcome(
             [seen_of(flaw) for flaw in part.flaws],

@@ -40,9 +40,13 @@ class SlipQuerySet(models.QuerySet["Slip"]):
 
 
 class Slip(models.Model):
-    """`worker`: the retoucher it goes to; None: the retoucher's desk. `key`: names it outside, so
-    that it is worked once. `round`: its number among the
-    picture's slips. States are in the core's table "slip"."""
+    """`attempt`: what is worked on; some of its regions may have failed in another. `worker`: the
+    retoucher it goes to; `method`: {name, settings} of a built-in method that it goes to instead;
+    neither: the retoucher's desk. `key`: names it outside, so that it is worked once. `round`: its
+    number among the picture's slips. `elsewhere`: what the answer shows outside all that was sent,
+    as {margin, same, saved_anew, compared, differing, places}. States are in the core's table
+    "slip".
+    """
 
     picture = models.ForeignKey(Picture, models.CASCADE, related_name="slips")
     attempt = models.ForeignKey(Attempt, models.PROTECT, related_name="slips")
@@ -51,8 +55,11 @@ class Slip(models.Model):
     worker = models.ForeignKey(
         settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="slips"
     )
+    method = models.JSONField(null=True)
+    due = models.DateField(null=True)
     state = models.CharField(max_length=12, default="written")
     note = models.TextField(blank=True)
+    elsewhere = models.JSONField(null=True)
     reason = models.TextField(blank=True)
     returned = models.OneToOneField(Attempt, models.PROTECT, null=True, related_name="answers")
     written_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
@@ -70,16 +77,20 @@ class Slip(models.Model):
 
 
 class SlipRegion(models.Model):
-    """`flaws`: the findings as they stood when it was written; `changes`: [{what, values, because}]
-    as in the core's advice; `outcome`:
-    {word, kinds} once the returned attempt is rechecked."""
+    """`attempt`: the one in which it failed; `flaws`: the findings as they stood when it was
+    written; `changes`: [{what, values, because, why}] as in the core's advice; `followed`: which of
+    them whoever worked on it followed, None where nobody said; `outcome`: {word, kinds} once the
+    returned attempt is rechecked.
+    """
 
     slip = models.ForeignKey(Slip, models.CASCADE, related_name="regions")
     region = models.ForeignKey(Region, models.PROTECT, related_name="slips")
+    attempt = models.ForeignKey(Attempt, models.PROTECT, related_name="+")
     version = models.ForeignKey(RegionVersion, models.PROTECT, related_name="+")
     verdict = models.ForeignKey(Verdict, models.PROTECT, related_name="+")
     flaws = models.JSONField(default=list)
     changes = models.JSONField(default=list)
+    followed = models.JSONField(null=True)
     note = models.TextField(blank=True)
     outcome = models.JSONField(null=True)
 
@@ -107,7 +118,9 @@ class Lock(models.Model):
 
 class Return(models.Model):
     """A file that a person handed in as a slip's answer. `settled`: it became an attempt, or
-    `reason` says why not.
+    `reason` says why not. `dry`: it is only to be looked at, as the answer would be; `report` says
+    what was found, and the file is kept until it is handed in or another one comes.
+    `followed`: {region: [changes]} that the person says were followed.
     """
 
     slip = models.ForeignKey(Slip, models.CASCADE, related_name="returns")
@@ -118,6 +131,9 @@ class Return(models.Model):
     size = models.PositiveBigIntegerField()
     seconds = models.FloatField(null=True)
     cost = models.DecimalField(max_digits=9, decimal_places=2, null=True)
+    dry = models.BooleanField(default=False)
+    followed = models.JSONField(default=dict)
+    report = models.JSONField(null=True)
     settled = models.BooleanField(default=False)
     reason = models.TextField(blank=True)
     made_at = models.DateTimeField(auto_now_add=True)

@@ -12,7 +12,7 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
-from images.aligning import stored_alignment
+from images.aligning import image_alignment
 from images.crops import NotYet
 from images.decoding import blob_bytes
 from images.models import Image
@@ -22,26 +22,25 @@ from regions.models import Region as Place
 from zweiblick_core.regions import (
     Note,
     Region,
-    grown,
-    reaching_frame,
     to_annotations,
     to_geojson,
 )
 from zweiblick_core.registering import Alignment
 from zweiblick_core.rules.advice import CHANGES
 
+from .answering import area_asked
 from .models import Slip, SlipRegion
 
 SCHEMA = "zweiblick.slip/1"
 _CROP_MARGIN = 24
 
 
-def _placed(region: Region, alignment: Alignment | None, frame: tuple[int, int]) -> Region | None:
+def _placed(region: Region, alignment: Alignment, frame: tuple[int, int]) -> Region | None:
     """A region of the original in the attempt's own frame (height, width)."""
-    return alignment.placed(region, frame) if alignment else region
+    return alignment.placed(region, frame)
 
 
-def full_mask(region: Region, alignment: Alignment | None, frame: tuple[int, int]) -> bytes:
+def full_mask(region: Region, alignment: Alignment, frame: tuple[int, int]) -> bytes:
     """A region as a 1-bit PNG of the attempt's own frame (height, width), white where it lies."""
     mask = np.zeros(frame, np.uint8)
     placed = _placed(region, alignment, frame)
@@ -54,22 +53,12 @@ def full_mask(region: Region, alignment: Alignment | None, frame: tuple[int, int
 
 
 def _to_be_worked(
-    slip_regions: list[SlipRegion], alignment: Alignment | None, frame: tuple[int, int]
+    slip_regions: list[SlipRegion], alignment: Alignment, frame: tuple[int, int]
 ) -> bytes:
-    """All regions that were sent, together, as a 1-bit PNG: each grown or shrunk by what the slip
-    asks for, with the shadows that it asks to be taken in.
-    """
+    """All regions that were sent, together, as a 1-bit PNG: each as the slip asks for it."""
     whole = np.zeros(frame, bool)
     for row in slip_regions:
-        area = _placed(row.version.core, alignment, frame)
-        for change in row.changes:
-            pixels = float((change.get("values") or {}).get("pixels") or 0)
-            if area is not None and change["what"] == "looser outline":
-                area = grown(area, pixels, frame)
-            elif area is not None and change["what"] == "tighter outline":
-                area = grown(area, -pixels, frame)
-            elif area is not None and change["what"] == "outline past the frame":
-                area = reaching_frame(area, frame)
+        area = area_asked(row, alignment, frame)
         if area is not None:
             whole |= area.full(frame)
     ok, data = cv2.imencode(".png", whole.astype(np.uint8) * 255, [cv2.IMWRITE_PNG_BILEVEL, 1])
@@ -80,7 +69,7 @@ def _to_be_worked(
 def _outlines(
     sent: list[SlipRegion],
     locked: list[Place],
-    alignment: Alignment | None,
+    alignment: Alignment,
     image: Image,
     name: str,
 ) -> dict[str, bytes]:
@@ -139,11 +128,14 @@ def package_of(slip: Slip) -> bytes:
         f"attempt-{slip.attempt.number}.{image.format}",
     )
     data = blob_bytes(image.blob)
-    if not tiles_stand(image):
+    sent = list(slip.regions.select_related("region", "version", "attempt__image__picture"))
+    # What failed in other attempts goes along, to be looked at.
+    others = {row.attempt_id: row.attempt for row in sent if row.attempt_id != slip.attempt_id}
+    if not all(tiles_stand(one) for one in (image, *(other.image for other in others.values()))):
         raise NotYet
-    alignment = stored_alignment(picture.original.blob, image.blob)
+    # Whoever built the tiles registered it: nothing is decoded here.
+    alignment = image_alignment(image)
     frame = (image.height, image.width)
-    sent = list(slip.regions.select_related("region", "version"))
     numbers = {row.region.number for row in sent}
     regions, crops, masks = [], {}, {}
     for row in sent:
@@ -152,7 +144,7 @@ def package_of(slip: Slip) -> bytes:
         flaws = []
         for number, flaw in enumerate(row.flaws, 1):
             crop_name = f"evidence/region-{row.region.number}-{number}-{flaw['kind']}.png"
-            crops[crop_name] = _crop(image, flaw["bbox"])
+            crops[crop_name] = _crop(row.attempt.image, flaw["bbox"])
             flaws.append(
                 {
                     "kind": flaw["kind"],
@@ -168,6 +160,7 @@ def package_of(slip: Slip) -> bytes:
             {
                 "number": row.region.number,
                 "name": row.region.name,
+                "attempt": row.attempt.number,
                 "ruling": row.verdict.ruling,
                 "mask": mask_name,
                 "bbox": list(row.version.bbox),
@@ -190,10 +183,15 @@ def package_of(slip: Slip) -> bytes:
         "picture": picture.name,
         "attempt": slip.attempt.number,
         "round": slip.round,
+        "due": slip.due.isoformat() if slip.due else None,
         "note": slip.note,
         "files": {"original": original_name, "attempt": attempt_name},
+        "others": {
+            str(other.number): f"attempt-{other.number}.{other.image.format}"
+            for other in others.values()
+        },
         # Boxes and outlines are given in the original's frame; this leads to the attempt's own.
-        "matrix": alignment.to_dict()["matrix"] if alignment else [[1, 0, 0], [0, 1, 0]],
+        "matrix": alignment.to_dict()["matrix"],
         "regions": regions,
         "locked": locked,
         "sent": "masks/sent.png",
@@ -205,6 +203,9 @@ def package_of(slip: Slip) -> bytes:
         files.writestr("slip.json", json.dumps(described, indent=1, ensure_ascii=False))
         files.writestr(original_name, blob_bytes(picture.original.blob))
         files.writestr(attempt_name, data)
+        for other in others.values():
+            name = f"attempt-{other.number}.{other.image.format}"
+            files.writestr(name, blob_bytes(other.image.blob))
         for name, content in {**masks, **outlines, **crops}.items():
             files.writestr(name, content)
     return packed.getvalue()

@@ -13,7 +13,7 @@ from zweiblick_core.errors import Refused
 from zweiblick_core.rules.states import advance
 
 from .models import Slip, SlipWord, new_key
-from .sending import held
+from .sending import held, recipient_of
 
 #: Who says what: whoever works on it, or a supervisor of the job.
 BY_WORKER = (SlipWord.What.ASKED, SlipWord.What.DECLINED)
@@ -46,7 +46,7 @@ def say(slip: Slip, person: Person, what: str, words: str) -> Slip:
     if what in _IN_WORDS and not words.strip():
         raise Refused("Say it in words.")
     if row.worker_id is None and what != SlipWord.What.SETTLED:
-        raise Refused("This slip is at the retoucher's desk; nobody there reads words.")
+        raise Refused(f"This slip is with {recipient_of(row)}; nobody there reads words.")
     before = row.state
     row.state = advance("slip", row.state, what)
     if what == SlipWord.What.DECLINED:
@@ -70,9 +70,9 @@ def hand_over(slip: Slip, person: Person, worker: Person | None, words: str) -> 
         raise Refused(f"{worker.called} is no retoucher of this job")
     if worker is not None and row.worker_id == worker.pk:
         raise Refused(f"{worker.called} has this slip already")
-    before = {"state": row.state, "with": row.worker.called if row.worker else "retoucher's desk"}
+    before = {"state": row.state, "with": recipient_of(row)}
     row.state = advance("slip", row.state, SlipWord.What.HANDED_OVER)
-    row.worker, row.sent_at, row.reason = worker, timezone.now(), ""
+    row.worker, row.method, row.sent_at, row.reason = worker, None, timezone.now(), ""
     # Another key: what the former worker's desk still does is no answer to this.
     row.key = new_key()
     row.save()

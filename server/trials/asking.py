@@ -21,6 +21,8 @@ from .models import Trial
 
 #: Puts the original back wherever no region is.
 PUT_BACK = "original put back outside"
+#: Puts what was sent back wherever nothing was to be worked.
+SENT_PUT_BACK = "sent attempt put back outside"
 #: Runs that may wait or run at a time for a picture.
 MOST = 24
 
@@ -130,6 +132,44 @@ def ask_put_back(attempt: Attempt, margin: int, person: Person) -> Trial:
         picture=row, base=attempt, method=PUT_BACK, settings={"margin": margin}, person=person
     )
     record(row, person, "original put back", f"attempt {attempt.number}", after={"margin": margin})
+    ask("trial", str(trial.pk), row)
+    return trial
+
+
+@transaction.atomic
+def ask_sent_put_back(
+    returned: Attempt,
+    sent: Attempt,
+    areas: list[tuple[int, float, bool]],
+    margin: int,
+    person: Person,
+) -> Trial:
+    """Ask for a new attempt: what came back, with what was sent wherever nothing was to be worked.
+
+    Args:
+        areas: (region version, pixels it is grown by, whether pushed past the frame) of what was
+            to be worked.
+        margin: beyond them both fade into each other, pixels.
+
+    Raises:
+        Refused: too many runs wait.
+    """
+    row = Picture.objects.select_for_update().select_related("job").get(pk=returned.picture_id)
+    _room(row, 1)
+    trial = Trial.objects.create(
+        picture=row,
+        base=returned,
+        method=SENT_PUT_BACK,
+        settings={"margin": margin, "from": sent.pk, "areas": [list(area) for area in areas]},
+        person=person,
+    )
+    record(
+        row,
+        person,
+        "sent attempt put back",
+        f"attempt {returned.number}",
+        after={"from": f"attempt {sent.number}", "margin": margin},
+    )
     ask("trial", str(trial.pk), row)
     return trial
 

@@ -5,27 +5,25 @@ from __future__ import annotations
 import time
 from typing import Any
 
-import cv2
 import numpy as np
 from django.db import transaction
 
 from attempts.intake import Facts, add_attempt
-from attempts.models import AttemptSource
+from attempts.models import Attempt, AttemptSource
 from history.models import record
-from images.aligning import image_alignment
 from images.decoding import decoded, read_bounded
 from images.models import Image
-from regions.models import Region
+from regions.models import Region, RegionVersion
 from work.leases import Lease
 from work.models import Work
 from zweiblick_core import methods
 from zweiblick_core.errors import Refused
-from zweiblick_core.reading import eight_bit
 from zweiblick_core.regions import Region as Area
 from zweiblick_core.rules.states import advance
 
-from .asking import PUT_BACK
+from .asking import PUT_BACK, SENT_PUT_BACK
 from .models import Trial
+from .removing import as_png, barred, placed, png, worked_outline, working_copy
 
 
 def run_trial(lease: Lease) -> None:
@@ -40,19 +38,10 @@ def run_trial(lease: Lease) -> None:
     lease.progress(0.05, "reading")
     image: Image = trial.base.image if trial.base else trial.picture.original
     image.picture = trial.picture
-    pixels = eight_bit(decoded(image.blob).pixels).round().astype(np.uint8)
+    source = decoded(image.blob).pixels
     lease.progress(0.2, trial.method)
-    made = (
-        _put_back(trial, pixels)
-        if trial.method == PUT_BACK
-        else _removed(trial, image, pixels, trial.settings)
-    )
-    lease.progress(0.85, "writing")
-    ok, data = cv2.imencode(
-        ".png", np.ascontiguousarray(made[..., ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 3]
-    )
-    assert ok
-    content = data.tobytes()
+    content = _made(trial, image, source)
+    lease.progress(0.9, "reading")
     whole = read_bounded(content)
     shown = {
         name: value for name, value in trial.settings.items() if value not in (None, [], False)
@@ -73,6 +62,15 @@ def run_trial(lease: Lease) -> None:
         row.save()
 
 
+def _made(trial: Trial, image: Image, source: np.ndarray) -> bytes:
+    if trial.method == SENT_PUT_BACK:
+        return png(_sent_put_back(trial, image, source))
+    pixels = working_copy(source)
+    if trial.method == PUT_BACK:
+        return as_png(_put_back(trial, pixels), source, pixels)
+    return as_png(_removed(trial, image, pixels, trial.settings), source, pixels)
+
+
 @transaction.atomic
 def _started(trial: Trial) -> bool:
     """Whether it is still wanted; then it runs from now on."""
@@ -84,33 +82,19 @@ def _started(trial: Trial) -> bool:
     return True
 
 
-def _placed(image: Image, area: Area) -> Area | None:
-    """An area of the original in an image's own frame."""
-    if image.role != "result":
-        return area
-    return image_alignment(image).placed(area, (image.height, image.width))
-
-
 def _removed(
     trial: Trial, image: Image, pixels: np.ndarray, settings: dict[str, Any]
 ) -> np.ndarray:
     assert trial.region_version is not None
     frame = pixels.shape[:2]
-    region = _placed(image, trial.region_version.core)
+    region = placed(image, trial.region_version.core)
     if region is None:
         raise Refused("the region lies outside what this attempt shows")
-    barred = np.zeros(frame, bool)
+    others: list[Area] = []
     if trial.base is None:
         # In the original whatever else must go still stands: nothing is taken from there.
-        others = Region.objects.filter(picture=trial.picture).select_related("current")
-        for other in others.exclude(pk=trial.region_version.region_id):
-            barred |= other.drawn.core.full(frame)
-    for x, y, width, height in settings.get("keep out", ()):
-        box = Area("kept out", np.ones((height, width), bool), (x, y, width, height))
-        placed = _placed(image, box)
-        if placed is not None:
-            left, top, w, h = placed.bbox
-            barred[max(0, top) : top + h, max(0, left) : left + w] = True
+        rows = Region.objects.filter(picture=trial.picture).select_related("current")
+        others = [row.drawn.core for row in rows.exclude(pk=trial.region_version.region_id)]
     own: dict[str, Any] = {
         name: tuple(value) if name == "offset" else value
         for name, value in settings.items()
@@ -122,7 +106,7 @@ def _removed(
         region.full(frame),
         grow=int(settings["grow"]),
         feather=float(settings["feather"]),
-        keep_out=barred if barred.any() else None,
+        keep_out=barred(image, settings.get("keep out", ()), others),
         grain=bool(settings["grain"]),
         tone=bool(settings["tone"]),
         seed=int(settings["seed"]),
@@ -131,12 +115,29 @@ def _removed(
 
 
 def _put_back(trial: Trial, pixels: np.ndarray) -> np.ndarray:
-    original = eight_bit(decoded(trial.picture.original.blob).pixels).round().astype(np.uint8)
-    frame = original.shape[:2]
-    regions = np.zeros(frame, bool)
+    original = working_copy(decoded(trial.picture.original.blob).pixels)
+    regions = np.zeros(original.shape[:2], bool)
     for region in trial.picture.regions.select_related("current"):
-        regions |= region.drawn.core.full(frame)
+        regions |= region.drawn.core.full(original.shape[:2])
     return methods.original_outside(original, pixels, regions, int(trial.settings["margin"]))
+
+
+def _sent_put_back(trial: Trial, image: Image, source: np.ndarray) -> np.ndarray:
+    """In the source's own depth: what was sent comes back to the bit."""
+    sent = Attempt.objects.select_related("image__blob").get(
+        picture=trial.picture, pk=trial.settings["from"]
+    )
+    frame = (image.height, image.width)
+    worked = np.zeros(frame, bool)
+    for version, pixels, past_frame in trial.settings["areas"]:
+        outline = RegionVersion.objects.get(pk=version, region__picture=trial.picture).core
+        area = placed(image, outline)
+        if area is not None:
+            area = worked_outline(area, float(pixels), bool(past_frame), frame)
+        if area is not None:
+            worked |= area.full(frame)
+    before = decoded(sent.image.blob).pixels
+    return methods.original_outside(before, source, worked, int(trial.settings["margin"]))
 
 
 def trial_failed(work: Work) -> None:

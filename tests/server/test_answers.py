@@ -77,7 +77,8 @@ def numbers(checked, people):
     from jobs.models import Release
     from ledger.spread import choose, pick
     from looks.own import add_own
-    from slips.sending import edit_slip, send_slip, write_slip
+    from slips.sending import send_slip
+    from slips.writing import Edit, Recipient, edit_slip, write_slip
     from verdicts.models import Cell
     from verdicts.ruling import rule
 
@@ -87,7 +88,7 @@ def numbers(checked, people):
     cell = Cell.objects.get(attempt=first, region=region)
     rule(cell.pk, vera, "rework", None, None)
     add_own(cell, vera, "lost", "clear", None, "a ring", [[5, 5], [40, 5], [40, 40]])
-    slip = edit_slip(write_slip(first, vera), vera, "soon", [], people["mona"], True)
+    slip = edit_slip(write_slip(first, vera), vera, Edit("soon", to=Recipient(people["mona"])))
     send_slip(slip, vera)
     choose(region, vera, first, third, third)
     pick(region, third, vera)

@@ -103,13 +103,14 @@ def test_addresses_with_numbers_beyond_reason_name_nothing(vera, checked):
 )
 def test_a_result_with_numbers_that_are_none_is_refused(signed_in, checked, people, seconds, cost):
     from slips.models import Return
-    from slips.sending import edit_slip, send_slip, write_slip
+    from slips.sending import send_slip
+    from slips.writing import Edit, Recipient, edit_slip, write_slip
     from verdicts.models import Cell
     from verdicts.ruling import rule
 
     vera, attempt = people["vera"], checked.attempts.get(number=1)
     rule(Cell.objects.filter(attempt=attempt).first().pk, vera, "rework", None, None)
-    slip = edit_slip(write_slip(attempt, vera), vera, None, [], people["mona"], True)
+    slip = edit_slip(write_slip(attempt, vera), vera, Edit(to=Recipient(people["mona"])))
     slip = send_slip(slip, vera)
     mona = signed_in("mona")
     mona.raise_request_exception = False

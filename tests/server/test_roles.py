@@ -163,6 +163,8 @@ TABLE = [
     ("post", "/api/slips/{slip}/take-up/", {}, SLIP_WORKED),
     ("get", "/api/slips/{slip}/package/", None, SLIP_SEEN),
     ("post", "/api/slips/{slip}/result/", "file", SLIP_WORKED),
+    ("post", "/api/slips/{slip}/hand-in/", {}, SLIP_WORKED),
+    ("post", "/api/slips/{slip}/put-back/", {}, SLIP_RULED),
     ("get", "/api/slips/{slip}/regions/{slip_region}/before/", None, SLIP_SEEN),
     ("get", "/api/jobs/", None, EVERYBODY),
     (
@@ -212,7 +214,8 @@ def ids(checked, people):
     from people.models import Person
     from regions.drafts import written as written_outline
     from regions.editing import draw_region
-    from slips.sending import edit_slip, send_slip, write_slip
+    from slips.sending import send_slip
+    from slips.writing import Edit, Recipient, edit_slip, write_slip
     from trials.asking import ask_put_back
     from verdicts.models import Cell
     from verdicts.ruling import rule
@@ -230,7 +233,9 @@ def ids(checked, people):
     regions = list(checked.regions.all())
     cell = lambda attempt, region: Cell.objects.get(attempt=attempt, region=region)
     rule(cell(first, regions[0]).pk, vera, "rework", None, None)
-    sent = send_slip(edit_slip(write_slip(first, vera), vera, None, [], people["mona"], True), vera)
+    sent = send_slip(
+        edit_slip(write_slip(first, vera), vera, Edit(to=Recipient(people["mona"]))), vera
+    )
     rule(cell(second, regions[1]).pk, vera, "rework", None, None)
     # Regions that nobody sent back: one of two parts, and one beside it.
     two = np.zeros((checked.original.height, checked.original.width), bool)

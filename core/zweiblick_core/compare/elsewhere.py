@@ -8,6 +8,7 @@ from typing import Any
 
 import cv2
 import numpy as np
+from scipy import ndimage
 
 from ..reading import Picture
 from ..regions import Region, grown
@@ -37,6 +38,7 @@ class Place:
     largest: int
 
     def to_dict(self) -> dict[str, Any]:
+        """As JSON holds it."""
         return {
             "bbox": list(self.bbox),
             "differing": self.differing,
@@ -118,29 +120,11 @@ def _clipped(area: Region, frame: tuple[int, ...]) -> tuple[np.ndarray, tuple[sl
 def _places(apart: np.ndarray) -> tuple[Place, ...]:
     differs = (apart > 0).view(np.uint8)
     joined = cv2.dilate(differs, np.ones((_JOINED + 1, _JOINED + 1), np.uint8))
-    count, labels = cv2.connectedComponents(joined)
+    labels = cv2.connectedComponents(joined)[1]
     labels[differs == 0] = 0
-    ys, xs = np.nonzero(labels)
-    here, values = labels[ys, xs], apart[ys, xs].astype(np.int64)
-    pixels = np.bincount(here, minlength=count)
-    edges = [np.full(count, apart.size, np.int64) for _ in range(2)]
-    ends = [np.zeros(count, np.int64) for _ in range(2)]
-    largest = np.zeros(count, np.int64)
-    for edge, end, place in ((edges[0], ends[0], xs), (edges[1], ends[1], ys)):
-        np.minimum.at(edge, here, place)
-        np.maximum.at(end, here, place)
-    np.maximum.at(largest, here, values)
-    order = sorted(range(1, count), key=lambda one: -int(pixels[one]))[:_MOST_PLACES]
-    return tuple(
-        Place(
-            (
-                int(edges[0][one]),
-                int(edges[1][one]),
-                int(ends[0][one] - edges[0][one] + 1),
-                int(ends[1][one] - edges[1][one] + 1),
-            ),
-            int(pixels[one]),
-            int(largest[one]),
-        )
-        for one in order
-    )
+    places = []
+    for number, (rows, columns) in enumerate(ndimage.find_objects(labels), 1):
+        here = apart[rows, columns][labels[rows, columns] == number]
+        box = (columns.start, rows.start, columns.stop - columns.start, rows.stop - rows.start)
+        places.append(Place(box, len(here), int(here.max())))
+    return tuple(sorted(places, key=lambda place: -place.differing)[:_MOST_PLACES])

@@ -49,23 +49,25 @@ def original_outside(
     was not asked for. Over a margin about the regions one goes over into the other.
 
     Args:
-        original, result: uint8 (height, width, 3) in the same frame.
+        original, result: uint8 or uint16 (height, width, 3) in the same frame.
         regions: bool (height, width), all regions together.
         margin: pixels; within it, beyond the regions, the result fades out.
 
     Returns:
-        A new picture: the result inside the regions to the bit, the original beyond the margin to
+        A new picture of the same depth: the result inside the regions to the bit, the original beyond the margin to
         the bit.
 
     Raises:
-        Refused: the frames differ.
+        Refused: the frames or depths differ.
     """
+    if original.dtype != result.dtype:
+        raise Refused("the original can only be put back in an attempt of its own depth")
     if original.shape != result.shape or regions.shape != original.shape[:2]:
         raise Refused("the original can only be put back in an attempt of its own frame")
     away = cv2.distanceTransform((~regions).view(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
     share = np.clip(1 - away / (margin + 1), 0, 1)[..., None]
     mixed = original * (1 - share) + result * share
-    made: np.ndarray = np.clip(mixed, 0, 255).round().astype(np.uint8)
+    made: np.ndarray = mixed.round().astype(result.dtype)
     made[regions] = result[regions]
     made[away > margin] = original[away > margin]
     return made

@@ -20,8 +20,10 @@ from checks.models import Check, Finding
 from images.decoding import decoded
 from jobs.models import DeliverySize, Job, Membership, Picture, Release
 from people.models import Person
+from slips.answering import fitting, take_back
 from slips.models import Slip
-from slips.sending import edit_slip, send_slip, take_back, take_up, withdraw_slip, write_slip
+from slips.sending import send_slip, take_up, withdraw_slip
+from slips.writing import Edit, Recipient, edit_slip, write_slip
 from verdicts.models import Cell
 from verdicts.ruling import answer, rule
 from work.models import Work
@@ -163,7 +165,7 @@ class Command(BaseCommand):
         for trip in trips:
             slip = write_slip(pictures[trip.picture].attempts.get(number=trip.attempt), vera)
             worker = Person.objects.get(username=trip.to) if trip.to else None
-            slip = edit_slip(slip, vera, trip.note, [], worker, True)
+            slip = edit_slip(slip, vera, Edit(note=trip.note, to=Recipient(worker)))
             if trip.state == "written":
                 continue
             if trip.state == "withdrawn":
@@ -188,8 +190,7 @@ class Command(BaseCommand):
                 )
                 take_back(
                     slip,
-                    data,
-                    f"{trip.picture}-back.{ending}",
+                    fitting(slip, data, f"{trip.picture}-back.{ending}"),
                     Facts(
                         "retouched by hand",
                         "by hand",

@@ -1,0 +1,130 @@
+"""The answer to a slip: whether a file can be one, what it shows elsewhere, and storing it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from attempts.fitting import refuse_stored, refuse_unmatched
+from attempts.intake import Facts, add_attempt, locked_picture
+from attempts.models import Attempt, AttemptSource
+from history.models import record
+from images.aligning import image_alignment
+from images.decoding import decoded, read_bounded
+from people.models import Person
+from trials.removing import worked_outline
+from zweiblick_core.compare import MARGIN, same_elsewhere
+from zweiblick_core.errors import Refused
+from zweiblick_core.reading import Picture as CorePicture
+from zweiblick_core.regions import Region
+from zweiblick_core.registering import Alignment, register
+from zweiblick_core.rules.following import asked_of
+from zweiblick_core.rules.states import advance
+
+from .models import Slip, SlipRegion
+from .sending import held
+
+
+@dataclass(frozen=True)
+class Answer:
+    """A file that can answer a slip, read. `elsewhere`: as the slip keeps it."""
+
+    name: str
+    data: bytes
+    whole: CorePicture
+    elsewhere: dict[str, Any]
+
+
+def fitting(slip: Slip, data: bytes, file_name: str) -> Answer:
+    """Read a file that answers a slip. The same is asked of a hand's file, of the desk's and of a
+    method's.
+
+    Raises:
+        Refused: it cannot be read, was brought in before, or does not lie in the frame of what was sent.
+    """
+    try:
+        result = read_bounded(data)
+    except Refused as error:
+        raise Refused(str(error).replace("the file", file_name, 1)) from error
+    refuse_stored(slip.picture.job, result.sha256, file_name)
+    # It must lie in the frame of what was sent, whatever that is: pixels are compared one by one.
+    sent = decoded(slip.attempt.image.blob)
+    refuse_unmatched(register(sent, result), file_name, in_place=True)
+    return Answer(file_name, data, result, _elsewhere(slip, sent, result))
+
+
+def _elsewhere(slip: Slip, sent: CorePicture, result: CorePicture) -> dict[str, Any]:
+    """What the answer shows outside everything that was sent, and a margin."""
+    alignment = image_alignment(slip.attempt.image)
+    frame = (slip.attempt.image.height, slip.attempt.image.width)
+    parts = slip.regions.select_related("version")
+    areas = [area for part in parts if (area := area_asked(part, alignment, frame)) is not None]
+    found = same_elsewhere(sent, result, areas)
+    return {
+        "margin": MARGIN,
+        "same": found.proof.same,
+        "saved_anew": found.proof.saved_anew,
+        "compared": found.proof.compared,
+        "differing": found.proof.differing,
+        "places": [
+            {**place.to_dict(), "bbox": alignment.boxed_back(place.bbox)} for place in found.places
+        ],
+    }
+
+
+def area_asked(part: SlipRegion, alignment: Alignment, frame: tuple[int, int]) -> Region | None:
+    """Where a slip asks for work on a region, in the attempt's own frame: its outline, grown or
+    shrunk as the slip says. None where the attempt does not show it.
+    """
+    area: Region | None = alignment.placed(part.version.core, frame)
+    if area is None:
+        return None
+    asked = asked_of(part.changes)
+    return worked_outline(area, asked.grow, asked.past_frame, frame)
+
+
+def take_back(
+    slip: Slip,
+    answer: Answer,
+    facts: Facts,
+    person: Person | None,
+    followed: dict[int, list[str]] | None = None,
+) -> Attempt:
+    """A result that answers a slip becomes a new attempt made from the one that was sent. Once
+    only: a slip that was answered refuses.
+
+    Args:
+        followed: by region, which changes were followed; what is missing nobody said.
+
+    Raises:
+        NotAllowed: the slip was answered or withdrawn.
+    """
+    with transaction.atomic():
+        locked_picture(slip.picture_id)
+        row = held(slip)
+        row.state = advance("slip", row.state, "returned")
+        attempt = add_attempt(row.picture, answer.name, answer.data, facts, person, answer.whole)
+        AttemptSource.objects.create(attempt=attempt, source=row.attempt)
+        row.returned, row.returned_at, row.reason = attempt, timezone.now(), ""
+        row.elsewhere = answer.elsewhere
+        row.save()
+        for part in row.regions.all():
+            if followed and part.region_id in followed:
+                part.followed = followed[part.region_id]
+                part.save(update_fields=["followed"])
+        record(
+            row.picture,
+            person,
+            "slip returned",
+            f"slip {row.round}",
+            after={
+                "attempt": attempt.number,
+                "elsewhere": "the same"
+                if answer.elsewhere["same"]
+                else f"{answer.elsewhere['differing']} pixels differ",
+            },
+        )
+    return attempt

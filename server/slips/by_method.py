@@ -1,0 +1,101 @@
+"""A slip that goes to a built-in method: its regions one after the other, in one new attempt."""
+
+from __future__ import annotations
+
+import time
+from typing import Any
+
+import numpy as np
+
+from attempts.intake import Facts
+from images.aligning import image_alignment
+from images.decoding import decoded
+from trials.removing import as_png, barred, working_copy
+from work.leases import Lease
+from zweiblick_core import methods
+from zweiblick_core.errors import Refused
+from zweiblick_core.rules.following import FOLLOWED_BY_METHODS, asked_of
+
+from .answering import area_asked, fitting, take_back
+from .models import Slip, SlipRegion
+from .sending import take_up
+
+
+def work_by_method(slip: Slip, lease: Lease) -> None:
+    """Work a slip and store its answer.
+
+    Raises:
+        Refused: the method cannot do it, or what was sent shows none of its regions.
+    """
+    assert slip.method is not None
+    if slip.state == "sent":
+        take_up(slip, None)
+    began = time.monotonic()
+    source = decoded(slip.attempt.image.blob).pixels
+    before = working_copy(source)
+    made = _worked(slip, before, lease)
+    lease.progress(0.85, "writing")
+    name = str(slip.method["name"])
+    answer = fitting(slip, as_png(made, source, before), f"slip-{slip.round}.png")
+    facts = Facts(
+        name,
+        "built in",
+        "Zweiblick",
+        round(time.monotonic() - began, 1),
+        None,
+        {"slip": slip.round},
+    )
+    followed = {part.region_id: _followed(part, name) for part in slip.regions.all()}
+    with lease.writing():
+        current = Slip.objects.get(pk=slip.pk)
+        # Another key: it was handed over in the meantime.
+        if current.state in ("sent", "working") and current.key == slip.key:
+            take_back(slip, answer, facts, None, followed)
+
+
+def _worked(slip: Slip, before: np.ndarray, lease: Lease) -> np.ndarray:
+    assert slip.method is not None
+    image = slip.attempt.image
+    alignment, frame = image_alignment(image), before.shape[:2]
+    parts = list(slip.regions.select_related("version"))
+    shown = [
+        (part, area)
+        for part in parts
+        if (area := area_asked(part, alignment, (frame[0], frame[1]))) is not None
+    ]
+    if not shown:
+        raise Refused("none of its regions lies in what this attempt shows")
+    # Small things first: what stands last is taken from what was made good before.
+    shown.sort(key=lambda one: int(one[1].mask.sum()))
+    pixels = before
+    for number, (part, area) in enumerate(shown):
+        lease.progress(0.05 + 0.8 * number / len(shown), str(slip.method["name"]))
+        asked = asked_of(part.changes)
+        waiting = [other.version.core for other, _ in shown[number + 1 :]]
+        pixels = methods.remove(
+            str(slip.method["name"]),
+            pixels,
+            area.full((frame[0], frame[1])),
+            feather=asked.feather,
+            keep_out=barred(image, asked.keep_out, waiting),
+            grain=asked.grain,
+            tone=asked.tone,
+            seed=slip.round,
+            **_settings(slip),
+        )
+    return pixels
+
+
+def _settings(slip: Slip) -> dict[str, Any]:
+    return dict((slip.method or {}).get("settings") or {})
+
+
+def _followed(part: SlipRegion, method: str) -> list[str]:
+    """Which changes a method was given as its settings."""
+    asked = asked_of(part.changes)
+    return [
+        change["what"]
+        for change in part.changes
+        if change["what"] in FOLLOWED_BY_METHODS
+        or (change["what"] == "another method" and asked.method == method)
+    ]
