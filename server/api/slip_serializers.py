@@ -31,6 +31,9 @@ class SlipFlaw(Plain):
     severity = s.FloatField()
     group = s.CharField()
     bbox = s.ListField(child=s.FloatField())
+    polygon = s.ListField(
+        child=s.ListField(child=s.FloatField()), help_text="its ring; empty in lists of slips"
+    )
     value = s.FloatField()
     unit = s.CharField()
     low = s.FloatField()
@@ -88,6 +91,10 @@ class DryRunOf(Plain):
 
 class SlipRegionOf(Plain):
     bbox = s.ListField(child=s.FloatField())
+    outlines = s.ListField(
+        child=s.ListField(child=s.ListField(child=s.FloatField())),
+        help_text="its rings; empty in lists of slips",
+    )
     region = s.IntegerField()
     attempt = s.IntegerField(help_text="the attempt in which it failed")
     attempt_number = s.IntegerField()

@@ -126,9 +126,18 @@ def slips_of(slips: list[Slip], person: Person) -> list[dict[str, Any]]:
     return [_slip(slip, around) for slip in slips]
 
 
+def _drawn(slip: Slip, said: dict[str, Any]) -> dict[str, Any]:
+    """With what is drawn on the picture: outlines, and the places of flaws."""
+    for part, shown in zip(slip.regions.all(), said["regions"], strict=True):
+        shown["outlines"] = part.version.outlines
+        for flaw, drawn in zip(part.flaws, shown["flaws"], strict=True):
+            drawn["polygon"] = flaw["polygon"]
+    return said
+
+
 def slip_of(slip: Slip, person: Person) -> dict[str, Any]:
-    """One slip, as in a list."""
-    return slips_of([slip], person)[0]
+    """One slip, as in a list, and with what is drawn on its picture."""
+    return _drawn(slip, slips_of([slip], person)[0])
 
 
 def _slip(slip: Slip, around: _Around) -> dict[str, Any]:
@@ -247,6 +256,7 @@ def _part(slip: Slip, part: SlipRegion, around: _Around) -> dict[str, Any]:
         "image": image_of(part.attempt.image, part.attempt.image_id in around.tiles),
         "sent_cell": around.sent.get((part.attempt_id, part.region_id)),
         "bbox": list(part.version.bbox),
+        "outlines": [],
         "number": part.region.number,
         "name": part.region.name,
         "ruling": part.verdict.ruling,
@@ -276,6 +286,7 @@ def _flaw(flaw: dict[str, Any], outcome: str | None) -> dict[str, Any]:
         "severity": flaw["severity"],
         "group": flaw["group_words"],
         "bbox": flaw["bbox"],
+        "polygon": [],
         "value": flaw["measure"]["value"],
         "unit": flaw["measure"]["unit"],
         "low": natural["low"],

@@ -10,11 +10,13 @@ import numpy as np
 from attempts.intake import Facts
 from images.aligning import image_alignment
 from images.decoding import decoded
+from images.models import Image
 from trials.removing import as_png, barred, working_copy
 from work.leases import Lease
 from zweiblick_core import methods
 from zweiblick_core.errors import Refused
-from zweiblick_core.rules.following import FOLLOWED_BY_METHODS, asked_of
+from zweiblick_core.regions import Region as Area
+from zweiblick_core.rules.following import FOLLOWED_BY_METHODS, Asked, asked_of
 
 from .answering import area_asked, fitting, take_back
 from .models import Slip, SlipRegion
@@ -77,17 +79,32 @@ def _worked(slip: Slip, before: np.ndarray, lease: Lease) -> np.ndarray:
             pixels,
             area.full((frame[0], frame[1])),
             feather=asked.feather,
-            keep_out=barred(image, asked.keep_out, waiting),
+            keep_out=_kept_out(image, asked, waiting),
             grain=asked.grain,
             tone=asked.tone,
             seed=slip.round,
-            **_settings(slip),
+            **_own(str(slip.method["name"]), asked),
         )
     return pixels
 
 
-def _settings(slip: Slip) -> dict[str, Any]:
-    return dict((slip.method or {}).get("settings") or {})
+def _kept_out(image: Image, asked: Asked, waiting: list[Area]) -> np.ndarray | None:
+    """Where nothing is taken from: what was marked so, what still waits, and, where places to take
+    it from were marked, everything else.
+    """
+    out = barred(image, asked.keep_out, waiting)
+    wanted = barred(image, asked.take_from, [])
+    if wanted is None:
+        return out
+    return ~wanted if out is None else ~wanted | out
+
+
+#: The method that continues lines in directions that it is given.
+_FOLLOWS_LINES = "copy that fits its rim"
+
+
+def _own(method: str, asked: Asked) -> dict[str, Any]:
+    return {"along": asked.along} if method == _FOLLOWS_LINES and asked.along else {}
 
 
 def _followed(part: SlipRegion, method: str) -> list[str]:
@@ -98,4 +115,5 @@ def _followed(part: SlipRegion, method: str) -> list[str]:
         for change in part.changes
         if change["what"] in FOLLOWED_BY_METHODS
         or (change["what"] == "another method" and asked.method == method)
+        or (change["what"] == "follow the line" and bool(_own(method, asked)))
     ]

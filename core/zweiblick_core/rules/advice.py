@@ -27,6 +27,7 @@ CHANGES: dict[str, str] = {
     "small things first": "small distinctive things first, so that they are not repeated",
     "smaller parts": "work it in parts smaller than the method's size limit",
     "keep sources out": "take nothing from the marked places",
+    "take from here": "take it from the marked places",
     "use another source": "take it from another place, farther off",
     "nearer source": "take it from nearer by, in the same light",
     "copy from beside": "copy it straight from beside",
@@ -100,7 +101,7 @@ class Case:
 @dataclass(frozen=True)
 class Change:
     """One suggested change: `what` of `CHANGES`; `values`: its settings (pixels, degrees, boxes [x,
-    y, w, h], a method's name); `because`: the kinds it answers; `why`: in words, with the number
+    y, w, h], lines [x, y, x, y], a method's name); `because`: the kinds it answers; `why`: in words, with the number
     it rests on.
     """
 
@@ -340,12 +341,32 @@ def refuse_unknown(changes: Iterable[dict[str, Any]]) -> str | None:
         pixels = values.get("pixels")
         if pixels is not None and not (isinstance(pixels, (int, float)) and 0 <= pixels <= 500):
             return f"“{change['what']}”: pixels lie between 0 and 500"
-        boxes = values.get("boxes", [])
-        if not isinstance(boxes, list) or any(
-            not isinstance(box, list)
-            or len(box) != 4
-            or not all(isinstance(v, (int, float)) for v in box)
-            for box in boxes
-        ):
-            return f"“{change['what']}”: a box is x, y, width, height"
+        if not _quads(values.get("boxes", [])):
+            return (
+                f"“{change['what']}”: a box is x, y, width, height; at most {_MOST_DRAWN} of them"
+            )
+        if not _quads(values.get("lines", [])):
+            return f"“{change['what']}”: a line is x, y, x, y; at most {_MOST_DRAWN} of them"
+        degrees = values.get("degrees", [])
+        if not isinstance(degrees, list) or not all(_finite(angle) for angle in degrees):
+            return f"“{change['what']}”: directions are numbers of degrees"
     return None
+
+
+#: Boxes or lines that one change can carry.
+_MOST_DRAWN = 40
+
+
+def _finite(value: object) -> bool:
+    return isinstance(value, (int, float)) and abs(value) <= 1e6
+
+
+def _quads(some: object) -> bool:
+    return (
+        isinstance(some, list)
+        and len(some) <= _MOST_DRAWN
+        and all(
+            isinstance(one, list) and len(one) == 4 and all(_finite(value) for value in one)
+            for one in some
+        )
+    )

@@ -14,6 +14,7 @@ FOLLOWED_BY_METHODS = frozenset(
         "outline past the frame",
         "feather",
         "keep sources out",
+        "take from here",
         "match grain",
         "match tone",
     }
@@ -29,6 +30,8 @@ class Asked:
         past_frame: whether the outline is pushed past the frame's edge where it lies near it.
         feather: pixels over which the fill fades in.
         keep_out: boxes (x, y, width, height) of the original that nothing is taken from.
+        take_from: boxes that it is to be taken from; empty: from anywhere.
+        along: directions of lines to be continued, degrees (0 = level, growing clockwise).
         grain, tone: give it its surroundings' grain, tone.
         method: the method that is asked for; empty where none is.
     """
@@ -37,6 +40,8 @@ class Asked:
     past_frame: bool = False
     feather: float = 0.0
     keep_out: tuple[tuple[float, ...], ...] = ()
+    take_from: tuple[tuple[float, ...], ...] = ()
+    along: tuple[float, ...] = ()
     grain: bool = False
     tone: bool = False
     method: str = ""
@@ -48,12 +53,16 @@ def asked_of(changes: Iterable[Mapping[str, Any]]) -> Asked:
     """
     asked = {str(change["what"]): change.get("values") or {} for change in changes}
     pixels = lambda what: float(asked.get(what, {}).get("pixels") or 0.0)
-    boxes = asked.get("keep sources out", {}).get("boxes") or ()
+    boxes = lambda what: tuple(
+        tuple(float(edge) for edge in box) for box in asked.get(what, {}).get("boxes") or ()
+    )
     return Asked(
         grow=pixels("looser outline") - pixels("tighter outline"),
         past_frame="outline past the frame" in asked,
         feather=pixels("feather"),
-        keep_out=tuple(tuple(float(edge) for edge in box) for box in boxes),
+        keep_out=boxes("keep sources out"),
+        take_from=boxes("take from here"),
+        along=tuple(float(angle) for angle in asked.get("follow the line", {}).get("degrees", ())),
         grain="match grain" in asked,
         tone="match tone" in asked,
         method=str(asked.get("another method", {}).get("method") or ""),

@@ -997,6 +997,23 @@ export interface paths {
         patch: operations["edit_slip"];
         trace?: never;
     };
+    "/api/slips/{id}/hand-in/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Hand in the file of the last dry run as it is. */
+        post: operations["hand_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/slips/{id}/hand-over/": {
         parameters: {
             query?: never;
@@ -1025,6 +1042,23 @@ export interface paths {
         get: operations["slip_package"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slips/{id}/put-back/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A new attempt: what came back, with what was sent wherever nothing was to be worked. */
+        post: operations["put_sent_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1638,6 +1672,35 @@ export interface components {
             crop: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
+        DryFinding: {
+            kind: string;
+            word: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        DryRegion: {
+            region: number;
+            word: string;
+            kinds: string[][];
+            findings: components["schemas"]["DryFinding"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        DryRunOf: {
+            core_version: string;
+            regions: components["schemas"]["DryRegion"][];
+            elsewhere: components["schemas"]["ElsewhereOf"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ElsewhereOf: {
+            /** @description pixels around the regions that were sent, left out */
+            margin: number;
+            same: boolean;
+            /** @description the same but for being saved anew as a JPEG */
+            saved_anew: boolean;
+            compared: number;
+            differing: number;
+            places: components["schemas"]["PlaceOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
         EntryOf: {
             id: number;
             /** Format: date-time */
@@ -1741,6 +1804,12 @@ export interface components {
             regions: number;
         };
         /** @description A read-only shape, filled from dicts. */
+        FollowedOfRequest: {
+            /** Format: int64 */
+            region: number;
+            changes: string[];
+        };
+        /** @description A read-only shape, filled from dicts. */
         GroupOf: {
             id: string;
             cause: string;
@@ -1753,6 +1822,13 @@ export interface components {
             original: number | null;
             mask: number | null;
             results: number[];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        HelpedOf: {
+            what: string;
+            followed: boolean;
+            /** @description null where nobody can tell */
+            helped: boolean | null;
         };
         /** @description A read-only shape, filled from dicts. */
         HistoryPage: {
@@ -1889,6 +1965,15 @@ export interface components {
         };
         /** @enum {unknown} */
         NullEnum: null;
+        /** @description A read-only shape, filled from dicts. */
+        OfferedOf: {
+            cell: number;
+            region: number;
+            number: number;
+            name: string;
+            attempt_number: number;
+            ruling: string;
+        };
         /**
          * @description * `original` - original
          *     * `attempt` - attempt
@@ -2018,9 +2103,15 @@ export interface components {
             note?: string;
             /**
              * Format: int64
-             * @description a retoucher of the job; null for the retoucher's desk
+             * @description a retoucher of the job; null for the retoucher's desk or a method
              */
             worker?: number | null;
+            /** @description a built-in method instead */
+            method?: string | null;
+            /** Format: date */
+            due?: string | null;
+            /** @description the failed cells it takes, all of them */
+            cells?: number[];
             regions?: components["schemas"]["SlipRegionEditRequest"][];
         };
         /** @description A read-only shape, filled from dicts. */
@@ -2044,6 +2135,13 @@ export interface components {
             id: number;
             number: number;
             name: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        PlaceOf: {
+            /** @description in the original's frame */
+            bbox: number[];
+            differing: number;
+            largest: number;
         };
         /** @description A read-only shape, filled from dicts. */
         Proposed: {
@@ -2137,6 +2235,10 @@ export interface components {
             progress: number;
             /** @description why the file was refused */
             reason: string;
+            /** @description it is only looked at, as the answer would be */
+            dry: boolean;
+            /** @description what the recheck would say of it */
+            report: components["schemas"]["DryRunOf"] | null;
         };
         /**
          * @description * `supervisor` - Supervisor
@@ -2288,6 +2390,8 @@ export interface components {
             severity: number;
             group: string;
             bbox: number[];
+            /** @description its ring; empty in lists of slips */
+            polygon: number[][];
             /** Format: double */
             value: number;
             unit: string;
@@ -2297,6 +2401,10 @@ export interface components {
             high: number;
             /** @description fixed, still there, worse */
             outcome: string | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SlipHandInRequest: {
+            followed?: components["schemas"]["FollowedOfRequest"][];
         };
         /** @description A read-only shape, filled from dicts. */
         SlipHandedOverRequest: {
@@ -2331,6 +2439,16 @@ export interface components {
             worker: components["schemas"]["WorkerOf"];
             /** @description whom it can go to */
             workers: components["schemas"]["WorkerOf"][];
+            /** @description the built-in method that it goes to */
+            method: string | null;
+            /** @description built-in methods it can go to */
+            methods: string[];
+            /** Format: date */
+            due: string | null;
+            /** @description failed cells of the picture it could take; until sent */
+            offered: components["schemas"]["OfferedOf"][];
+            /** @description what came back, outside everything that was sent */
+            elsewhere: components["schemas"]["ElsewhereOf"] | null;
             note: string;
             reason: string;
             /** Format: double */
@@ -2365,13 +2483,25 @@ export interface components {
         /** @description A read-only shape, filled from dicts. */
         SlipRegionOf: {
             bbox: number[];
+            /** @description its rings; empty in lists of slips */
+            outlines: number[][][];
             region: number;
+            /** @description the attempt in which it failed */
+            attempt: number;
+            attempt_number: number;
+            image: components["schemas"]["ImageOf"];
+            /** @description the cell that it was written from */
+            sent_cell: number | null;
             number: number;
             name: string;
             ruling: string;
             flaws: components["schemas"]["SlipFlaw"][];
             changes: components["schemas"]["ChangeOf"][];
             note: string;
+            /** @description changes that were followed, as was said */
+            followed: string[] | null;
+            /** @description what became of each change; empty before the recheck */
+            helped: components["schemas"]["HelpedOf"][];
             /** @description fixed, still there, worse, new flaw */
             outcome: string | null;
             /** @description kinds that were not there before */
@@ -2390,6 +2520,16 @@ export interface components {
             seconds?: number | null;
             /** Format: decimal */
             cost?: string | null;
+            /**
+             * @description which changes were followed, as JSON: a list of {region, changes}
+             * @default
+             */
+            followed: string;
+            /**
+             * @description only look at it
+             * @default false
+             */
+            dry: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
         SlipSaidRequest: {
@@ -4339,6 +4479,47 @@ export interface operations {
             };
         };
     };
+    hand_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SlipHandInRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     hand_over_slip: {
         parameters: {
             query?: never;
@@ -4397,6 +4578,35 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+        };
+    };
+    put_sent_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
         };

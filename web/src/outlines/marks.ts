@@ -7,7 +7,7 @@ import Stroke from "ol/style/Stroke";
 import Style from "ol/style/Style";
 import Text from "ol/style/Text";
 import type { OutlinedRegion } from "../api/outlines";
-import { toMap } from "../stage/evidence";
+import { toMap } from "../stage/strokes";
 import type { Area } from "./state";
 
 const strokes = (width: number, dash?: number[]) => [

@@ -2,10 +2,11 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Slip } from "../api/client";
-import { olderSlips, sessionQuery, SLIPS_A_PAGE, slipsQuery } from "../api/queries";
+import { sessionQuery } from "../api/queries";
+import { olderSlips, SLIPS_A_PAGE, slipsQuery } from "../api/slips";
 import { Notice } from "../ui/Notice";
 import { OutcomeShape } from "../ui/outcome";
-import { counted, moment, until } from "../ui/words";
+import { counted, day, moment, until } from "../ui/words";
 
 export const stateWords: Record<string, string> = {
   written: "written, not sent yet",
@@ -29,6 +30,15 @@ export const shelves: { title: string; states: string[]; empty: string }[] = [
   { title: "Settled", states: ["settled"], empty: "" },
   { title: "Withdrawn", states: ["withdrawn"], empty: "" },
 ];
+
+const OUT = ["written", "sent", "working", "question"];
+/** Whether a day is over. */
+export const late = (due: string, now = new Date()) =>
+  new Date(`${due}T23:59:59`).getTime() < now.getTime();
+
+/** What is due first comes first; what has no day comes last, the newest first. */
+export const byDue = (one: Slip, other: Slip) =>
+  (one.due ?? "9999").localeCompare(other.due ?? "9999") || other.id - one.id;
 
 function Row({ slip, own }: { slip: Slip; own: boolean }) {
   return (
@@ -56,6 +66,12 @@ function Row({ slip, own }: { slip: Slip; own: boolean }) {
           {slip.state === "sent" || slip.state === "working"
             ? `: ${own ? "yours" : slip.worker.name}`
             : ""}
+          {slip.due && OUT.includes(slip.state) && (
+            <strong className="block">
+              due {day(slip.due)}
+              {late(slip.due) ? ", overdue" : ""}
+            </strong>
+          )}
           <span className="block small">
             {slip.returned_at
               ? moment(slip.returned_at)
@@ -87,6 +103,9 @@ function Row({ slip, own }: { slip: Slip; own: boolean }) {
                     : ""}
                 </span>
               ),
+          )}
+          {slip.elsewhere && !slip.elsewhere.same && slip.elsewhere.compared > 0 && (
+            <strong className="block">something outside what was sent was changed</strong>
           )}
           {slip.locks.some((lock) => !lock.same) && (
             <strong className="block">
@@ -154,6 +173,7 @@ export function SlipsPage() {
       ) : (
         shelves.map(({ title, states, empty }) => {
           const here = all.filter((slip) => states.includes(slip.state));
+          if (title === "Out") here.sort(byDue);
           if (here.length === 0 && !empty) return null;
           return (
             <section key={title} className="mb-5" aria-label={title}>

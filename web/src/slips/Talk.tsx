@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Shapes, Slip } from "../api/client";
-import { useSlipTalk } from "../api/queries";
+import { useSlipTalk } from "../api/slips";
 import { moment } from "../ui/words";
 
 type What = Shapes["SlipSaidRequest"]["what"];

@@ -12,9 +12,9 @@ import VectorSource from "ol/source/Vector";
 import Stroke from "ol/style/Stroke";
 import Style from "ol/style/Style";
 import type { StyleFunction } from "ol/style/Style";
-import { toMap } from "./evidence";
 import { thinned } from "./outline";
 import { handles, sketched } from "./sketched";
+import { toMap } from "./strokes";
 
 type Points = number[][];
 /** How one draws on the picture; points are [x, y] in its pixels. */

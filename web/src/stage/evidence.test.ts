@@ -3,8 +3,9 @@ import type LineString from "ol/geom/LineString";
 import type Polygon from "ol/geom/Polygon";
 import type Style from "ol/style/Style";
 import { describe, expect, it } from "vitest";
-import type { Finding, Region } from "../api/client";
-import { drawn, outlined, toMap } from "./evidence";
+import type { Finding } from "../api/client";
+import { drawn, outlined } from "./evidence";
+import { toMap } from "./strokes";
 
 describe("evidence on the picture", () => {
   it("turns the core's downward coordinates into the map's", () => {
@@ -111,7 +112,7 @@ describe("evidence on the picture", () => {
           [10, 5],
         ],
       ],
-    } as unknown as Region);
+    });
     expect((feature.getGeometry() as Polygon).getExtent()).toEqual([0, -5, 10, 0]);
   });
 

@@ -3,59 +3,11 @@ import LineString from "ol/geom/LineString";
 import Point from "ol/geom/Point";
 import Polygon from "ol/geom/Polygon";
 import Fill from "ol/style/Fill";
-import Stroke from "ol/style/Stroke";
 import Style from "ol/style/Style";
-import Text from "ol/style/Text";
 import type { Finding, Region } from "../api/client";
 import { number } from "../ui/words";
+import { corners, dark, double, labelled, light, line, ring, toMap } from "./strokes";
 
-/** The core's coordinates run down from the top left corner; the map's run up from the bottom. */
-export const toMap = ([x, y]: readonly number[]): [number, number] => [x ?? 0, 0 - (y ?? 0)];
-
-const dark = (width: number, dash?: number[]) =>
-  new Stroke({ color: "#000", width, lineDash: dash });
-const light = (width: number, dash?: number[]) =>
-  new Stroke({ color: "#fff", width, lineDash: dash });
-/** Two strokes, so that a mark is seen on any ground. */
-const double = (dash?: number[]) => [
-  new Style({ stroke: dark(4) }),
-  new Style({ stroke: light(1.8, dash) }),
-];
-
-function labelled(text: string, at: readonly number[]): Feature {
-  const feature = new Feature(new Point(toMap(at)));
-  feature.setStyle(
-    new Style({
-      text: new Text({
-        text,
-        font: '600 13px "Commissioner Variable", sans-serif',
-        fill: new Fill({ color: "#fff" }),
-        stroke: new Stroke({ color: "#000", width: 4 }),
-        offsetY: -10,
-      }),
-    }),
-  );
-  return feature;
-}
-
-function ring(points: readonly (readonly number[])[], dash?: number[]): Feature {
-  const feature = new Feature(new Polygon([points.map(toMap)]));
-  feature.setStyle(double(dash));
-  return feature;
-}
-
-function line(points: readonly (readonly number[])[], dash?: number[]): Feature {
-  const feature = new Feature(new LineString(points.map(toMap)));
-  feature.setStyle(double(dash));
-  return feature;
-}
-
-const corners = ([x = 0, y = 0, w = 0, h = 0]: readonly number[]) => [
-  [x, y],
-  [x + w, y],
-  [x + w, y + h],
-  [x, y + h],
-];
 const middle = ([x = 0, y = 0, w = 0, h = 0]: readonly number[]) => [x + w / 2, y + h / 2];
 
 type Copy = {
@@ -286,7 +238,7 @@ export function ringed(points: readonly (readonly number[])[]): Feature {
 }
 
 /** A region's outline: thin, so that it does not hide what it encloses. */
-export function outlined(region: Region): Feature {
+export function outlined(region: Pick<Region, "outlines">): Feature {
   const feature = new Feature(new Polygon(region.outlines.map((points) => points.map(toMap))));
   feature.setStyle([new Style({ stroke: dark(2.5) }), new Style({ stroke: light(1, [3, 5]) })]);
   return feature;

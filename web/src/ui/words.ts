@@ -9,6 +9,11 @@ export function until(deadline: string | null, now = Date.now()): string {
   return `due ${format.format(Math.round(hours / 24), "day")}`;
 }
 
+/** A day as people write it. */
+export function day(at: string): string {
+  return new Date(`${at}T00:00`).toLocaleDateString(undefined, { dateStyle: "medium" });
+}
+
 export function moment(at: string): string {
   return new Date(at).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
 }
