@@ -600,7 +600,7 @@ class Ruled:
 @dataclass(frozen=True)
 class Trip:
     """A slip that the demo starts with. `state`: how far it is; `to`: a retoucher's username, or
-    None for the desk.
+    None for the desk; `due`: in so many days.
     """
 
     picture: str
@@ -608,6 +608,7 @@ class Trip:
     state: str
     to: str | None
     note: str = ""
+    due: int | None = None
 
 
 #: One picture came back and is nearly done, two are out, two nobody has ruled on yet.
@@ -622,8 +623,8 @@ RULED = (
 )
 TRIPS = (
     Trip("jetty", 2, "returned", "mona", "The deck is a shade darker there than you laid it in."),
-    Trip("quay", 3, "working", "mona"),
-    Trip("quay", 2, "sent", "mona", "Mind the lower rail: it has to run through."),
+    Trip("quay", 3, "working", "mona", due=2),
+    Trip("quay", 2, "sent", "mona", "Mind the lower rail: it has to run through.", due=1),
     Trip("market", 2, "withdrawn", None),
     Trip("market", 3, "failed", None),
     Trip("market", 1, "written", None),

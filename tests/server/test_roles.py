@@ -163,8 +163,8 @@ TABLE = [
     ("post", "/api/slips/{slip}/take-up/", {}, SLIP_WORKED),
     ("get", "/api/slips/{slip}/package/", None, SLIP_SEEN),
     ("post", "/api/slips/{slip}/result/", "file", SLIP_WORKED),
-    ("post", "/api/slips/{slip}/hand-in/", {}, SLIP_WORKED),
-    ("post", "/api/slips/{slip}/put-back/", {}, SLIP_RULED),
+    ("post", "/api/slips/{slip}/hand-in/", {}, {**SLIP_WORKED, SUPERVISOR: 409, RETOUCHER: 409}),
+    ("post", "/api/slips/{slip}/put-back/", {}, {**SLIP_RULED, SUPERVISOR: 400}),
     ("get", "/api/slips/{slip}/regions/{slip_region}/before/", None, SLIP_SEEN),
     ("get", "/api/jobs/", None, EVERYBODY),
     (

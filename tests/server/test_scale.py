@@ -47,7 +47,11 @@ def many(checked, people):
                 picture=picture, attempt=attempt, round=1, written_by=people["vera"]
             )
             SlipRegion.objects.create(
-                slip=slip, region=region, version=version, verdict=verdict, flaws=[], changes=[]
+                slip=slip,
+                region=region,
+                attempt=slip.attempt,
+                version=version,
+                verdict=verdict,
             )
             refresh(picture.pk)
 

@@ -165,7 +165,18 @@ class Command(BaseCommand):
         for trip in trips:
             slip = write_slip(pictures[trip.picture].attempts.get(number=trip.attempt), vera)
             worker = Person.objects.get(username=trip.to) if trip.to else None
-            slip = edit_slip(slip, vera, Edit(note=trip.note, to=Recipient(worker)))
+            slip = edit_slip(
+                slip,
+                vera,
+                Edit(
+                    note=trip.note,
+                    to=Recipient(worker),
+                    due=None
+                    if trip.due is None
+                    else timezone.localdate() + timedelta(days=trip.due),
+                    due_given=True,
+                ),
+            )
             if trip.state == "written":
                 continue
             if trip.state == "withdrawn":
