@@ -23,6 +23,7 @@ import time
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
+from standins.files import write_durably
 from standins.retoucher import work_slip
 from zweiblick_core.errors import Refused
 
@@ -47,7 +48,7 @@ class Desk:
         path = self.folder / f"{key}.zip"
         if path.exists():
             return False
-        self._write(path, package)
+        write_durably(path, package)
         self._waiting.put(key)
         return True
 
@@ -67,14 +68,6 @@ class Desk:
         path = self.folder / f"{key}.png"
         return path.read_bytes() if path.exists() else None
 
-    def _write(self, path: Path, data: bytes) -> None:
-        part = path.with_suffix(".part")
-        with part.open("wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        os.replace(part, path)
-
     def _work(self) -> None:
         while True:
             key = self._waiting.get()
@@ -84,12 +77,12 @@ class Desk:
                     (self.folder / f"{key}.zip").read_bytes(),
                     lambda part, key=key: self.progress.__setitem__(key, part),
                 )
-                self._write(self.folder / f"{key}.png", result)
+                write_durably(self.folder / f"{key}.png", result)
             except Refused as error:
-                self._write(self.folder / f"{key}.failed", str(error).encode())
+                write_durably(self.folder / f"{key}.failed", str(error).encode())
             except Exception as error:  # one slip must not end the desk
                 print(f"slip {key}: {error!r}", file=sys.stderr, flush=True)
-                self._write(self.folder / f"{key}.failed", b"the desk could not work it")
+                write_durably(self.folder / f"{key}.failed", b"the desk could not work it")
 
 
 class Handler(BaseHTTPRequestHandler):

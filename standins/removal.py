@@ -120,6 +120,7 @@ class Service:
             said = {
                 "id": path.stem,
                 "content": content,
+                "tier": asked["tier"],
                 "state": "working",
                 "charged": tier["credits"],
                 "terms": tier["terms"],
@@ -140,7 +141,7 @@ class Service:
     def _shown(self, said: dict[str, Any]) -> dict[str, Any]:
         progress = 1.0 if said["state"] != "working" else self._progress.get(said["id"], 0.0)
         return {
-            **{name: value for name, value in said.items() if name != "content"},
+            **{name: value for name, value in said.items() if name not in ("content", "tier")},
             "progress": progress,
         }
 
@@ -164,10 +165,15 @@ class Service:
                 said["state"] = "done"
             except Exception as error:  # one order must not end the service
                 print(f"order {order}: {error!r}", file=sys.stderr, flush=True)
-                said |= {"state": "failed", "charged": 0, "takes": [], "reason": "it could not be done"}
+                said |= {
+                    "state": "failed",
+                    "charged": 0,
+                    "takes": [],
+                    "reason": "it could not be done",
+                }
                 with self._lock:
                     account = self._read(self._account)
-                    account["credits"] += int(TIERS[package.asked["tier"]]["credits"])
+                    account["credits"] += int(TIERS[said["tier"]]["credits"])
                     self._write(self._account, account)
             self._write(path, said)
 

@@ -32,7 +32,7 @@ def main() -> None:
     prepare()
     house = House(".run")
     house.settle_earlier()
-    house.choose_ports(("web", "mariadb", "redis", "desk"))
+    house.choose_ports(("web", "mariadb", "redis", "desk", "removal"))
     try:
         house.start_mariadb()
         house.start_redis()
@@ -60,6 +60,7 @@ def main() -> None:
                 ("archive", PASSWORD, "guest: the client's eye"),
             ]
         house.start_desk(pace=3.0)
+        house.start_removal(pace=1.5)
         house.start_workers()
         house.start_web()
         say(f"\nZweiblick runs after {time.monotonic() - start:.0f} s. Ctrl-C ends it.\n")

@@ -22,13 +22,14 @@ def main() -> None:
     web_packages()
     house = House(".run")
     house.settle_earlier()
-    house.choose_ports(("web", "mariadb", "redis", "desk", "vite"))
+    house.choose_ports(("web", "mariadb", "redis", "desk", "removal", "vite"))
     try:
         house.start_mariadb()
         house.start_redis()
         house.prepare_database()
         house.manage("load_demo", "--password", PASSWORD, quiet=False)
         house.start_desk(pace=3.0)
+        house.start_removal(pace=1.5)
         house.start_workers()
         web, vite = house.ports["web"], house.ports["vite"]
         # Errors are shown whole, and pages come from Vite, whose origin must be trusted.

@@ -29,6 +29,7 @@ PORTS = {
     "mariadb": (13460, "ZWEIBLICK_MARIADB_PORT"),
     "redis": (16460, "ZWEIBLICK_REDIS_PORT"),
     "desk": (18460, "ZWEIBLICK_DESK_PORT"),
+    "removal": (19460, "ZWEIBLICK_REMOVAL_PORT"),
     "vite": (15460, "ZWEIBLICK_VITE_PORT"),
 }
 
@@ -114,7 +115,7 @@ class House:
 
     def _secrets(self) -> dict[str, str]:
         kept = self._json("secrets.json")
-        for name in ("root", "app", "django", "desk"):
+        for name in ("root", "app", "django", "desk", "removal"):
             kept.setdefault(name, secrets.token_urlsafe(32))
         self.keep("secrets.json", kept)
         return kept
@@ -205,6 +206,14 @@ class House:
                     "ZWEIBLICK_DESK_KEY": self.secrets["desk"],
                 }
                 if "desk" in self.ports
+                else {}
+            ),
+            **(
+                {
+                    "ZWEIBLICK_REMOVAL_URL": f"http://127.0.0.1:{self.ports['removal']}",
+                    "ZWEIBLICK_REMOVAL_KEY": self.secrets["removal"],
+                }
+                if "removal" in self.ports
                 else {}
             ),
             **more,
@@ -490,34 +499,27 @@ class House:
         )
 
     def start_desk(self, pace: float = 0.0) -> None:
-        """The stand-in for a retoucher's desk. It gets no database and no store: only what slips
-        bring.
-        """
-        port = self.still_free("desk")
+        """The stand-in for a retoucher's desk."""
+        self._start_standin("desk", "standins.desk", "ZWEIBLICK_DESK_KEY", pace)
+
+    def start_removal(self, pace: float = 0.5) -> None:
+        """The stand-in for an outside removal service."""
+        self._start_standin("removal", "standins.removal", "ZWEIBLICK_REMOVAL_KEY", pace)
+
+    def _start_standin(self, name: str, module: str, key: str, pace: float) -> None:
+        """It gets no database and no store: only what requests bring."""
+        port = self.still_free(name)
         environment = {
             **os.environ,
             "PYTHONPATH": str(REPO),
-            "ZWEIBLICK_DESK_KEY": self.secrets["desk"],
+            key: self.secrets[name],
             "OPENBLAS_NUM_THREADS": "1",
             "PYTHONUNBUFFERED": "1",
         }
-        process = self.start(
-            "desk",
-            [
-                str(PYTHON),
-                "-m",
-                "standins.desk",
-                "--port",
-                str(port),
-                "--folder",
-                str(self.folder / "desk"),
-                "--pace",
-                str(pace),
-            ],
-            environment,
-            again=True,
-        )
-        self.wait_until(lambda: answers(port), "desk", process)
+        folder = str(self.folder / name)
+        command = [str(PYTHON), "-m", module, "--port", str(port), "--folder", folder]
+        process = self.start(name, [*command, "--pace", str(pace)], environment, again=True)
+        self.wait_until(lambda: answers(port), name, process)
 
     def start_web(self, **more: str) -> None:
         port = self.still_free("web")

@@ -152,7 +152,7 @@ def _with_services(
     python = str(PYTHON)
     house = House(".run-test")
     house.settle_earlier()
-    house.choose_ports(("web", "mariadb", "redis", "desk"))
+    house.choose_ports(("web", "mariadb", "redis", "desk", "removal"))
     results = []
     try:
         house.start_mariadb()
@@ -181,6 +181,7 @@ def _with_services(
             house.prepare_database()
             house.manage("load_demo", "--password", PASSWORD, quiet=False)
             house.start_desk()
+            house.start_removal(pace=0.2)
             house.start_workers()
             house.start_web(ZWEIBLICK_SIGN_IN_RATE="1000/min")
             environment = house.environment(

@@ -3,6 +3,7 @@ set it.
 """
 
 from datetime import timedelta
+from decimal import Decimal
 from pathlib import Path
 
 import environ
@@ -36,6 +37,7 @@ INSTALLED_APPS = [
     "verdicts",
     "looks",
     "trials",
+    "outside",
     "slips",
     "arrivals",
     "ledger",
@@ -242,6 +244,14 @@ CELERY_BEAT_SCHEDULE = {
 # The retoucher's desk that slips without a named retoucher go to; none if empty.
 DESK_URL = env("ZWEIBLICK_DESK_URL", default="")
 DESK_KEY = env("ZWEIBLICK_DESK_KEY", default="")
+
+# The outside removal service; none if its address is empty. What a credit costs, and how many a job
+# may spend unless a supervisor says otherwise.
+REMOVAL_NAME = env("ZWEIBLICK_REMOVAL_NAME", default="Fortnimm")
+REMOVAL_URL = env("ZWEIBLICK_REMOVAL_URL", default="")
+REMOVAL_KEY = env("ZWEIBLICK_REMOVAL_KEY", default="")
+REMOVAL_PRICE = Decimal(env("ZWEIBLICK_REMOVAL_PRICE", default="0.40"))
+REMOVAL_CREDITS = env.int("ZWEIBLICK_REMOVAL_CREDITS", default=40)
 
 # Files that arrived and are not brought in yet; forgotten after so many hours.
 ARRIVALS_KEPT = env.float("ZWEIBLICK_ARRIVALS_KEPT", default=48.0)

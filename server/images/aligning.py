@@ -43,6 +43,12 @@ def alignment_of(original: Blob, result: Blob) -> CoreAlignment:
     return found
 
 
+def registered(image: Image) -> bool:
+    """Whether it is known how a result lies to its original."""
+    assert image.picture.original is not None
+    return stored_alignment(image.picture.original.blob, image.blob) is not None
+
+
 def image_alignment(image: Image) -> CoreAlignment:
     """How a picture's result lies to its original."""
     assert image.picture.original is not None

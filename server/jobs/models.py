@@ -41,12 +41,15 @@ class JobQuerySet(models.QuerySet["Job"]):
 
 
 class Job(models.Model):
-    """One client's order. `bar`: per kind, the severity (0..1) that fails for this client."""
+    """One client's order. `bar`: per kind, the severity (0..1) that fails for this client. `use`:
+    what its pictures are for, of the core's `rights.USES`.
+    """
 
     name = models.CharField(max_length=160)
     client = models.CharField(max_length=160, blank=True)
     deadline = models.DateTimeField(null=True, blank=True)
     bar = models.JSONField(default=dict, blank=True)
+    use = models.CharField(max_length=20, default="paying client")
     made_at = models.DateTimeField(auto_now_add=True)
     objects = JobQuerySet.as_manager()
 

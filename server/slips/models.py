@@ -4,8 +4,6 @@ and what became of it.
 
 from __future__ import annotations
 
-import uuid
-
 from django.conf import settings
 from django.db import models
 from django.db.models import Q
@@ -15,13 +13,10 @@ from jobs.models import Membership, Picture
 from people.models import Person
 from regions.models import Region, RegionVersion
 from verdicts.models import Verdict
+from work.keys import new_key
 
 #: States in which a region is out: it is on no second slip meanwhile.
 OPEN = ("written", "sent", "working", "question", "declined", "returned", "failed")
-
-
-def new_key() -> str:
-    return uuid.uuid4().hex
 
 
 class SlipQuerySet(models.QuerySet["Slip"]):

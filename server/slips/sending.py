@@ -7,10 +7,11 @@ from django.utils import timezone
 
 from history.models import record
 from people.models import Person
+from work.keys import new_key
 from work.leases import ask
 from zweiblick_core.rules.states import advance
 
-from .models import Slip, new_key
+from .models import Slip
 
 
 def held(slip: Slip) -> Slip:

@@ -8,11 +8,12 @@ from django.utils import timezone
 from history.models import record
 from jobs.models import Membership
 from people.models import Person
+from work.keys import new_key
 from work.leases import ask
 from zweiblick_core.errors import Refused
 from zweiblick_core.rules.states import advance
 
-from .models import Slip, SlipWord, new_key
+from .models import Slip, SlipWord
 from .sending import held, recipient_of
 
 #: Who says what: whoever works on it, or a supervisor of the job.

@@ -72,6 +72,17 @@ MACHINES: dict[str, dict[tuple[str, str], str]] = {
         ("waiting", "cancelled"): "cancelled",
         ("running", "cancelled"): "cancelled",
     },
+    "order": {
+        ("waiting", "sent"): "running",
+        ("running", "finished"): "done",
+        ("waiting", "failed"): "failed",
+        ("running", "failed"): "failed",
+        ("failed", "asked again"): "waiting",
+        # What left the house is charged, whatever becomes of it.
+        ("waiting", "cancelled"): "cancelled",
+        ("running", "cancelled"): "cancelled",
+        ("failed", "cancelled"): "cancelled",
+    },
     "work": {
         ("waiting", "leased"): "running",
         ("running", "leased"): "running",
