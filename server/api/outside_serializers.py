@@ -40,7 +40,7 @@ class OrderOf(Plain):
     made_at = s.DateTimeField()
 
 
-class OutsideOf(Plain):
+class RemovalOf(Plain):
     name = s.CharField(allow_null=True, help_text="null where no service is set up")
     use = s.CharField(help_text="what the job's pictures are for")
     resting = s.BooleanField(help_text="it failed again and again and is left alone for a while")

@@ -50,7 +50,7 @@ class OutsideView(APIView):
     permission_classes = [IsAuthenticated, Rules]
 
     @extend_schema(
-        responses=shape.OutsideOf,
+        responses=shape.RemovalOf,
         operation_id="outside",
         parameters=[
             OpenApiParameter("region", int, description="what is to be removed"),
@@ -65,7 +65,7 @@ class OutsideView(APIView):
 
     @extend_schema(
         request=shape.OrderAsked,
-        responses={202: shape.OutsideOf, 400: Failure},
+        responses={202: shape.RemovalOf, 400: Failure},
         operation_id="order_outside",
     )
     def post(self, request: Request, pk: int) -> Response:
@@ -88,14 +88,14 @@ class OrderView(APIView):
         rows = Order.objects.visible_to(person_of(request)).select_related("picture__job")
         return get_object_or_404(rows, pk=pk)
 
-    @extend_schema(responses={200: shape.OutsideOf, 409: Failure}, operation_id="cancel_order")
+    @extend_schema(responses={200: shape.RemovalOf, 409: Failure}, operation_id="cancel_order")
     def delete(self, request: Request, pk: int) -> Response:
         order = cancel(self.order(request, pk), person_of(request))
         return Response(outside_of(order.picture, None, None))
 
     @extend_schema(
         request=None,
-        responses={202: shape.OutsideOf, 400: Failure, 409: Failure},
+        responses={202: shape.RemovalOf, 400: Failure, 409: Failure},
         operation_id="order_again",
     )
     def post(self, request: Request, pk: int) -> Response:

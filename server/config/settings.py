@@ -234,6 +234,11 @@ CELERY_BEAT_SCHEDULE = {
         "schedule": env.float("ZWEIBLICK_TIDY", default=900.0),
         "options": {"expires": 600.0},
     },
+    "outside account": {
+        "task": "outside.tasks.refresh",
+        "schedule": 10.0,
+        "options": {"expires": 10.0},
+    },
     "sweep": {
         "task": "work.tasks.sweep",
         "schedule": WORK_SWEEP,

@@ -6,10 +6,8 @@ class OutsideConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
-        from work.registry import register, tidy
+        from work.registry import register
 
-        from .account import refresh_account
         from .running import order_failed, run_order
 
         register("order", run_order, failed=order_failed)
-        tidy(refresh_account)

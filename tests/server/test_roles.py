@@ -147,6 +147,16 @@ TABLE = [
     ("post", "/api/findings/{finding}/answer/", {"answer": "confirmed"}, RULES),
     ("post", "/api/attempts/{attempt}/check/", {}, RULES),
     ("post", "/api/attempts/{failed}/slips/", {}, RULES),
+    ("get", "/api/pictures/{picture}/outside/", None, {**RULES, SUPERVISOR: 200}),
+    (
+        "post",
+        "/api/pictures/{picture}/outside/",
+        {"region": "{region}", "tier": "studio", "box": [0, 0, 9, 9]},
+        {**RULES, SUPERVISOR: 400},
+    ),
+    ("post", "/api/orders/{order}/", {}, {**BRINGS_IN, SUPERVISOR: 409}),
+    ("delete", "/api/orders/{order}/", None, BRINGS_IN),
+    ("put", "/api/jobs/{job}/outside-budget/", {"credits": 7}, BRINGS_IN),
     ("get", "/api/slips/", None, EVERYBODY),
     ("get", "/api/slips/{slip}/", None, SLIP_SEEN),
     ("patch", "/api/slips/{written}/", {"note": "please"}, {**BRINGS_IN}),
@@ -212,6 +222,7 @@ def ids(checked, people):
     from ledger.spread import choose
     from looks.own import add_own
     from people.models import Person
+    from outside.models import Order
     from regions.drafts import written as written_outline
     from regions.editing import draw_region
     from slips.sending import send_slip
@@ -281,6 +292,15 @@ def ids(checked, people):
         "mask": written_outline(cropped(two, "draft")),
         "free": free.pk,
         "trial": ask_put_back(third, 8, vera).pk,
+        "order": Order.objects.create(
+            picture=checked,
+            region_version=regions[0].drawn,
+            tier="studio",
+            terms="any use",
+            box=[0, 0, 9, 9],
+            credits=3,
+            person=vera,
+        ).pk,
         "other_free": other_free.pk,
         "region": regions[0].pk,
         "cell": cell(third, regions[0]).pk,

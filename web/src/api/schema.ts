@@ -481,6 +481,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/outside-budget/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description How many credits a job may spend outside. */
+        put: operations["set_outside_budget"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/pictures/": {
         parameters: {
             query?: never;
@@ -530,6 +547,24 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Give an order up; go on with one that failed. */
+        post: operations["order_again"];
+        /** @description Give an order up; go on with one that failed. */
+        delete: operations["cancel_order"];
         options?: never;
         head?: never;
         patch?: never;
@@ -686,6 +721,24 @@ export interface paths {
         put?: never;
         /** @description Several regions become one. */
         post: operations["merge_regions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{id}/outside/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the service offers for a region, and what would leave; ordering it. */
+        get: operations["outside"];
+        put?: never;
+        /** @description What the service offers for a region, and what would leave; ordering it. */
+        post: operations["order_outside"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1468,6 +1521,14 @@ export interface components {
             attempts: number;
         };
         /** @description A read-only shape, filled from dicts. */
+        BudgetAsked: {
+            credits: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        BudgetAskedRequest: {
+            credits: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         CellDetail: {
             cell: number;
             /** @description flaws that people outlined */
@@ -1901,6 +1962,20 @@ export interface components {
             machine: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
+        LeavesOf: {
+            /** @description x, y, width, height in the frame of what it is made from */
+            box: number[];
+            /**
+             * Format: double
+             * @description of the whole picture, 0..1
+             */
+            share: number;
+            /** @description pixels of the region */
+            marked: number;
+            /** @description larger than the service works at: it comes back soft */
+            soft: boolean;
+        };
+        /** @description A read-only shape, filled from dicts. */
         LockOf: {
             number: number;
             same: boolean;
@@ -1980,6 +2055,38 @@ export interface components {
          * @enum {string}
          */
         OpensMarksEnum: "original" | "attempt";
+        /** @description A read-only shape, filled from dicts. */
+        OrderAskedRequest: {
+            /** Format: int64 */
+            region: number;
+            /** Format: int64 */
+            base?: number | null;
+            tier: string;
+            /** @description what was seen to leave: `leaves.box` */
+            box: number[];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        OrderOf: {
+            id: number;
+            region: number;
+            /** @description an attempt's number; null: the original */
+            made_from: number | null;
+            tier: string;
+            terms: string;
+            credits: number;
+            state: components["schemas"]["StateEnum"];
+            /** Format: double */
+            progress: number;
+            words: string;
+            reason: string;
+            /** @description it has left the house */
+            left: boolean;
+            /** @description numbers of the attempts it became */
+            attempts: number[];
+            person: string;
+            /** Format: date-time */
+            made_at: string;
+        };
         /** @description A read-only shape, filled from dicts. */
         OutlinedAttempt: {
             id: number;
@@ -2212,6 +2319,28 @@ export interface components {
             image: components["schemas"]["ImageOf"];
             /** Format: date-time */
             released_at: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        RemovalOf: {
+            /** @description null where no service is set up */
+            name: string | null;
+            /** @description what the job's pictures are for */
+            use: string;
+            /** @description it failed again and again and is left alone for a while */
+            resting: boolean;
+            /** @description the longest side it works at, pixels */
+            largest: number | null;
+            takes: number;
+            /** @description empty while it has not said what it offers */
+            tiers: components["schemas"]["TierOf"][];
+            /** @description the job's budget */
+            credits: number;
+            /** @description of it, orders that are out included */
+            spent: number;
+            /** @description what would leave; null without a region */
+            leaves: components["schemas"]["LeavesOf"] | null;
+            /** @description of the picture, the newest first */
+            orders: components["schemas"]["OrderOf"][];
         };
         /** @description A read-only shape, filled from dicts. */
         ResultAskedRequest: {
@@ -2642,6 +2771,14 @@ export interface components {
             /** Format: double */
             high: number;
             pairs: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        TierOf: {
+            name: string;
+            credits: number;
+            terms: string;
+            /** @description why the job cannot use it; null if it can */
+            refused: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
         TrialOf: {
@@ -3509,6 +3646,39 @@ export interface operations {
             };
         };
     };
+    set_outside_budget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BudgetAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BudgetAsked"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     bring_in: {
         parameters: {
             query?: never;
@@ -3576,6 +3746,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MethodDescribed"][];
+                };
+            };
+        };
+    };
+    order_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovalOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    cancel_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovalOf"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
         };
@@ -3851,6 +4087,65 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Outlines"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    outside: {
+        parameters: {
+            query?: {
+                /** @description an attempt; without: the original */
+                base?: number;
+                /** @description what is to be removed */
+                region?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovalOf"];
+                };
+            };
+        };
+    };
+    order_outside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderAskedRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovalOf"];
                 };
             };
             400: {

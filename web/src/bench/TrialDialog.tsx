@@ -10,6 +10,7 @@ import {
 } from "../api/trials";
 import { Dialog } from "../ui/Dialog";
 import { Key } from "../ui/Key";
+import { OutsidePart } from "./OutsidePart";
 import { chosenRuns, offsetTo, type Common, type Own } from "./trials";
 import type { At } from "./useSpot";
 
@@ -60,6 +61,14 @@ function Form({ bench, region, attempt, pinned, sources, onClose, onShow }: Prop
     region.backdrop !== null && one.backdrops.includes(region.backdrop);
   const ordered = [...methods].sort((one, other) => Number(fits(other)) - Number(fits(one)));
   const runs = chosenRuns(methods, own, common);
+  const show = (number: number) => {
+    const made = bench.attempts.find((one) => one.number === number);
+    if (made) {
+      onShow(made.id);
+      onClose();
+    }
+  };
+  const ready = (number: number) => bench.attempts.some((one) => one.number === number);
   return (
     <form
       onSubmit={(event) => {
@@ -138,18 +147,15 @@ function Form({ bench, region, attempt, pinned, sources, onClose, onShow }: Prop
         </span>
         {ask.isError && <strong role="alert">{ask.error.message}</strong>}
       </p>
-      <Runs
-        trials={trials}
-        onCancel={(id) => cancel.mutate(id)}
-        onShow={(number) => {
-          const made = bench.attempts.find((one) => one.number === number);
-          if (made) {
-            onShow(made.id);
-            onClose();
-          }
-        }}
-        ready={(number) => bench.attempts.some((one) => one.number === number)}
+      <OutsidePart
+        bench={bench}
+        region={region}
+        attempt={attempt}
+        base={base}
+        onShow={show}
+        ready={ready}
       />
+      <Runs trials={trials} onCancel={(id) => cancel.mutate(id)} onShow={show} ready={ready} />
     </form>
   );
 }
