@@ -5,12 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from django.conf import settings
-from outside.asking import Tier, base_image, budget_of, refused_for
-from outside.leaving import box_of
-from outside.models import Order, Service
 
 from attempts.models import Attempt
 from jobs.models import Picture
+from outside.asking import Tier, base_image, budget_of, refused_for
+from outside.leaving import box_of
+from outside.models import Order, Service
 from regions.models import Region
 from work.clock import now
 from work.models import Work

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import OpenApiParameter, extend_schema
-from outside.asking import ask_again, ask_order, cancel, set_budget
-from outside.models import Order
 from rest_framework.exceptions import NotFound
 from rest_framework.permissions import IsAuthenticated
 from rest_framework.request import Request
@@ -14,6 +12,8 @@ from rest_framework.views import APIView
 
 from attempts.models import Attempt
 from jobs.models import Job, Membership, Picture
+from outside.asking import ask_again, ask_order, cancel, set_budget
+from outside.models import Order
 from people.sessions import person_of
 from regions.models import Region
 

@@ -359,6 +359,9 @@ class OwnFindingOf(Plain):
     polygon = s.ListField(child=s.ListField(child=s.FloatField()))
     bbox = s.ListField(child=s.FloatField())
     person = s.CharField()
+    carried_from = s.IntegerField(
+        allow_null=True, help_text="the number of the attempt it was marked in, the same here"
+    )
     at = s.DateTimeField()
 
 

@@ -355,6 +355,7 @@ def own_of(row: OwnFinding) -> dict[str, Any]:
         "polygon": row.polygon,
         "bbox": row.bbox,
         "person": row.person.called,
+        "carried_from": row.carried_from.attempt.number if row.carried_from else None,
         "at": row.made_at,
     }
 
@@ -376,7 +377,7 @@ def cell_detail(cell: Cell) -> dict[str, Any]:
         own_of(one)
         for one in OwnFinding.objects.standing()
         .filter(attempt=cell.attempt, region_version__region=cell.region)
-        .select_related("person", "size")
+        .select_related("person", "size", "carried_from__attempt")
     ]
     if not row:
         return {

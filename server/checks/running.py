@@ -31,8 +31,9 @@ from zweiblick_core.report import Report
 from zweiblick_core.rules.states import advance
 from zweiblick_core.visibility import parse_size
 
+from .carrying import carry_answers, same_in
 from .events import Proofs, check_finished
-from .models import Check, CheckedRegion, Finding, FindingRuling
+from .models import Check, CheckedRegion, Finding
 
 
 def versions_of(picture: Picture) -> list[RegionVersion]:
@@ -132,7 +133,7 @@ def run_check(lease: Lease) -> None:
     proofs = _proofs(check.attempt, versions)
     with lease.writing():
         keep_alignment(picture.original.blob, image.blob, alignment)
-        _store(check, report, {str(version.pk): version for version in versions}, changed)
+        _store(check, report, {str(version.pk): version for version in versions}, changed, proofs)
         # What people already said follows the pixels; whoever waits for this check is notified.
         check_finished.send(sender=Check, check=check, proofs=proofs)
 
@@ -247,7 +248,11 @@ def _changed(original: CorePicture, result: CorePicture, alignment: Alignment) -
 
 
 def _store(
-    check: Check, report: Report, versions: dict[str, RegionVersion], changed: list[Region]
+    check: Check,
+    report: Report,
+    versions: dict[str, RegionVersion],
+    changed: list[Region],
+    proofs: list[Proofs],
 ) -> None:
     plain = report.to_dict()
     row = Check.objects.select_for_update().get(pk=check.pk)
@@ -300,7 +305,7 @@ def _store(
             ]
         )
         if findings:
-            _carry_answers(row, checked)
+            carry_answers(row, checked, same_in(checked.region_version.region_id, proofs))
     attempt = Attempt.objects.select_for_update().get(pk=row.attempt_id)
     if not _overtaken(row):
         attempt.state = advance("attempt", attempt.state, "check finished")
@@ -328,45 +333,6 @@ def _worked(
     others = [core for other, core in cores.items() if other != name]
     found = worked_outline(changed, cores[name], others, frame, lossy)
     return found.to_dict() if found else None
-
-
-def _overlap(first: list[float], second: list[float]) -> float:
-    """Intersection over union of two boxes."""
-    w = min(first[0] + first[2], second[0] + second[2]) - max(first[0], second[0])
-    h = min(first[1] + first[3], second[1] + second[3]) - max(first[1], second[1])
-    shared = max(0.0, w) * max(0.0, h)
-    return shared / max(1e-6, first[2] * first[3] + second[2] * second[3] - shared)
-
-
-def _carry_answers(check: Check, checked: CheckedRegion) -> None:
-    """What a person said of the same kind at the same place of an earlier check of this attempt
-    still stands.
-    """
-    earlier = (
-        Finding.objects.filter(
-            checked__check_run__attempt=check.attempt,
-            checked__region_version__region=checked.region_version.region,
-        )
-        .exclude(checked__check_run=check)
-        .prefetch_related("rulings")
-        .order_by("-checked__check_run_id")
-    )
-    for finding in checked.findings.all():
-        for old in earlier:
-            answers = list(old.rulings.all())
-            if (
-                old.kind == finding.kind
-                and answers
-                and answers[-1].answer != FindingRuling.Answer.UNREAD
-                and _overlap(old.bbox, finding.bbox) > 0.5
-            ):
-                FindingRuling.objects.create(
-                    finding=finding,
-                    answer=answers[-1].answer,
-                    person=answers[-1].person,
-                    carried_from=answers[-1],
-                )
-                break
 
 
 def check_failed(work: Work) -> None:

@@ -92,6 +92,8 @@ class OwnFinding(models.Model):
     words = models.TextField(blank=True)
     polygon = models.JSONField()
     person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    # It was marked in the attempt that this one was made from; the pixels are proven the same.
+    carried_from = models.ForeignKey("self", models.PROTECT, null=True, related_name="carried")
     made_at = models.DateTimeField(auto_now_add=True)
     withdrawn_at = models.DateTimeField(null=True)
     objects = OwnFindingQuerySet.as_manager()

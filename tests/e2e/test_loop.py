@@ -129,7 +129,7 @@ def test_slips_stand_in_each_state_and_a_failed_one_is_sent_again(signed_in):
     expect(page.get_by_role("alert")).to_contain_text("the desk was closed for the day")
     page.get_by_role("button", name="send it again").click()
     expect(page.get_by_text(re.compile("came back as attempt 8"))).to_be_visible(timeout=120_000)
-    expect(page.get_by_role("region", name="What was locked")).to_contain_text(
+    expect(page.get_by_role("region", name="What was not sent")).to_contain_text(
         "the same in all", timeout=120_000
     )
 
@@ -139,7 +139,7 @@ def test_a_retoucher_takes_a_slip_up_and_returns_a_result(signed_in, no_barriers
     page.get_by_role("link", name="Slips").click()
     expect(page.get_by_text("3 slips for you.")).to_have_count(0)
     expect(page.get_by_text("Boat shed")).to_have_count(0)  # that one went to the desk
-    page.get_by_role("region", name="Out").get_by_role("link", name=re.compile("hand-cart")).click()
+    page.get_by_role("region", name="With you").get_by_role("link", name=re.compile("hand-cart")).click()
     expect(page.get_by_role("heading", name=re.compile("Quay railing"))).to_be_visible()
     expect(page.get_by_role("button", name="send it back")).to_have_count(0)
     page.get_by_role("button", name="I am at it").click()
@@ -172,7 +172,7 @@ def test_a_retoucher_takes_a_slip_up_and_returns_a_result(signed_in, no_barriers
 def test_a_question_is_asked_and_answered_on_the_slip(signed_in, no_barriers):
     page = signed_in("mona")
     page.get_by_role("link", name="Slips").click()
-    page.get_by_role("region", name="Out").get_by_role("link").first.click()
+    page.get_by_role("region", name="With you").get_by_role("link").first.click()
     said = page.get_by_role("region", name="What was said")
     said.get_by_label("in words").fill("Does the rope stay?")
     said.get_by_role("button", name="ask").click()

@@ -57,3 +57,28 @@ def test_what_changed_outside_is_put_back_by_one_key(signed_in):
     expect(runs.locator("[data-state=done]").first).to_be_visible(timeout=120_000)
     made = bench_of(page)["attempts"][-1]
     assert made["method"] == "original put back outside"
+
+
+def test_a_removal_is_ordered_outside_once_it_was_seen_what_leaves(signed_in, no_barriers):
+    page = signed_in()
+    open_picture(page, "Quay railing")
+    before = len(bench_of(page)["attempts"])
+    page.keyboard.press("*")
+    outside = page.get_by_role("dialog").get_by_role("region", name="Outside service")
+    expect(outside).to_contain_text("this job is for a paying client", timeout=30_000)
+    expect(outside.get_by_label("credits that this job may spend")).to_have_value("40")
+    outside.get_by_role("button", name="show what leaves").click()
+    expect(outside).to_contain_text("No name, no place, no date, no profile goes along.")
+    no_barriers()
+    outside.get_by_role("button", name="let it leave for 3 credits").click()
+    orders = outside.get_by_role("table", name="Orders")
+    expect(orders.locator("[data-state=done]").get_by_role("button")).to_have_count(
+        3, timeout=120_000
+    )
+    expect(outside).to_contain_text("3 of")
+    orders.get_by_role("button").first.click()
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    made = bench_of(page)["attempts"][before:]
+    assert {one["method"] for one in made} == {"Fortnimm"}
+    page.keyboard.press("h")
+    expect(page.get_by_role("dialog")).to_contain_text("left the house")

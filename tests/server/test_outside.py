@@ -238,7 +238,6 @@ def test_a_worker_that_dies_after_the_order_was_taken_orders_no_second_time(
     signed_in, checked, known, monkeypatch
 ):
     from outside.models import Order
-
     from work.models import Work
 
     vera = signed_in("vera")
@@ -262,7 +261,6 @@ def test_a_service_that_fails_again_and_again_is_left_alone_and_tried_again_late
     signed_in, checked, known
 ):
     from outside import breaker
-
     from work.models import Work
 
     known.faults.schedule([{"on": "order", "fault": "500"}] * 6)

@@ -221,8 +221,8 @@ def ids(checked, people):
     from jobs.models import Membership
     from ledger.spread import choose
     from looks.own import add_own
-    from people.models import Person
     from outside.models import Order
+    from people.models import Person
     from regions.drafts import written as written_outline
     from regions.editing import draw_region
     from slips.sending import send_slip

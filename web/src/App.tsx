@@ -40,11 +40,19 @@ const Released = lazy(() =>
   import("./released/Released").then((module) => ({ default: module.Released })),
 );
 
-const PLACES = [
-  { to: "/", words: "Desk" },
-  { to: "/slips", words: "Slips" },
-  { to: "/jobs", words: "Jobs" },
-];
+/** Where one begins and what else there is. A retoucher's day begins with their slips. */
+const PLACES = {
+  supervisor: [
+    { to: "/", words: "Desk" },
+    { to: "/slips", words: "Slips" },
+    { to: "/jobs", words: "Jobs" },
+  ],
+  retoucher: [
+    { to: "/", words: "Slips" },
+    { to: "/desk", words: "Desk" },
+    { to: "/jobs", words: "Jobs" },
+  ],
+};
 
 /** An error in the program leaves a way on, and says so. */
 class Caught extends Component<{ children: ReactNode }, { error: Error | null }> {
@@ -88,6 +96,8 @@ export function App() {
     );
   if (!session.data.signed_in) return <SignInPage />;
   const guest = session.data.role === "guest";
+  const retoucher = session.data.role === "retoucher";
+  const places = retoucher ? PLACES.retoucher : PLACES.supervisor;
   return (
     <div className="grid h-full grid-rows-[auto_1fr]">
       {onBench && !guest ? (
@@ -100,7 +110,7 @@ export function App() {
         >
           <strong>Zweiblick</strong>
           {!guest &&
-            PLACES.map(({ to, words }) => (
+            places.map(({ to, words }) => (
               <NavLink
                 key={to}
                 to={to}
@@ -135,7 +145,8 @@ export function App() {
               <Released />
             ) : (
               <Routes>
-                <Route path="/" element={<Desk />} />
+                <Route path="/" element={retoucher ? <SlipsPage /> : <Desk />} />
+                <Route path="/desk" element={<Desk />} />
                 <Route path="/pictures/:id" element={<BenchPage />} />
                 <Route path="/pictures/:id/regions/:region/spread" element={<SpreadPage />} />
                 <Route path="/pictures/:id/outlines" element={<OutlinesPage />} />

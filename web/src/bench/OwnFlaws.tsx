@@ -185,6 +185,7 @@ export function OwnFlaws({
             </button>
             <p className="m-0 pl-[26px] small">
               {one.person}
+              {one.carried_from !== null && `, in attempt ${one.carried_from}; the same here`}
               {one.words ? `: ${one.words}` : ""}{" "}
               {mayRule && one.id === chosen && (
                 <button type="button" className="plain px-2" onClick={() => onTakeBack(one.id)}>

@@ -31,6 +31,14 @@ export const shelves: { title: string; states: string[]; empty: string }[] = [
   { title: "Withdrawn", states: ["withdrawn"], empty: "" },
 ];
 
+/** A retoucher's own: what is with them comes first, by the day it is due. */
+const retouchers = [
+  { title: "With you", states: ["sent", "working", "question"], empty: "Nothing is with you." },
+  { title: "Handed in", states: ["returned", "rechecked"], empty: "" },
+  { title: "Settled", states: ["settled"], empty: "" },
+  { title: "Declined", states: ["declined"], empty: "" },
+];
+
 const OUT = ["written", "sent", "working", "question"];
 /** Whether a day is over. */
 export const late = (due: string, now = new Date()) =>
@@ -171,9 +179,9 @@ export function SlipsPage() {
             : "On the Bench, rule a region rework or rebuild, then write a slip from there."}
         </Notice>
       ) : (
-        shelves.map(({ title, states, empty }) => {
+        (retoucher ? retouchers : shelves).map(({ title, states, empty }) => {
           const here = all.filter((slip) => states.includes(slip.state));
-          if (title === "Out") here.sort(byDue);
+          if (title === "Out" || title === "With you") here.sort(byDue);
           if (here.length === 0 && !empty) return null;
           return (
             <section key={title} className="mb-5" aria-label={title}>
