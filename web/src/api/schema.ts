@@ -2167,6 +2167,8 @@ export interface components {
             polygon: number[][];
             bbox: number[];
             person: string;
+            /** @description the number of the attempt it was marked in, the same here */
+            carried_from: number | null;
             /** Format: date-time */
             at: string;
         };
