@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "looks",
     "trials",
     "outside",
+    "signing",
     "slips",
     "arrivals",
     "ledger",
@@ -171,10 +172,13 @@ STORAGES = {
     },
     "derived": {"BACKEND": _DURABLE, "OPTIONS": {"location": STORE / "derived"}},
     "arrivals": {"BACKEND": _DURABLE, "OPTIONS": {"location": STORE / "arrivals"}},
+    "deliveries": {"BACKEND": _DURABLE, "OPTIONS": {"location": STORE / "deliveries"}},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 # Crops and half-drawn aids that nobody asked for in so long are drawn again, seconds.
 DERIVED_KEPT = env.float("ZWEIBLICK_DERIVED_KEPT", default=30 * 86_400.0)
+# A delivery's zip is kept so long, seconds; it can be built again.
+DELIVERIES_KEPT = env.float("ZWEIBLICK_DELIVERIES_KEPT", default=14 * 86_400.0)
 # The one limit on a picture's pixels, for uploads and everything after.
 MOST_PIXELS = env.int("ZWEIBLICK_MOST_PIXELS", default=250_000_000)
 # Decoded pictures that a worker keeps for what comes next; pictures from this size on are decoded

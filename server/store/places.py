@@ -1,4 +1,4 @@
-"""The store's three places, as the settings configure them."""
+"""The store's four places, as the settings configure them."""
 
 from __future__ import annotations
 
@@ -17,6 +17,11 @@ def blobs() -> DurableStorage:
 def derived() -> DurableStorage:
     """What is computed from blobs: can be removed and made again."""
     return cast(DurableStorage, storages["derived"])
+
+
+def deliveries() -> DurableStorage:
+    """Zips that leave the house: can be built again."""
+    return cast(DurableStorage, storages["deliveries"])
 
 
 def arrivals() -> DurableStorage:

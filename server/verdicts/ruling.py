@@ -10,6 +10,7 @@ from history.models import record
 from jobs.models import DeliverySize, Picture
 from people.models import Person
 
+from .events import ruling as ruling_event
 from .models import Cell, Verdict
 
 
@@ -62,6 +63,7 @@ def rule(
         .select_related("attempt__picture__job", "region__current", "current")
         .get(pk=cell_id)
     )
+    ruling_event.send(sender=Cell, cell=cell)
     if seen_revision is not None and seen_revision != cell.revision:
         raise Stale
     check = Check.objects.filter(attempt=cell.attempt, state="done").order_by("-id").first()
@@ -100,6 +102,7 @@ def take_back(cell_id: int, person: Person, seen_revision: int | None) -> Cell:
         .select_related("attempt__picture__job", "region", "current__supersedes")
         .get(pk=cell_id)
     )
+    ruling_event.send(sender=Cell, cell=cell)
     if (
         (seen_revision is not None and seen_revision != cell.revision)
         or cell.current is None

@@ -139,7 +139,9 @@ def test_a_retoucher_takes_a_slip_up_and_returns_a_result(signed_in, no_barriers
     page.get_by_role("link", name="Slips").click()
     expect(page.get_by_text("3 slips for you.")).to_have_count(0)
     expect(page.get_by_text("Boat shed")).to_have_count(0)  # that one went to the desk
-    page.get_by_role("region", name="With you").get_by_role("link", name=re.compile("hand-cart")).click()
+    page.get_by_role("region", name="With you").get_by_role(
+        "link", name=re.compile("hand-cart")
+    ).click()
     expect(page.get_by_role("heading", name=re.compile("Quay railing"))).to_be_visible()
     expect(page.get_by_role("button", name="send it back")).to_have_count(0)
     page.get_by_role("button", name="I am at it").click()

@@ -53,7 +53,12 @@ def _own_store(settings, tmp_path_factory):
     """Files of their own, so that nothing that a test damages is another's."""
     root = tmp_path_factory.mktemp("store")
     storages = copy.deepcopy(settings.STORAGES)
-    for place, name in (("default", "blobs"), ("derived", "derived"), ("arrivals", "arrivals")):
+    for place, name in (
+        ("default", "blobs"),
+        ("derived", "derived"),
+        ("arrivals", "arrivals"),
+        ("deliveries", "deliveries"),
+    ):
         storages[place]["OPTIONS"]["location"] = root / name
     settings.STORAGES = storages
     settings.STORE = root

@@ -83,6 +83,16 @@ MACHINES: dict[str, dict[tuple[str, str], str]] = {
         ("running", "cancelled"): "cancelled",
         ("failed", "cancelled"): "cancelled",
     },
+    "delivery": {
+        ("waiting", "started"): "building",
+        ("building", "started"): "building",
+        ("building", "finished"): "ready",
+        ("waiting", "failed"): "failed",
+        ("building", "failed"): "failed",
+        ("failed", "asked again"): "waiting",
+        ("forgotten", "asked again"): "waiting",
+        ("ready", "forgotten"): "forgotten",
+    },
     "work": {
         ("waiting", "leased"): "running",
         ("running", "leased"): "running",

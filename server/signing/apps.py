@@ -1,0 +1,20 @@
+from django.apps import AppConfig
+
+
+class SigningConfig(AppConfig):
+    name = "signing"
+    default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        from regions.events import outlines_changed
+        from verdicts.events import ruling
+        from work.registry import register, tidy
+
+        from .building import delivery_failed, run_delivery
+        from .freezing import refuse_outlines_of_signed, refuse_ruling_of_signed
+        from .keeping import forget_deliveries
+
+        register("delivery", run_delivery, failed=delivery_failed)
+        tidy(forget_deliveries)
+        ruling.connect(refuse_ruling_of_signed)
+        outlines_changed.connect(refuse_outlines_of_signed)

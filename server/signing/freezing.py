@@ -1,0 +1,25 @@
+"""What was signed off stays as it was signed, until it is reopened."""
+
+from __future__ import annotations
+
+from jobs.models import Picture
+from verdicts.models import Cell
+from zweiblick_core.errors import Refused
+
+from .models import SignOff
+
+
+def _refuse_signed(picture_id: int) -> None:
+    signed = SignOff.objects.filter(standing_id=picture_id).select_related("person").first()
+    if signed is not None:
+        raise Refused(f"This picture is signed off by {signed.person.called}; reopen it first.")
+
+
+def refuse_ruling_of_signed(*, cell: Cell, **_: object) -> None:
+    """Raises: Refused: the cell's picture is signed off."""
+    _refuse_signed(cell.attempt.picture_id)
+
+
+def refuse_outlines_of_signed(*, picture: Picture, **_: object) -> None:
+    """Raises: Refused: the picture is signed off."""
+    _refuse_signed(picture.pk)

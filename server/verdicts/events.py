@@ -1,0 +1,8 @@
+"""What happens to verdicts, for apps above to listen to."""
+
+from __future__ import annotations
+
+from django.dispatch import Signal
+
+#: Sent with `cell` before a verdict on it is given or taken back; whoever forbids it raises Refused.
+ruling = Signal()
