@@ -293,6 +293,12 @@ class AssemblyAsked(Plain):
     parts = AssemblyPartOf(many=True, allow_empty=False)
 
 
+class BenchSigned(Plain):
+    attempt = s.IntegerField()
+    person = s.CharField()
+    at = s.DateTimeField()
+
+
 class Bench(Plain):
     id = s.IntegerField()
     number = s.IntegerField()
@@ -306,6 +312,7 @@ class Bench(Plain):
     role = s.ChoiceField(choices=Membership.Role.choices)
     state = s.CharField()
     done = s.IntegerField(allow_null=True, help_text="the attempt in which every region passes")
+    signed = BenchSigned(allow_null=True, help_text="the sign-off that stands")
     undecided = s.ListField(child=s.IntegerField(), help_text="regions")
     opens_marks = s.ListField(
         child=s.ChoiceField(choices=["original", "attempt"]),

@@ -14,6 +14,7 @@ from ledger.rating import LET_PASS, answer_of, counting, worst_of
 from looks.cold import counted
 from looks.models import OwnFinding
 from people.models import Person
+from signing.models import SignOff
 from slips.advising import spent_on
 from slips.models import OPEN, Slip
 from verdicts.models import Cell, Verdict
@@ -195,6 +196,13 @@ def cell_of(
     }
 
 
+def _signed(picture: Picture) -> dict[str, Any] | None:
+    row = SignOff.objects.filter(standing=picture).select_related("person").first()
+    return (
+        {"attempt": row.attempt_id, "person": row.person.called, "at": row.made_at} if row else None
+    )
+
+
 def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dict[str, Any]:
     # An attempt may come in between two of these queries: it is shown once all of it is known,
     # and what is put together is done no sooner than its cells stand.
@@ -256,6 +264,7 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
         "role": picture.job.role_of(person),
         "state": book.state,
         "done": book.done,
+        "signed": _signed(picture),
         "undecided": book.undecided,
         "opens_marks": list(OPENS_MARKS),
         "sizes": [

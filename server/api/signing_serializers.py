@@ -6,7 +6,10 @@ from rest_framework import serializers as s
 
 from signing.formats import FINALS
 
-from .serializers import Bounded, Plain, Whole
+from .serializers import Bounded, ImageOf, Plain, Whole
+
+
+DELIVERY_STATES = ("waiting", "building", "ready", "failed", "forgotten")
 
 
 class AcceptedOf(Plain):
@@ -57,7 +60,8 @@ class SigningOf(Plain):
     )
     attempt_number = s.IntegerField(allow_null=True)
     method = s.CharField()
-    image = s.IntegerField(allow_null=True, help_text="its image")
+    original = ImageOf()
+    image = ImageOf(allow_null=True, help_text="its image")
     reasons = s.ListField(child=s.CharField(), help_text="why it cannot be signed off")
     outside = s.IntegerField(help_text="changes outside every region, to be accepted")
     use = s.CharField()
@@ -93,7 +97,7 @@ class SignedPicture(Plain):
 
 class DeliveryOf(Plain):
     id = s.IntegerField()
-    state = s.ChoiceField(choices=("waiting", "building", "ready", "failed", "forgotten"))
+    state = s.ChoiceField(choices=DELIVERY_STATES)
     progress = s.FloatField()
     words = s.CharField()
     reason = s.CharField()

@@ -13,6 +13,8 @@ from work.models import Work
 from zweiblick_core.rules.signing import refuse_signing
 from zweiblick_core.visibility import parse_size
 
+from .shapes import image_of
+
 #: So many deliveries of a job are listed.
 _LISTED = 50
 
@@ -27,6 +29,8 @@ def signing_of(picture: Picture) -> dict[str, Any]:
     standing = next((row for row in rows if row.reopened_at is None), None)
     book = ledger(picture)
     attempt = standing.attempt if standing else leaving(picture)
+    if attempt is not None:
+        attempt.image.picture = picture
     facts = standing_of(picture, attempt) if attempt else None
     reasons = ["No attempt holds in every region yet."]
     if facts is not None:
@@ -40,7 +44,8 @@ def signing_of(picture: Picture) -> dict[str, Any]:
         "attempt": attempt.pk if attempt else None,
         "attempt_number": attempt.number if attempt else None,
         "method": attempt.run.method.name if attempt else "",
-        "image": attempt.image_id if attempt else None,
+        "original": image_of(picture.original),
+        "image": image_of(attempt.image) if attempt else None,
         "reasons": reasons,
         "outside": facts.outside if facts else 0,
         "use": picture.job.use,

@@ -43,7 +43,7 @@ def test_a_slip_takes_what_failed_elsewhere_is_drawn_on_and_worked_by_a_method(
     page.mouse.move(box["x"] + 120, box["y"] + 140, steps=4)
     with page.expect_response(lambda answer: answer.request.method == "PATCH"):
         page.mouse.up()
-    expect(region.get_by_role("button", name=re.compile("^undo the last"))).to_be_visible()
+    expect(region.get_by_role("button", name=re.compile("^undo 1"))).to_be_visible()
     expect(region).to_contain_text("take nothing from the marked places")
     no_barriers()
 

@@ -15,6 +15,12 @@ import { SignInForm, SignInPage } from "./ui/SignIn";
 const BenchPage = lazy(() =>
   import("./bench/BenchPage").then((module) => ({ default: module.BenchPage })),
 );
+const SignOffPage = lazy(() =>
+  import("./signing/SignOffPage").then((module) => ({ default: module.SignOffPage })),
+);
+const DeliveriesPage = lazy(() =>
+  import("./signing/DeliveriesPage").then((module) => ({ default: module.DeliveriesPage })),
+);
 const OutlinesPage = lazy(() =>
   import("./outlines/OutlinesPage").then((module) => ({ default: module.OutlinesPage })),
 );
@@ -149,6 +155,8 @@ export function App() {
                 <Route path="/desk" element={<Desk />} />
                 <Route path="/pictures/:id" element={<BenchPage />} />
                 <Route path="/pictures/:id/regions/:region/spread" element={<SpreadPage />} />
+                <Route path="/pictures/:id/sign-off" element={<SignOffPage />} />
+                <Route path="/jobs/:id/deliveries" element={<DeliveriesPage />} />
                 <Route path="/pictures/:id/outlines" element={<OutlinesPage />} />
                 <Route path="/cold" element={<ColdPage />} />
                 <Route path="/slips" element={<SlipsPage />} />

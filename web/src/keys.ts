@@ -120,6 +120,7 @@ export const ACTIONS = {
     held: false,
     where: "Rule",
   },
+  signOff: { words: "sign off what holds everywhere", key: "!", held: false, where: "Go" },
   outlines: {
     words: "draw the regions' outlines; back to the bench",
     key: "#",

@@ -249,6 +249,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Build one again that failed or is kept no longer. */
+        post: operations["build_delivery_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{id}/file/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The zip; a download that broke off goes on where it was (RFC 9110, ranges). */
+        get: operations["delivery_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/desk/": {
         parameters: {
             query?: never;
@@ -441,6 +475,24 @@ export interface paths {
         /** @description The client's bar of a job. */
         put: operations["set_bar"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/deliveries/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A job's signed pictures and the zips that were built of them. */
+        get: operations["deliveries"];
+        put?: never;
+        /** @description A job's signed pictures and the zips that were built of them. */
+        post: operations["ask_delivery"];
         delete?: never;
         options?: never;
         head?: never;
@@ -762,6 +814,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{id}/release/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Show what was signed off to guests of the job. */
+        post: operations["release"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{id}/reopen/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take a sign-off back, with a reason. */
+        post: operations["reopen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{id}/seen/": {
         parameters: {
             query?: never;
@@ -773,6 +859,24 @@ export interface paths {
         put?: never;
         /** @description Say that the picture was drawn on the person's screen: no look at it is cold from then on. */
         post: operations["seen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{id}/sign-off/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What would leave and what stands in the way; signing it off. */
+        get: operations["signing"];
+        put?: never;
+        /** @description What would leave and what stands in the way; signing it off. */
+        post: operations["sign_off"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1248,6 +1352,12 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /** @description A read-only shape, filled from dicts. */
+        AcceptedOf: {
+            region: number;
+            kind: string;
+            person: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         ActAskedRequest: {
             /** @description what is drawn so far */
             mask?: string | null;
@@ -1465,6 +1575,8 @@ export interface components {
             state: string;
             /** @description the attempt in which every region passes */
             done: number | null;
+            /** @description the sign-off that stands */
+            signed: components["schemas"]["BenchSigned"] | null;
             /** @description regions */
             undecided: number[];
             /** @description what must have been seen of a cell before its findings are shown */
@@ -1480,6 +1592,13 @@ export interface components {
             slips: components["schemas"]["BenchSlip"][];
             /** @description the last attempt that was asked to be put together from others */
             assembly: components["schemas"]["AssemblyOf"] | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        BenchSigned: {
+            attempt: number;
+            person: string;
+            /** Format: date-time */
+            at: string;
         };
         /** @description A read-only shape, filled from dicts. */
         BenchSlip: {
@@ -1679,6 +1798,58 @@ export interface components {
             password: string;
         };
         /** @description A read-only shape, filled from dicts. */
+        Deliveries: {
+            job: string;
+            sizes: string[];
+            /** @description pictures of the job that are not signed off */
+            waiting: number;
+            signed: components["schemas"]["SignedPicture"][];
+            /** @description the newest first */
+            deliveries: components["schemas"]["DeliveryOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        DeliveryAskedRequest: {
+            pictures: number[];
+            finals?: components["schemas"]["FinalsEnum"][];
+            /** @default 92 */
+            quality: number;
+            sizes?: string[];
+            /** @default false */
+            layered: boolean;
+            /** @default false */
+            masks: boolean;
+            /** @default false */
+            sheets: boolean;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        DeliveryOf: {
+            id: number;
+            state: components["schemas"]["DeliveryStateEnum"];
+            /** Format: double */
+            progress: number;
+            words: string;
+            reason: string;
+            pictures: string[];
+            /** @description what is in it, in words */
+            holds: string[];
+            bytes: number;
+            sha256: string;
+            /** @description where to get it; null while it is not ready */
+            file: string | null;
+            person: string;
+            /** Format: date-time */
+            at: string;
+        };
+        /**
+         * @description * `waiting` - waiting
+         *     * `building` - building
+         *     * `ready` - ready
+         *     * `failed` - failed
+         *     * `forgotten` - forgotten
+         * @enum {string}
+         */
+        DeliveryStateEnum: "waiting" | "building" | "ready" | "failed" | "forgotten";
+        /** @description A read-only shape, filled from dicts. */
         Desk: {
             pictures: components["schemas"]["DeskPicture"][];
             /** @description pictures there are, on all pages */
@@ -1817,6 +1988,13 @@ export interface components {
         Failure: {
             error: string;
         };
+        /**
+         * @description * `tiff` - tiff
+         *     * `png` - png
+         *     * `jpeg` - jpeg
+         * @enum {string}
+         */
+        FinalsEnum: "tiff" | "png" | "jpeg";
         /** @description A read-only shape, filled from dicts. */
         FindingOf: {
             id: number;
@@ -1883,6 +2061,12 @@ export interface components {
             original: number | null;
             mask: number | null;
             results: number[];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        GuestOf: {
+            id: number;
+            name: string;
+            released: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
         HelpedOf: {
@@ -2074,7 +2258,7 @@ export interface components {
             tier: string;
             terms: string;
             credits: number;
-            state: components["schemas"]["StateEnum"];
+            state: components["schemas"]["StateFa6Enum"];
             /** Format: double */
             progress: number;
             words: string;
@@ -2297,6 +2481,14 @@ export interface components {
             kinds: components["schemas"]["Became"][];
         };
         /** @description A read-only shape, filled from dicts. */
+        RegionHeld: {
+            number: number;
+            name: string;
+            ruling: string | null;
+            person: string | null;
+            size: string | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
         RegionOf: {
             id: number;
             number: number;
@@ -2312,6 +2504,10 @@ export interface components {
             backdrop: string | null;
             /** @description null: it was never sent back */
             spent: components["schemas"]["SpentOf"] | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ReleaseAskedRequest: {
+            people: number[];
         };
         /** @description A read-only shape, filled from dicts. */
         ReleasedOf: {
@@ -2343,6 +2539,10 @@ export interface components {
             leaves: components["schemas"]["LeavesOf"] | null;
             /** @description of the picture, the newest first */
             orders: components["schemas"]["OrderOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ReopenAskedRequest: {
+            reason: string;
         };
         /** @description A read-only shape, filled from dicts. */
         ResultAskedRequest: {
@@ -2480,6 +2680,66 @@ export interface components {
             under_bar: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
+        SignAskedRequest: {
+            /** Format: int64 */
+            attempt: number;
+            /** @default false */
+            outside_accepted: boolean;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SignedOf: {
+            /** @description its number */
+            attempt: number;
+            person: string;
+            /** Format: date-time */
+            at: string;
+            /** @description changes outside every region that were accepted */
+            outside: number;
+            reopened_by: string | null;
+            /** Format: date-time */
+            reopened_at: string | null;
+            reason: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SignedPicture: {
+            picture: number;
+            number: number;
+            name: string;
+            /** @description its number */
+            attempt: number;
+            person: string;
+            /** Format: date-time */
+            at: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SigningOf: {
+            picture: number;
+            number: number;
+            name: string;
+            job: string;
+            job_id: number;
+            /** @description the one that leaves; null while none holds */
+            attempt: number | null;
+            attempt_number: number | null;
+            method: string;
+            original: components["schemas"]["ImageOf"];
+            /** @description its image */
+            image: components["schemas"]["ImageOf"] | null;
+            /** @description why it cannot be signed off */
+            reasons: string[];
+            /** @description changes outside every region, to be accepted */
+            outside: number;
+            use: string;
+            sizes: components["schemas"]["SizeSigned"][];
+            regions: components["schemas"]["RegionHeld"][];
+            /** @description what was found and is acceptable, and by whom */
+            accepted: components["schemas"]["AcceptedOf"][];
+            signed: components["schemas"]["SignedOf"] | null;
+            /** @description sign-offs that were reopened */
+            past: components["schemas"]["SignedOf"][];
+            guests: components["schemas"]["GuestOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
         Size: {
             id: number;
             name: string;
@@ -2512,6 +2772,14 @@ export interface components {
             name: string;
             spec: string;
             id: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SizeSigned: {
+            name: string;
+            spec: string;
+            /** @description pixels, as it is delivered at this size */
+            width: number;
+            height: number;
         };
         /** @description A read-only shape, filled from dicts. */
         SlipFlaw: {
@@ -2757,7 +3025,7 @@ export interface components {
          *     * `cancelled` - cancelled
          * @enum {string}
          */
-        StateEnum: "waiting" | "running" | "done" | "failed" | "cancelled";
+        StateFa6Enum: "waiting" | "running" | "done" | "failed" | "cancelled";
         /** @description A read-only shape, filled from dicts. */
         StrengthOf: {
             /**
@@ -2792,7 +3060,7 @@ export interface components {
             region: number | null;
             /** @description an attempt's number; null: the original */
             made_from: number | null;
-            state: components["schemas"]["StateEnum"];
+            state: components["schemas"]["StateFa6Enum"];
             /** Format: double */
             progress: number;
             words: string;
@@ -3253,6 +3521,56 @@ export interface operations {
             };
         };
     };
+    build_delivery_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deliveries"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    delivery_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+        };
+    };
     desk: {
         parameters: {
             query?: {
@@ -3598,6 +3916,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BarAsked"];
+                };
+            };
+        };
+    };
+    deliveries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deliveries"];
+                };
+            };
+        };
+    };
+    ask_delivery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeliveryAskedRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Deliveries"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
         };
@@ -4190,6 +4562,80 @@ export interface operations {
             };
         };
     };
+    release: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SigningOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    reopen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReopenAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SigningOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     seen: {
         parameters: {
             query?: never;
@@ -4207,6 +4653,60 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    signing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SigningOf"];
+                };
+            };
+        };
+    };
+    sign_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SigningOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
             };
         };
     };

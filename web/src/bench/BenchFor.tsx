@@ -200,6 +200,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
       go: (to) => void navigate(to),
       spreadAt,
       outlinesAt,
+      signOffAt: `/pictures/${bench.id}/sign-off`,
     }),
   );
 

@@ -81,11 +81,14 @@ export function BenchHeader(props: Props) {
 /** The one accent: what awaits a decision. */
 function Standing({ bench }: { bench: Bench }) {
   const done = bench.attempts.find((one) => one.id === bench.done);
-  const words = done
-    ? `done: attempt ${done.number} holds everywhere`
-    : bench.undecided.length
-      ? `${bench.undecided.length} undecided`
-      : bench.state;
+  const signed = bench.attempts.find((one) => one.id === bench.signed?.attempt);
+  const words = signed
+    ? `signed off: attempt ${signed.number}, ${bench.signed?.person}`
+    : done
+      ? `done: attempt ${done.number} holds everywhere`
+      : bench.undecided.length
+        ? `${bench.undecided.length} undecided`
+        : bench.state;
   return (
     <span
       role="status"
@@ -97,6 +100,11 @@ function Standing({ bench }: { bench: Bench }) {
       }
     >
       {words}
+      {(done ?? signed) && (
+        <Link to={`/pictures/${bench.id}/sign-off`} className="quiet text-inherit no-underline">
+          {signed ? "sign-off" : "sign it off"} <Key action="signOff" />
+        </Link>
+      )}
     </span>
   );
 }

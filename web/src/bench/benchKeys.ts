@@ -18,6 +18,7 @@ type Given = {
   go: (to: string) => void;
   spreadAt: string;
   outlinesAt: string;
+  signOffAt: string;
 };
 
 /** What every key of the Bench does; one that can do nothing now says why. */
@@ -35,6 +36,7 @@ export function benchKeys({
   go,
   spreadAt,
   outlinesAt,
+  signOffAt,
 }: Given): Handlers {
   const why = ruler.setTrouble;
   const noFinding = () =>
@@ -63,6 +65,7 @@ export function benchKeys({
     bare: (down) => change({ type: "bare", bare: down }),
     spread: () => go(spreadAt),
     outlines: () => go(outlinesAt),
+    signOff: () => go(signOffAt),
     nextFinding: walk(1),
     previousFinding: walk(-1),
     confirmed: answer("confirmed"),

@@ -20,9 +20,14 @@ function Row({ job }: { job: Job }) {
       </span>
       <span>
         {job.role === "supervisor" ? (
-          <Link to={`/jobs/${job.id}`}>
-            bring pictures in{job.waiting ? ` (${counted(job.waiting, "file")} waiting)` : ""}
-          </Link>
+          <>
+            <Link to={`/jobs/${job.id}`}>
+              bring pictures in{job.waiting ? ` (${counted(job.waiting, "file")} waiting)` : ""}
+            </Link>
+            <Link className="block" to={`/jobs/${job.id}/deliveries`}>
+              signed off and delivered
+            </Link>
+          </>
         ) : (
           job.role
         )}

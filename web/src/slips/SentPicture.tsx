@@ -112,7 +112,7 @@ export function SentPicture({
                 <button
                   type="button"
                   className="quiet"
-                  aria-label={`undo the last: ${GUIDES[one].words}`}
+                  aria-label={`undo ${drawnOf(changes, one)}: the last of “${GUIDES[one].words}”`}
                   onClick={() => onChanges(withoutLast(changes, one))}
                 >
                   undo {drawnOf(changes, one)}

@@ -28,6 +28,18 @@ export function number(value: number, digits = 2): string {
   return value.toLocaleString(undefined, { maximumSignificantDigits: digits });
 }
 
+/** A file's size as people say it. */
+export function bytes(count: number): string {
+  const steps = ["byte", "kilobyte", "megabyte", "gigabyte"];
+  const step = Math.min(steps.length - 1, Math.max(0, Math.floor(Math.log10(count || 1) / 3)));
+  return new Intl.NumberFormat(undefined, {
+    style: "unit",
+    unit: steps[step],
+    unitDisplay: "short",
+    maximumSignificantDigits: 3,
+  }).format(count / 1000 ** step);
+}
+
 export function counted(count: number, one: string, many = `${one}s`): string {
   return `${count.toLocaleString()} ${count === 1 ? one : many}`;
 }
