@@ -5,6 +5,7 @@ from __future__ import annotations
 from rest_framework import serializers as s
 
 from .serializers import Bounded, Plain, Whole
+from .trial_serializers import RUN_STATES
 
 
 class TierOf(Plain):
@@ -30,7 +31,7 @@ class OrderOf(Plain):
     tier = s.CharField()
     terms = s.CharField()
     credits = s.IntegerField()
-    state = s.ChoiceField(choices=("waiting", "running", "done", "failed", "cancelled"))
+    state = s.ChoiceField(choices=RUN_STATES)
     progress = s.FloatField()
     words = s.CharField()
     reason = s.CharField()

@@ -7,6 +7,10 @@ from rest_framework import serializers as s
 from .serializers import Bounded, Finite, Plain, Whole
 
 
+#: Of trials and of orders outside.
+RUN_STATES = ("waiting", "running", "done", "failed", "cancelled")
+
+
 class SettingAsked(Plain):
     name = s.CharField()
     words = s.CharField()
@@ -30,7 +34,7 @@ class TrialOf(Plain):
     settings = s.DictField(child=s.JSONField())
     region = s.IntegerField(allow_null=True)
     made_from = s.IntegerField(allow_null=True, help_text="an attempt's number; null: the original")
-    state = s.ChoiceField(choices=("waiting", "running", "done", "failed", "cancelled"))
+    state = s.ChoiceField(choices=RUN_STATES)
     progress = s.FloatField()
     words = s.CharField()
     reason = s.CharField()

@@ -208,6 +208,7 @@ SPECTACULAR_SETTINGS = {
         "RulingEnum": "verdicts.models.Verdict.Ruling",
         "AnswerEnum": "checks.models.FindingRuling.Answer",
         "RoleEnum": "jobs.models.Membership.Role",
+        "RunStateEnum": "api.trial_serializers.RUN_STATES",
         "DeliveryStateEnum": "api.signing_serializers.DELIVERY_STATES",
         "BackdropEnum": "zweiblick_core.rules.backdrops.BACKDROPS",
     },

@@ -85,7 +85,8 @@ export function App() {
   const [help, setHelp] = useState(false);
   const [password, setPassword] = useState(false);
   const signOut = useSignOut();
-  const onBench = useLocation().pathname.startsWith("/pictures/");
+  const { pathname } = useLocation();
+  const onBench = pathname.startsWith("/pictures/") && !pathname.endsWith("/sign-off");
   useEffect(() => onExpired(() => setExpired(true)), []);
   useKeys({ help: () => setHelp(true) });
   if (session.isPending) return <Notice title="Zweiblick" busy />;

@@ -2258,7 +2258,7 @@ export interface components {
             tier: string;
             terms: string;
             credits: number;
-            state: components["schemas"]["StateFa6Enum"];
+            state: components["schemas"]["RunStateEnum"];
             /** Format: double */
             progress: number;
             words: string;
@@ -2627,6 +2627,15 @@ export interface components {
             /** @default 1 */
             takes: number;
         };
+        /**
+         * @description * `waiting` - waiting
+         *     * `running` - running
+         *     * `done` - done
+         *     * `failed` - failed
+         *     * `cancelled` - cancelled
+         * @enum {string}
+         */
+        RunStateEnum: "waiting" | "running" | "done" | "failed" | "cancelled";
         /** @description A read-only shape, filled from dicts. */
         Session: {
             signed_in: boolean;
@@ -3017,15 +3026,6 @@ export interface components {
             word: string | null;
             strength: components["schemas"]["StrengthOf"] | null;
         };
-        /**
-         * @description * `waiting` - waiting
-         *     * `running` - running
-         *     * `done` - done
-         *     * `failed` - failed
-         *     * `cancelled` - cancelled
-         * @enum {string}
-         */
-        StateFa6Enum: "waiting" | "running" | "done" | "failed" | "cancelled";
         /** @description A read-only shape, filled from dicts. */
         StrengthOf: {
             /**
@@ -3060,7 +3060,7 @@ export interface components {
             region: number | null;
             /** @description an attempt's number; null: the original */
             made_from: number | null;
-            state: components["schemas"]["StateFa6Enum"];
+            state: components["schemas"]["RunStateEnum"];
             /** Format: double */
             progress: number;
             words: string;
