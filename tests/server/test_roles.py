@@ -147,6 +147,24 @@ TABLE = [
     ("post", "/api/findings/{finding}/answer/", {"answer": "confirmed"}, RULES),
     ("post", "/api/attempts/{attempt}/check/", {}, RULES),
     ("post", "/api/attempts/{failed}/slips/", {}, RULES),
+    ("get", "/api/pictures/{picture}/sign-off/", None, {**RULES, SUPERVISOR: 200}),
+    (
+        "post",
+        "/api/pictures/{picture}/sign-off/",
+        {"attempt": "{attempt}"},
+        {**RULES, SUPERVISOR: 400},
+    ),
+    ("post", "/api/pictures/{picture}/reopen/", {"reason": "so"}, {**RULES, SUPERVISOR: 409}),
+    ("post", "/api/pictures/{picture}/release/", {"people": [1]}, {**RULES, SUPERVISOR: 400}),
+    ("get", "/api/jobs/{job}/deliveries/", None, {**BRINGS_IN, SUPERVISOR: 200}),
+    (
+        "post",
+        "/api/jobs/{job}/deliveries/",
+        {"pictures": ["{picture}"], "finals": ["png"]},
+        {**BRINGS_IN, SUPERVISOR: 400},
+    ),
+    ("post", "/api/deliveries/{delivery}/", {}, {**BRINGS_IN, SUPERVISOR: 409}),
+    ("get", "/api/deliveries/{delivery}/file/", None, {**BRINGS_IN, SUPERVISOR: 404}),
     ("get", "/api/pictures/{picture}/outside/", None, {**RULES, SUPERVISOR: 200}),
     (
         "post",
@@ -225,6 +243,8 @@ def ids(checked, people):
     from people.models import Person
     from regions.drafts import written as written_outline
     from regions.editing import draw_region
+    from signing.formats import Options
+    from signing.models import Delivery
     from slips.sending import send_slip
     from slips.writing import Edit, Recipient, edit_slip, write_slip
     from trials.asking import ask_put_back
@@ -292,6 +312,9 @@ def ids(checked, people):
         "mask": written_outline(cropped(two, "draft")),
         "free": free.pk,
         "trial": ask_put_back(third, 8, vera).pk,
+        "delivery": Delivery.objects.create(
+            job=checked.job, options=Options().to_dict(), person=vera, key="0" * 32
+        ).pk,
         "order": Order.objects.create(
             picture=checked,
             region_version=regions[0].drawn,
