@@ -66,6 +66,7 @@ def _job(job: Job, person: Person, waiting: int) -> dict[str, Any]:
         "id": job.pk,
         "name": job.name,
         "client": job.client,
+        "use": job.use,
         "deadline": job.deadline,
         "role": next((one.role for one in members if one.person_id == person.pk), None),
         "sizes": [
@@ -156,7 +157,10 @@ class JobsView(APIView):
     @transaction.atomic
     def _made(self, person: Person, given: dict[str, Any], people: dict[int, Person]) -> Job:
         job = Job.objects.create(
-            name=given["name"], client=given["client"], deadline=given["deadline"]
+            name=given["name"],
+            client=given["client"],
+            deadline=given["deadline"],
+            use=given["use"],
         )
         Membership.objects.create(job=job, person=person, role=Membership.Role.SUPERVISOR)
         for one in given["people"]:

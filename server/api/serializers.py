@@ -12,6 +12,7 @@ from checks.models import FindingRuling
 from jobs.models import Membership
 from verdicts.models import Verdict
 from zweiblick_core.rules.bar import SAID
+from zweiblick_core.rules.rights import USES
 
 
 class Plain(s.Serializer[Any]):
@@ -442,6 +443,7 @@ class JobOf(Plain):
     id = s.IntegerField()
     name = s.CharField()
     client = s.CharField()
+    use = s.CharField(help_text="what its pictures are for")
     deadline = s.DateTimeField(allow_null=True)
     role = s.ChoiceField(choices=Membership.Role.choices)
     sizes = SizeNamed(many=True)
@@ -459,6 +461,7 @@ class JobAsked(Plain):
     name = s.CharField(max_length=160)
     client = s.CharField(max_length=160, allow_blank=True, required=False, default="")
     deadline = s.DateTimeField(allow_null=True, required=False, default=None)
+    use = s.ChoiceField(choices=USES, required=False, default="paying client")
     sizes = SizeAsked(many=True, allow_empty=False)
     people = MemberAsked(many=True, required=False, default=list)
 

@@ -8,7 +8,6 @@ from signing.formats import FINALS
 
 from .serializers import Bounded, ImageOf, Plain, Whole
 
-
 DELIVERY_STATES = ("waiting", "building", "ready", "failed", "forgotten")
 
 

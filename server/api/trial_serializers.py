@@ -6,7 +6,6 @@ from rest_framework import serializers as s
 
 from .serializers import Bounded, Finite, Plain, Whole
 
-
 #: Of trials and of orders outside.
 RUN_STATES = ("waiting", "running", "done", "failed", "cancelled")
 

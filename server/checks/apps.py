@@ -7,11 +7,19 @@ class ChecksConfig(AppConfig):
 
     def ready(self) -> None:
         from attempts.events import attempt_added
+        from jobs.events import judged_for_changed
         from regions.events import outlines_changed
         from work.registry import register
 
-        from .running import ask_check_of_new, ask_checks_anew, check_failed, run_check
+        from .running import (
+            ask_check_of_new,
+            ask_checks_anew,
+            ask_checks_of_job,
+            check_failed,
+            run_check,
+        )
 
         register("check", run_check, failed=check_failed)
         attempt_added.connect(ask_check_of_new)
         outlines_changed.connect(ask_checks_anew)
+        judged_for_changed.connect(ask_checks_of_job)

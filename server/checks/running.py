@@ -16,7 +16,7 @@ from attempts.models import Attempt
 from history.models import record
 from images.aligning import image_alignment, keep_alignment, stored_alignment
 from images.decoding import decoded
-from jobs.models import Picture
+from jobs.models import Job, Picture
 from regions.drafts import written
 from regions.models import RegionVersion
 from work.leases import Lease, ask
@@ -99,6 +99,12 @@ def ask_checks_anew(*, picture: Picture, **_: object) -> None:
     for attempt in picture.attempts.select_related("picture__job", "image__blob"):
         if picture.regions.exists():
             ask_check(attempt)
+
+
+def ask_checks_of_job(*, job: Job, **_: object) -> None:
+    """Another size to judge for: every attempt is examined for it."""
+    for picture in job.pictures.all():
+        ask_checks_anew(picture=picture)
 
 
 def ask_check_of_new(*, attempt: Attempt, **_: object) -> None:

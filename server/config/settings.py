@@ -39,6 +39,7 @@ INSTALLED_APPS = [
     "trials",
     "outside",
     "signing",
+    "crew",
     "slips",
     "arrivals",
     "ledger",
@@ -177,6 +178,8 @@ STORAGES = {
 }
 # Crops and half-drawn aids that nobody asked for in so long are drawn again, seconds.
 DERIVED_KEPT = env.float("ZWEIBLICK_DERIVED_KEPT", default=30 * 86_400.0)
+# An invitation into a job can be used so long, days.
+INVITATION_DAYS = env.float("ZWEIBLICK_INVITATION_DAYS", default=7.0)
 # A delivery's zip is kept so long, seconds; it can be built again.
 DELIVERIES_KEPT = env.float("ZWEIBLICK_DELIVERIES_KEPT", default=14 * 86_400.0)
 # The one limit on a picture's pixels, for uploads and everything after.

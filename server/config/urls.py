@@ -7,6 +7,7 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from drf_spectacular.views import SpectacularAPIView
 
 from api import (
+    crew_views,
     desk_views,
     intake_views,
     look_views,
@@ -57,6 +58,11 @@ urlpatterns = [
     path("api/pictures/<int:pk>/sign-off/", signing_views.SignOffView.as_view()),
     path("api/pictures/<int:pk>/reopen/", signing_views.ReopenView.as_view()),
     path("api/pictures/<int:pk>/release/", signing_views.ReleaseView.as_view()),
+    path("api/jobs/<int:pk>/sheet/", crew_views.JobSheetView.as_view()),
+    path("api/jobs/<int:pk>/people/<int:person>/", crew_views.MemberView.as_view()),
+    path("api/jobs/<int:pk>/invitations/", crew_views.InvitationsView.as_view()),
+    path("api/invitations/<int:pk>/", crew_views.InvitationView.as_view()),
+    re_path(r"^api/join/(?P<token>[\w-]{20,80})/$", crew_views.JoinView.as_view()),
     path("api/jobs/<int:pk>/deliveries/", signing_views.DeliveriesView.as_view()),
     path("api/deliveries/<int:pk>/", signing_views.DeliveryView.as_view()),
     path("api/deliveries/<int:pk>/file/", signing_views.DeliveryFileView.as_view()),

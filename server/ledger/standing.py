@@ -15,6 +15,9 @@ from .book import Ledger, ledger
 from .models import PictureState
 from .rating import worst_of
 
+#: Entries about a job after which its pictures may stand elsewhere.
+_OF_ALL_PICTURES = ("client's bar", "job edited")
+
 
 def on_recorded(*, entry: Entry, **_: object) -> None:
     """Work the picture out anew once what was recorded is stored; of a job's entry, all of its
@@ -22,8 +25,10 @@ def on_recorded(*, entry: Entry, **_: object) -> None:
     """
     if entry.picture_id is not None:
         work_out = partial(refresh, entry.picture_id)
-    else:
+    elif entry.what in _OF_ALL_PICTURES:
         work_out = partial(refresh_job, entry.job_id)
+    else:
+        return
     # What was recorded stands already: if this fails it is logged, and caught up with later.
     transaction.on_commit(work_out, robust=True)
 

@@ -7,10 +7,11 @@ class SlipsConfig(AppConfig):
 
     def ready(self) -> None:
         from checks.events import check_finished
+        from jobs.events import leaving
         from regions.events import withdrawing
         from work.registry import ARRIVING, register, tidy
 
-        from .holding import refuse_while_out
+        from .holding import refuse_while_out, refuse_while_worked
         from .judging import on_checked
         from .returning import let_go_of_closed, return_failed, run_return
         from .working import run_slip, slip_failed
@@ -21,3 +22,4 @@ class SlipsConfig(AppConfig):
         tidy(let_go_of_closed)
         check_finished.connect(on_checked)
         withdrawing.connect(refuse_while_out)
+        leaving.connect(refuse_while_worked)

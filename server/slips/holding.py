@@ -1,11 +1,15 @@
-"""A region that is out on a slip is somebody's work: it is not withdrawn meanwhile."""
+"""What is out on a slip is somebody's work: the region is not withdrawn meanwhile, and who works on
+it stays in the job.
+"""
 
 from __future__ import annotations
 
+from jobs.models import Job
+from people.models import Person
 from regions.models import Region
 from zweiblick_core.errors import Refused
 
-from .models import OPEN, SlipRegion
+from .models import OPEN, Slip, SlipRegion
 
 
 def refuse_while_out(*, region: Region, **_: object) -> None:
@@ -20,3 +24,13 @@ def refuse_while_out(*, region: Region, **_: object) -> None:
         raise Refused(
             f"region {region.number}, {region.name}, is out on slip {out.slip.round}; withdraw that slip first"
         )
+
+
+def refuse_while_worked(*, job: Job, person: Person, **_: object) -> None:
+    """Raises: Refused: the person has slips of the job to work."""
+    count = Slip.objects.filter(
+        picture__job=job, worker=person, state__in=("sent", "working", "question")
+    ).count()
+    if count:
+        slips = "a slip" if count == 1 else f"{count} slips"
+        raise Refused(f"{person.called} has {slips} to work; hand that over or withdraw it first")

@@ -156,6 +156,17 @@ TABLE = [
     ),
     ("post", "/api/pictures/{picture}/reopen/", {"reason": "so"}, {**RULES, SUPERVISOR: 409}),
     ("post", "/api/pictures/{picture}/release/", {"people": [1]}, {**RULES, SUPERVISOR: 400}),
+    ("get", "/api/jobs/{job}/sheet/", None, {**BRINGS_IN, SUPERVISOR: 200}),
+    ("patch", "/api/jobs/{job}/sheet/", {"client": "Town archive"}, BRINGS_IN),
+    ("post", "/api/jobs/{job}/invitations/", {"role": "guest"}, BRINGS_IN),
+    ("delete", "/api/invitations/{invitation}/", None, BRINGS_IN),
+    (
+        "put",
+        "/api/jobs/{job}/people/{member}/",
+        {"role": "retoucher"},
+        {**BRINGS_IN, SUPERVISOR: 200},
+    ),
+    ("delete", "/api/jobs/{job}/people/{member}/", None, {**BRINGS_IN, SUPERVISOR: 200}),
     ("get", "/api/jobs/{job}/deliveries/", None, {**BRINGS_IN, SUPERVISOR: 200}),
     (
         "post",
@@ -236,6 +247,7 @@ def ids(checked, people):
     from arrivals.receiving import receive
     from attempts.intake import Facts, add_attempt, add_picture
     from checks.models import Finding
+    from crew.inviting import invite
     from jobs.models import Membership
     from ledger.spread import choose
     from looks.own import add_own
@@ -312,6 +324,8 @@ def ids(checked, people):
         "mask": written_outline(cropped(two, "draft")),
         "free": free.pk,
         "trial": ask_put_back(third, 8, vera).pk,
+        "invitation": invite(checked.job, "guest", "", vera)[0].pk,
+        "member": people["ines"].pk,
         "delivery": Delivery.objects.create(
             job=checked.job, options=Options().to_dict(), person=vera, key="0" * 32
         ).pk,
@@ -397,7 +411,9 @@ def test_every_endpoint_has_a_line_and_asks_for_a_sign_in(ids):
         for entry in urlpatterns
         if str(entry.pattern).lstrip("^").startswith("api/")
     }
-    assert served - known == {"api/session"}, "an endpoint has no line in this table"
+    # Signing in, and joining by a link, are for people without an account.
+    public = {"api/session", "api/join/*"}
+    assert served - known == public, "an endpoint has no line in this table"
 
 
 @pytest.mark.parametrize("role", [STRANGER, GUEST, OTHER_RETOUCHER, RETOUCHER, SUPERVISOR])

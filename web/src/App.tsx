@@ -15,6 +15,12 @@ import { SignInForm, SignInPage } from "./ui/SignIn";
 const BenchPage = lazy(() =>
   import("./bench/BenchPage").then((module) => ({ default: module.BenchPage })),
 );
+const JobPage = lazy(() =>
+  import("./crew/JobPage").then((module) => ({ default: module.JobPage })),
+);
+const JoinPage = lazy(() =>
+  import("./crew/JoinPage").then((module) => ({ default: module.JoinPage })),
+);
 const SignOffPage = lazy(() =>
   import("./signing/SignOffPage").then((module) => ({ default: module.SignOffPage })),
 );
@@ -101,6 +107,14 @@ export function App() {
         </p>
       </Notice>
     );
+  if (pathname.startsWith("/join/"))
+    return (
+      <Suspense fallback={<Notice title="One moment …" busy />}>
+        <Routes>
+          <Route path="/join/:token" element={<JoinPage session={session.data} />} />
+        </Routes>
+      </Suspense>
+    );
   if (!session.data.signed_in) return <SignInPage />;
   const guest = session.data.role === "guest";
   const retoucher = session.data.role === "retoucher";
@@ -157,6 +171,7 @@ export function App() {
                 <Route path="/pictures/:id" element={<BenchPage />} />
                 <Route path="/pictures/:id/regions/:region/spread" element={<SpreadPage />} />
                 <Route path="/pictures/:id/sign-off" element={<SignOffPage />} />
+                <Route path="/jobs/:id/sheet" element={<JobPage />} />
                 <Route path="/jobs/:id/deliveries" element={<DeliveriesPage />} />
                 <Route path="/pictures/:id/outlines" element={<OutlinesPage />} />
                 <Route path="/cold" element={<ColdPage />} />

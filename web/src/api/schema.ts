@@ -426,6 +426,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/invitations/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take an invitation back. */
+        delete: operations["withdraw_invitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/": {
         parameters: {
             query?: never;
@@ -533,6 +550,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/invitations/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Invite somebody into a job. The link is in the answer, and nowhere else. */
+        post: operations["invite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/outside-budget/": {
         parameters: {
             query?: never;
@@ -545,6 +579,24 @@ export interface paths {
         put: operations["set_outside_budget"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/people/{person}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Give somebody another role in a job; take them out of it. */
+        put: operations["set_role"];
+        post?: never;
+        /** @description Give somebody another role in a job; take them out of it. */
+        delete: operations["remove_member"];
         options?: never;
         head?: never;
         patch?: never;
@@ -564,6 +616,42 @@ export interface paths {
          *     is.
          */
         post: operations["bring_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/sheet/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A job's page; correcting what was entered of it. */
+        get: operations["job_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description A job's page; correcting what was entered of it. */
+        patch: operations["edit_job"];
+        trace?: never;
+    };
+    "/api/join/{token}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a link invites to; joining with the account one is signed in with, or with a new one. */
+        get: operations["invited_to"];
+        put?: never;
+        /** @description What a link invites to; joining with the account one is signed in with, or with a new one. */
+        post: operations["join"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2107,12 +2195,38 @@ export interface components {
             methods: components["schemas"]["MethodNamed"][];
         };
         /** @description A read-only shape, filled from dicts. */
+        InvitationAskedRequest: {
+            role: components["schemas"]["RoleEnum"];
+            /** @default  */
+            name: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        InvitationOf: {
+            id: number;
+            name: string;
+            role: components["schemas"]["RoleEnum"];
+            made_by: string;
+            /** Format: date-time */
+            expires_at: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        InvitedTo: {
+            job: string;
+            role: components["schemas"]["RoleEnum"];
+            name: string;
+            by: string;
+            /** Format: date-time */
+            expires_at: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         JobAskedRequest: {
             name: string;
             /** @default  */
             client: string;
             /** Format: date-time */
             deadline?: string | null;
+            /** @default paying client */
+            use: components["schemas"]["UseEnum"];
             sizes: components["schemas"]["SizeAskedRequest"][];
             people?: components["schemas"]["MemberAskedRequest"][];
         };
@@ -2121,6 +2235,8 @@ export interface components {
             id: number;
             name: string;
             client: string;
+            /** @description what its pictures are for */
+            use: string;
             /** Format: date-time */
             deadline: string | null;
             role: components["schemas"]["RoleEnum"];
@@ -2129,6 +2245,30 @@ export interface components {
             pictures: components["schemas"]["PictureNamed"][];
             /** @description files that arrived and are not brought in yet */
             waiting: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        JobSheet: {
+            job: components["schemas"]["JobOf"];
+            uses: string[];
+            /** @description how many pictures stand where */
+            standing: {
+                [key: string]: number;
+            };
+            /** @description pictures that are signed off */
+            signed: number;
+            /** @description those that can still be used */
+            invitations: components["schemas"]["InvitationOf"][];
+            /** @description of the invitation just made: shown once, kept nowhere */
+            link: string | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        JoiningRequest: {
+            /** @default  */
+            username: string;
+            /** @default  */
+            name: string;
+            /** @default  */
+            password: string;
         };
         /**
          * @description * `by hand` - Hand
@@ -2387,6 +2527,16 @@ export interface components {
             new: string;
         };
         /** @description A read-only shape, filled from dicts. */
+        PatchedJobEditedRequest: {
+            name?: string;
+            client?: string;
+            use?: components["schemas"]["UseEnum"];
+            /** Format: date-time */
+            deadline?: string | null;
+            /** @description all of them; the first is judged for */
+            sizes?: components["schemas"]["SizeEditedRequest"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
         PatchedRegionCorrectedRequest: {
             name?: string;
             backdrop?: components["schemas"]["BackdropEnum"] | components["schemas"]["BlankEnum"];
@@ -2570,6 +2720,10 @@ export interface components {
             dry: boolean;
             /** @description what the recheck would say of it */
             report: components["schemas"]["DryRunOf"] | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        RoleAskedRequest: {
+            role: components["schemas"]["RoleEnum"];
         };
         /**
          * @description * `supervisor` - Supervisor
@@ -2773,6 +2927,16 @@ export interface components {
         };
         /** @description A read-only shape, filled from dicts. */
         SizeAskedRequest: {
+            name: string;
+            spec: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SizeEditedRequest: {
+            /**
+             * Format: int64
+             * @description null: a new one
+             */
+            id?: number | null;
             name: string;
             spec: string;
         };
@@ -3098,6 +3262,12 @@ export interface components {
             /** Format: binary */
             file: string;
         };
+        /**
+         * @description * `private` - private
+         *     * `paying client` - paying client
+         * @enum {string}
+         */
+        UseEnum: "private" | "paying client";
         /** @description A read-only shape, filled from dicts. */
         VerdictOf: {
             id: number;
@@ -3812,6 +3982,26 @@ export interface operations {
             };
         };
     };
+    withdraw_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     jobs: {
         parameters: {
             query?: never;
@@ -4020,6 +4210,39 @@ export interface operations {
             };
         };
     };
+    invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InvitationAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     set_outside_budget: {
         parameters: {
             query?: never;
@@ -4053,6 +4276,77 @@ export interface operations {
             };
         };
     };
+    set_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    remove_member: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                person: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     bring_in: {
         parameters: {
             query?: never;
@@ -4075,6 +4369,121 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["BroughtIn"];
                 };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    job_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+        };
+    };
+    edit_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedJobEditedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    invited_to: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitedTo"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    join: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["JoiningRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             400: {
                 headers: {

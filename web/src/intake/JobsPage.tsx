@@ -10,7 +10,13 @@ function Row({ job }: { job: Job }) {
   return (
     <li className="rule-top grid grid-cols-[1fr_260px_200px] items-center gap-4 py-2">
       <span>
-        <span className="block text-lg">{job.name}</span>
+        <span className="block text-lg">
+          {job.role === "supervisor" ? (
+            <Link to={`/jobs/${job.id}/sheet`}>{job.name}</Link>
+          ) : (
+            job.name
+          )}
+        </span>
         {job.client}
         {job.client ? ", " : ""}
         {until(job.deadline)}
@@ -107,6 +113,7 @@ function NewJob({ onClose }: { onClose: () => void }) {
   const [name, setName] = useState("");
   const [clientName, setClientName] = useState("");
   const [deadline, setDeadline] = useState("");
+  const [use, setUse] = useState<"paying client" | "private">("paying client");
   const [sizes, setSizes] = useState<SizeDraft[]>([firstSize]);
   const [people, setPeople] = useState<Record<number, boolean>>({});
   const submit = (event: FormEvent) => {
@@ -116,6 +123,7 @@ function NewJob({ onClose }: { onClose: () => void }) {
         name,
         client: clientName,
         deadline: deadline ? new Date(deadline).toISOString() : null,
+        use,
         sizes: sizes.map((size) => ({ name: size.name, spec: specOf(size) })),
         people: (colleagues.data ?? [])
           .filter((one) => people[one.id])
@@ -137,7 +145,7 @@ function NewJob({ onClose }: { onClose: () => void }) {
       style={{ borderColor: "var(--line)" }}
       aria-label="A new job"
     >
-      <div className="grid grid-cols-3 gap-4">
+      <div className="grid grid-cols-4 gap-4">
         <label>
           name
           <input
@@ -165,6 +173,17 @@ function NewJob({ onClose }: { onClose: () => void }) {
             value={deadline}
             onChange={(event) => setDeadline(event.target.value)}
           />
+        </label>
+        <label>
+          for
+          <select
+            className="field block w-full"
+            value={use}
+            onChange={(event) => setUse(event.target.value as typeof use)}
+          >
+            <option>paying client</option>
+            <option>private</option>
+          </select>
         </label>
       </div>
       <fieldset className="mt-3 border-0 p-0">

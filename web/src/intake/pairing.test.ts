@@ -19,6 +19,7 @@ const intake: Intake = {
   job: {
     id: 1,
     name: "Harbour Year",
+    use: "paying client",
     client: "",
     deadline: null,
     role: "supervisor",
