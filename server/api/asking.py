@@ -3,11 +3,26 @@
 from __future__ import annotations
 
 import re
+from typing import Any
 
 from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
+from rest_framework.serializers import Serializer
 
 from jobs.models import DeliverySize, Picture
+
+
+def validated(shape: type[Serializer[Any]], request: Request) -> dict[str, Any]:
+    """What a body says, by its shape.
+
+    Raises:
+        ValidationError: it does not have that shape.
+    """
+    asked = shape(data=request.data)
+    asked.is_valid(raise_exception=True)
+    given: dict[str, Any] = asked.validated_data
+    return given
+
 
 _WHOLE = re.compile(r"[0-9]{1,18}")
 

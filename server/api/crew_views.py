@@ -26,6 +26,7 @@ from zweiblick_core.errors import Refused
 from zweiblick_core.rules.rights import USES
 
 from . import crew_serializers as shape
+from .asking import validated
 from .intake_views import job_of, supervised
 from .serializers import Failure
 
@@ -64,9 +65,7 @@ class JobSheetView(APIView):
     )
     def patch(self, request: Request, pk: int) -> Response:
         job = supervised(person_of(request), pk)
-        asked = shape.JobEdited(data=request.data)
-        asked.is_valid(raise_exception=True)
-        given = asked.validated_data
+        given = validated(shape.JobEdited, request)
         sizes = given.get("sizes")
         edit = JobEdit(
             given.get("name"),
@@ -93,9 +92,8 @@ class MemberView(APIView):
     )
     def put(self, request: Request, pk: int, person: int) -> Response:
         job = supervised(person_of(request), pk)
-        asked = shape.RoleAsked(data=request.data)
-        asked.is_valid(raise_exception=True)
-        set_role(job, self.member(pk, person), asked.validated_data["role"], person_of(request))
+        given = validated(shape.RoleAsked, request)
+        set_role(job, self.member(pk, person), given["role"], person_of(request))
         return _left_or_sheet(job, request)
 
     @extend_schema(
@@ -124,9 +122,7 @@ class InvitationsView(APIView):
     )
     def post(self, request: Request, pk: int) -> Response:
         job = supervised(person_of(request), pk)
-        asked = shape.InvitationAsked(data=request.data)
-        asked.is_valid(raise_exception=True)
-        given = asked.validated_data
+        given = validated(shape.InvitationAsked, request)
         _, token = invite(job, given["role"], given["name"], person_of(request))
         link = request.build_absolute_uri(f"/join/{token}")
         return Response(_sheet(job, person_of(request), link), status=201)
@@ -169,9 +165,7 @@ class JoinView(APIView):
     @extend_schema(request=shape.Joining, responses={204: None, 400: Failure}, operation_id="join")
     def post(self, request: Request, token: str) -> Response:
         SessionSignIn().enforce_csrf(request)
-        asked = shape.Joining(data=request.data)
-        asked.is_valid(raise_exception=True)
-        given = asked.validated_data
+        given = validated(shape.Joining, request)
         if isinstance(request.user, Person):
             accept_as(token, request.user)
             return Response(status=204)

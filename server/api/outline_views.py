@@ -5,10 +5,8 @@ from __future__ import annotations
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import ValidationError
-from rest_framework.permissions import IsAuthenticated
 from rest_framework.request import Request
 from rest_framework.response import Response
-from rest_framework.views import APIView
 
 from images.crops import NotYet
 from images.models import Image
@@ -30,22 +28,14 @@ from regions.models import Region
 
 from . import outline_serializers as shape
 from . import serializers
+from .of_picture import OfPicture
 from .outline_shapes import area_of, outlines_of
-from .permissions import Rules
 
 
-class _OfPicture(APIView):
+class _Outlined(OfPicture):
     """Only a supervisor draws regions; whoever works on the picture sees them."""
 
-    permission_classes = [IsAuthenticated, Rules]
-
-    def picture(self, request: Request, pk: int) -> Picture:
-        found: Picture = get_object_or_404(
-            Picture.objects.worked_by(person_of(request)).select_related("job"), pk=pk
-        )
-        if request.method != "GET":
-            self.check_object_permissions(request, found)
-        return found
+    seen_by_all = True
 
     def region(self, request: Request, pk: int) -> Region:
         found: Region = get_object_or_404(
@@ -59,7 +49,7 @@ class _OfPicture(APIView):
         return Response(outlines_of(picture, person_of(request)), status)
 
 
-class OutlinesView(_OfPicture):
+class OutlinesView(_Outlined):
     """A picture's regions with their outlines and versions; drawing one more."""
 
     @extend_schema(responses=shape.Outlines, operation_id="outlines")
@@ -80,7 +70,7 @@ class OutlinesView(_OfPicture):
         return self.outlines(request, picture, 201)
 
 
-class OutlineActView(_OfPicture):
+class OutlineActView(_Outlined):
     """What an outline is after one act of drawing. Nothing is stored."""
 
     @extend_schema(
@@ -117,7 +107,7 @@ class OutlineActView(_OfPicture):
         return Response(area_of(done.area, done.words))
 
 
-class MergeRegionsView(_OfPicture):
+class MergeRegionsView(_Outlined):
     """Several regions become one."""
 
     @extend_schema(
@@ -133,7 +123,7 @@ class MergeRegionsView(_OfPicture):
         return self.outlines(request, picture)
 
 
-class RegionView(_OfPicture):
+class RegionView(_Outlined):
     """Another name or backdrop for a region; withdrawing it."""
 
     @extend_schema(
@@ -158,7 +148,7 @@ class RegionView(_OfPicture):
         return self.outlines(request, region.picture)
 
 
-class RegionAgainView(_OfPicture):
+class RegionAgainView(_Outlined):
     """A withdrawn region stands again."""
 
     @extend_schema(request=None, responses=shape.Outlines, operation_id="take_region_in_again")
@@ -168,7 +158,7 @@ class RegionAgainView(_OfPicture):
         return self.outlines(request, region.picture)
 
 
-class RedrawView(_OfPicture):
+class RedrawView(_Outlined):
     """Another outline for a region: a new version."""
 
     @extend_schema(
@@ -185,7 +175,7 @@ class RedrawView(_OfPicture):
         return self.outlines(request, region.picture)
 
 
-class SplitRegionView(_OfPicture):
+class SplitRegionView(_Outlined):
     """Each connected part of a region becomes one."""
 
     @extend_schema(
@@ -199,7 +189,7 @@ class SplitRegionView(_OfPicture):
         return self.outlines(request, region.picture)
 
 
-class RegionVersionView(_OfPicture):
+class RegionVersionView(_Outlined):
     """The outline of an earlier version, to begin from."""
 
     @extend_schema(responses=shape.AreaOf, operation_id="region_version")

@@ -4,50 +4,24 @@ from __future__ import annotations
 
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import OpenApiParameter, extend_schema
-from rest_framework.exceptions import NotFound
-from rest_framework.permissions import IsAuthenticated
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from attempts.models import Attempt
-from jobs.models import Job, Membership, Picture
+from jobs.models import Job, Membership
 from outside.asking import ask_again, ask_order, cancel, set_budget
 from outside.models import Order
 from people.sessions import person_of
-from regions.models import Region
 
 from . import outside_serializers as shape
-from .asking import asked_whole
+from .asking import asked_whole, validated
+from .of_picture import OfPicture, attempt_of, region_of
 from .outside_shapes import outside_of
-from .permissions import Rules
 from .serializers import Failure
 
 
-def _picture(request: Request, pk: int) -> Picture:
-    rows = Picture.objects.worked_by(person_of(request)).select_related("job")
-    return get_object_or_404(rows, pk=pk)
-
-
-def _of(
-    picture: Picture, region: int | None, base: int | None
-) -> tuple[Region | None, Attempt | None]:
-    """A picture's region and attempt by their ids; neither where none is asked for."""
-    found, attempt = None, None
-    if region is not None:
-        rows = Region.objects.filter(picture=picture).select_related("current")
-        found = get_object_or_404(rows, pk=region)
-    if base is not None:
-        attempt = get_object_or_404(
-            Attempt.objects.select_related("image__blob"), picture=picture, pk=base
-        )
-    return found, attempt
-
-
-class OutsideView(APIView):
+class OutsideView(OfPicture):
     """What the service offers for a region, and what would leave; ordering it."""
-
-    permission_classes = [IsAuthenticated, Rules]
 
     @extend_schema(
         responses=shape.RemovalOf,
@@ -58,10 +32,15 @@ class OutsideView(APIView):
         ],
     )
     def get(self, request: Request, pk: int) -> Response:
-        picture = _picture(request, pk)
-        self.check_object_permissions(request, picture)
-        region, base = _of(picture, asked_whole(request, "region"), asked_whole(request, "base"))
-        return Response(outside_of(picture, region, base))
+        picture = self.picture(request, pk)
+        region, base = asked_whole(request, "region"), asked_whole(request, "base")
+        return Response(
+            outside_of(
+                picture,
+                None if region is None else region_of(picture, region),
+                None if base is None else attempt_of(picture, base),
+            )
+        )
 
     @extend_schema(
         request=shape.OrderAsked,
@@ -69,14 +48,10 @@ class OutsideView(APIView):
         operation_id="order_outside",
     )
     def post(self, request: Request, pk: int) -> Response:
-        picture = _picture(request, pk)
-        self.check_object_permissions(request, picture)
-        asked = shape.OrderAsked(data=request.data)
-        asked.is_valid(raise_exception=True)
-        given = asked.validated_data
-        region, base = _of(picture, given["region"], given["base"])
-        if region is None:
-            raise NotFound
+        picture = self.picture(request, pk)
+        given = validated(shape.OrderAsked, request)
+        region = region_of(picture, given["region"])
+        base = attempt_of(picture, given["base"]) if given["base"] is not None else None
         ask_order(picture, region, base, given["tier"], given["box"], person_of(request))
         return Response(outside_of(picture, region, base), 202)
 
@@ -119,7 +94,6 @@ class BudgetView(APIView):
             ),
             pk=pk,
         )
-        asked = shape.BudgetAsked(data=request.data)
-        asked.is_valid(raise_exception=True)
-        set_budget(job, asked.validated_data["credits"], person)
-        return Response(asked.validated_data)
+        given = validated(shape.BudgetAsked, request)
+        set_budget(job, given["credits"], person)
+        return Response(given)

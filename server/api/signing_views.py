@@ -11,13 +11,11 @@ from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework.exceptions import NotFound, ValidationError
-from rest_framework.permissions import IsAuthenticated
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from attempts.models import Attempt
-from jobs.models import Job, Membership, Picture
+from jobs.models import Job, Membership
 from people.models import Person
 from people.sessions import person_of
 from signing.delivering import ask_delivery, build_again
@@ -28,24 +26,15 @@ from signing.signing import release, reopen, sign
 from store.places import deliveries
 
 from . import signing_serializers as shape
-from .permissions import Rules
+from .asking import validated
+from .of_picture import OfPicture, attempt_of
 from .serializers import Failure
 from .signing_shapes import deliveries_of, signing_of
 
 _CHUNK = 1 << 18
 
 
-class _OfPicture(APIView):
-    permission_classes = [IsAuthenticated, Rules]
-
-    def picture(self, request: Request, pk: int) -> Picture:
-        rows = Picture.objects.worked_by(person_of(request)).select_related("job")
-        picture = get_object_or_404(rows, pk=pk)
-        self.check_object_permissions(request, picture)
-        return picture
-
-
-class SignOffView(_OfPicture):
+class SignOffView(OfPicture):
     """What would leave and what stands in the way; signing it off."""
 
     @extend_schema(responses=shape.SigningOf, operation_id="signing")
@@ -59,15 +48,13 @@ class SignOffView(_OfPicture):
     )
     def post(self, request: Request, pk: int) -> Response:
         picture = self.picture(request, pk)
-        asked = shape.SignAsked(data=request.data)
-        asked.is_valid(raise_exception=True)
-        given = asked.validated_data
-        attempt = get_object_or_404(Attempt, picture=picture, pk=given["attempt"])
+        given = validated(shape.SignAsked, request)
+        attempt = attempt_of(picture, given["attempt"])
         sign(picture, attempt, given["outside_accepted"], person_of(request))
         return Response(signing_of(picture), 201)
 
 
-class ReopenView(_OfPicture):
+class ReopenView(OfPicture):
     """Take a sign-off back, with a reason."""
 
     @extend_schema(
@@ -77,13 +64,12 @@ class ReopenView(_OfPicture):
     )
     def post(self, request: Request, pk: int) -> Response:
         picture = self.picture(request, pk)
-        asked = shape.ReopenAsked(data=request.data)
-        asked.is_valid(raise_exception=True)
-        reopen(picture, asked.validated_data["reason"], person_of(request))
+        given = validated(shape.ReopenAsked, request)
+        reopen(picture, given["reason"], person_of(request))
         return Response(signing_of(picture))
 
 
-class ReleaseView(_OfPicture):
+class ReleaseView(OfPicture):
     """Show what was signed off to guests of the job."""
 
     @extend_schema(
@@ -93,9 +79,8 @@ class ReleaseView(_OfPicture):
     )
     def post(self, request: Request, pk: int) -> Response:
         picture = self.picture(request, pk)
-        asked = shape.ReleaseAsked(data=request.data)
-        asked.is_valid(raise_exception=True)
-        wanted = set(asked.validated_data["people"])
+        given = validated(shape.ReleaseAsked, request)
+        wanted = set(given["people"])
         people = list(Person.objects.filter(pk__in=wanted))
         if len(people) < len(wanted):
             raise ValidationError("There is no such person.")
@@ -126,9 +111,7 @@ class DeliveriesView(APIView):
     )
     def post(self, request: Request, pk: int) -> Response:
         job = self.job(request, pk)
-        asked = shape.DeliveryAsked(data=request.data)
-        asked.is_valid(raise_exception=True)
-        given = dict(asked.validated_data)
+        given = validated(shape.DeliveryAsked, request)
         pictures = given.pop("pictures")
         ask_delivery(job, pictures, Options.from_dict(given), person_of(request))
         return Response(deliveries_of(job), 202)

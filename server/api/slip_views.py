@@ -29,7 +29,7 @@ from slips.talking import BY_SUPERVISOR, hand_over, say
 from slips.writing import Edit, Recipient, edit_slip, write_slip
 
 from . import slip_serializers as shape
-from .asking import asked_whole
+from .asking import asked_whole, validated
 from .parsers import Files
 from .permissions import Rules, Works
 from .serializers import Failure
@@ -119,9 +119,7 @@ class SlipView(APIView):
         slip = _slip(request, pk)
         if not Rules().has_object_permission(request, self, slip):
             self.permission_denied(request, Rules.message)
-        asked = shape.SlipEdit(data=request.data)
-        asked.is_valid(raise_exception=True)
-        given = asked.validated_data
+        given = validated(shape.SlipEdit, request)
         worker = None
         if given.get("worker") is not None:
             worker = Person.objects.filter(pk=given["worker"]).first()
@@ -202,12 +200,11 @@ class SaySlipView(APIView):
     def post(self, request: Request, pk: int) -> Response:
         slip = _slip(request, pk)
         self.check_object_permissions(request, slip)
-        asked = shape.SlipSaid(data=request.data)
-        asked.is_valid(raise_exception=True)
-        what = asked.validated_data["what"]
+        given = validated(shape.SlipSaid, request)
+        what = given["what"]
         if what in BY_SUPERVISOR and not Rules().has_object_permission(request, self, slip):
             self.permission_denied(request, Rules.message)
-        say(slip, person_of(request), what, asked.validated_data["words"])
+        say(slip, person_of(request), what, given["words"])
         return Response(slip_of(_slip(request, pk), person_of(request)))
 
 
@@ -224,13 +221,12 @@ class HandOverSlipView(APIView):
     def post(self, request: Request, pk: int) -> Response:
         slip = _slip(request, pk)
         self.check_object_permissions(request, slip)
-        asked = shape.SlipHandedOver(data=request.data)
-        asked.is_valid(raise_exception=True)
-        wanted = asked.validated_data["worker"]
+        given = validated(shape.SlipHandedOver, request)
+        wanted = given["worker"]
         worker = Person.objects.filter(pk=wanted).first() if wanted is not None else None
         if wanted is not None and worker is None:
             raise ValidationError("There is no such person.")
-        hand_over(slip, person_of(request), worker, asked.validated_data["words"])
+        hand_over(slip, person_of(request), worker, given["words"])
         return Response(slip_of(_slip(request, pk), person_of(request)))
 
 
@@ -272,9 +268,7 @@ class SlipResultView(APIView):
     def post(self, request: Request, pk: int) -> Response:
         slip = _slip(request, pk)
         self.check_object_permissions(request, slip)
-        asked = shape.SlipResult(data=request.data)
-        asked.is_valid(raise_exception=True)
-        given = asked.validated_data
+        given = validated(shape.SlipResult, request)
         file = given["file"]
         refuse_header(file.name, file.read(4_000_000), file.size <= 4_000_000)
         file.seek(0)
@@ -297,9 +291,8 @@ class HandInView(APIView):
     def post(self, request: Request, pk: int) -> Response:
         slip = _slip(request, pk)
         self.check_object_permissions(request, slip)
-        asked = shape.SlipHandIn(data=request.data)
-        asked.is_valid(raise_exception=True)
-        followed = {one["region"]: one["changes"] for one in asked.validated_data["followed"]}
+        given = validated(shape.SlipHandIn, request)
+        followed = {one["region"]: one["changes"] for one in given["followed"]}
         hand_in(slip, person_of(request), followed)
         return Response(slip_of(_slip(request, pk), person_of(request)), status=202)
 

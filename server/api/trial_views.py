@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework.permissions import IsAuthenticated
@@ -14,13 +12,14 @@ from rest_framework.views import APIView
 from attempts.models import Attempt
 from jobs.models import Picture
 from people.sessions import person_of
-from regions.models import Region
 from trials.asking import Wanted, ask_put_back, ask_trials, cancel
 from trials.models import Trial
 from zweiblick_core.methods import DESCRIBED
 
 from . import serializers
 from . import trial_serializers as shape
+from .asking import validated
+from .of_picture import OfPicture, attempt_of, region_of
 from .permissions import Rules
 from .trial_shapes import trial_of, trials_of
 
@@ -44,21 +43,12 @@ class MethodsView(APIView):
         )
 
 
-class TrialsView(APIView):
+class TrialsView(OfPicture):
     """A picture's trials, the newest first; asking for some."""
-
-    permission_classes = [IsAuthenticated, Rules]
-
-    def _picture(self, request: Request, pk: int) -> Picture:
-        found: Picture = get_object_or_404(
-            Picture.objects.worked_by(person_of(request)).select_related("job"), pk=pk
-        )
-        self.check_object_permissions(request, found)
-        return found
 
     @extend_schema(responses=shape.TrialOf(many=True), operation_id="trials")
     def get(self, request: Request, pk: int) -> Response:
-        return Response(trials_of(self._picture(request, pk)))
+        return Response(trials_of(self.picture(request, pk)))
 
     @extend_schema(
         request=shape.TrialsAsked,
@@ -66,16 +56,10 @@ class TrialsView(APIView):
         operation_id="ask_trials",
     )
     def post(self, request: Request, pk: int) -> Response:
-        picture = self._picture(request, pk)
-        asked = shape.TrialsAsked(data=request.data)
-        asked.is_valid(raise_exception=True)
-        given: dict[str, Any] = asked.validated_data
-        region = get_object_or_404(Region.objects.filter(picture=picture), pk=given["region"])
-        base = (
-            get_object_or_404(Attempt.objects.filter(picture=picture), pk=given["base"])
-            if given["base"] is not None
-            else None
-        )
+        picture = self.picture(request, pk)
+        given = validated(shape.TrialsAsked, request)
+        region = region_of(picture, given["region"])
+        base = attempt_of(picture, given["base"]) if given["base"] is not None else None
         wanted = [Wanted(**one) for one in given["runs"]]
         ask_trials(picture, region, base, wanted, given["keep_out"], person_of(request))
         return Response(trials_of(picture), 202)
@@ -99,9 +83,8 @@ class PutBackView(APIView):
             pk=pk,
         )
         self.check_object_permissions(request, attempt)
-        asked = shape.PutBackAsked(data=request.data)
-        asked.is_valid(raise_exception=True)
-        made = ask_put_back(attempt, asked.validated_data["margin"], person_of(request))
+        given = validated(shape.PutBackAsked, request)
+        made = ask_put_back(attempt, given["margin"], person_of(request))
         return Response(trial_of(made, None), 202)
 
 

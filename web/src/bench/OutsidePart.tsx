@@ -6,6 +6,7 @@ import { Stage } from "../stage/Stage";
 import { outlined, ringed } from "../stage/evidence";
 import { corners } from "../stage/strokes";
 import { counted } from "../ui/words";
+import { Trouble } from "../ui/Trouble";
 
 const none: never[] = [];
 const ignored = () => undefined;
@@ -167,11 +168,7 @@ function Offer({
           </p>
         </div>
       )}
-      {(order.isError || budget.isError) && (
-        <p className="m-0" role="alert">
-          <strong>{(order.error ?? budget.error)?.message}</strong>
-        </p>
-      )}
+      <Trouble error={order.error ?? budget.error} />
     </>
   );
 }
@@ -247,11 +244,7 @@ function Orders({
           ))}
         </tbody>
       </table>
-      {trouble && (
-        <p className="m-0" role="alert">
-          <strong>{trouble.message}</strong>
-        </p>
-      )}
+      <Trouble error={trouble} />
     </>
   );
 }

@@ -1,6 +1,7 @@
 import { useRef, useState } from "react";
 import { useSheet, type JobSheet, type Role } from "../api/crew";
 import { moment } from "../ui/words";
+import { Trouble } from "../ui/Trouble";
 
 /** Inviting by a link that is copied; those that can still be used. */
 export function Invitations({ sheet }: { sheet: JobSheet }) {
@@ -64,11 +65,7 @@ export function Invitations({ sheet }: { sheet: JobSheet }) {
           ))}
         </ul>
       )}
-      {trouble && (
-        <p className="m-0" role="alert">
-          <strong>{trouble.message}</strong>
-        </p>
-      )}
+      <Trouble error={trouble} />
     </section>
   );
 }

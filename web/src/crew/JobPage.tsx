@@ -7,6 +7,7 @@ import { Notice } from "../ui/Notice";
 import { counted, until } from "../ui/words";
 import { Invitations } from "./Invitations";
 import { Terms } from "./Terms";
+import { Trouble } from "../ui/Trouble";
 
 const ROLES: Role[] = ["supervisor", "retoucher", "guest"];
 
@@ -122,11 +123,7 @@ function People({ sheet }: { sheet: JobSheet }) {
           ))}
         </tbody>
       </table>
-      {trouble && (
-        <p className="m-0" role="alert">
-          <strong>{trouble.message}</strong>
-        </p>
-      )}
+      <Trouble error={trouble} />
     </section>
   );
 }

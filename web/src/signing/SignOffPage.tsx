@@ -8,6 +8,7 @@ import { Stage } from "../stage/Stage";
 import { Key } from "../ui/Key";
 import { KindPicture } from "../ui/marks";
 import { Notice } from "../ui/Notice";
+import { Trouble } from "../ui/Trouble";
 import { counted, moment } from "../ui/words";
 
 const none: never[] = [];
@@ -211,7 +212,7 @@ function Act({ signing }: { signing: Signing }) {
             reopen it
           </button>
         </form>
-        {trouble && <Trouble words={trouble.message} />}
+        <Trouble error={trouble} />
       </Part>
     );
   const blocked = signing.reasons.length > 0 || (signing.outside > 0 && !accepted);
@@ -252,7 +253,7 @@ function Act({ signing }: { signing: Signing }) {
           </span>
         </p>
       )}
-      {trouble && <Trouble words={trouble.message} />}
+      <Trouble error={trouble} />
     </Part>
   );
 }
@@ -280,15 +281,7 @@ function Guests({ signing }: { signing: Signing }) {
           release it to {waiting.map((one) => one.name).join(", ")}
         </button>
       )}
-      {release.isError && <Trouble words={release.error.message} />}
+      <Trouble error={release.error} />
     </Part>
-  );
-}
-
-function Trouble({ words }: { words: string }) {
-  return (
-    <p role="alert" className="m-0">
-      <strong>{words}</strong>
-    </p>
   );
 }

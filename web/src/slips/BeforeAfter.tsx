@@ -2,15 +2,12 @@ import type View from "ol/View";
 import { useState } from "react";
 import type { Slip, SlipRegion } from "../api/client";
 import { Stage } from "../stage/Stage";
+import { ZoomSegments } from "../stage/ZoomSegments";
 import type { Zoom } from "../stage/view";
 
 const none: never[] = [];
 const ignored = () => undefined;
-const ZOOMS: { zoom: Zoom; words: string }[] = [
-  { zoom: "region", words: "region" },
-  { zoom: "actual", words: "100 %" },
-  { zoom: "double", words: "200 %" },
-];
+const ZOOMS: readonly Zoom[] = ["region", "actual", "double"];
 
 /** What was sent back and what came back, beside each other and in step. */
 export function BeforeAfter({ slip, region }: { slip: Slip; region: SlipRegion }) {
@@ -29,17 +26,8 @@ export function BeforeAfter({ slip, region }: { slip: Slip; region: SlipRegion }
   };
   return (
     <div>
-      <div className="segments mb-1" role="group" aria-label={`zoom of ${region.name}`}>
-        {ZOOMS.map((one) => (
-          <button
-            key={one.zoom}
-            type="button"
-            aria-pressed={zoom === one.zoom}
-            onClick={() => setZoom(one.zoom)}
-          >
-            {one.words}
-          </button>
-        ))}
+      <div className="mb-1">
+        <ZoomSegments zooms={ZOOMS} zoom={zoom} onZoom={setZoom} label={`zoom of ${region.name}`} />
       </div>
       <div className="grid grid-cols-2 gap-1">
         <figure className="m-0">

@@ -1,6 +1,7 @@
 import { useMemo, useState } from "react";
 import type { Change, SlipRegion } from "../api/client";
 import { Stage } from "../stage/Stage";
+import { ZoomSegments } from "../stage/ZoomSegments";
 import type { Tool } from "../stage/drawing";
 import { outlined, ringed } from "../stage/evidence";
 import { crossedOut, directed, takenFrom } from "../stage/guides";
@@ -19,12 +20,7 @@ import {
 
 const none: never[] = [];
 const ignored = () => undefined;
-const ZOOMS: { zoom: Zoom; words: string }[] = [
-  { zoom: "region", words: "region" },
-  { zoom: "actual", words: "100 %" },
-  { zoom: "double", words: "200 %" },
-  { zoom: "whole", words: "whole" },
-];
+const ZOOMS: readonly Zoom[] = ["region", "actual", "double", "whole"];
 const ALL = Object.keys(GUIDES) as Guide[];
 
 /** The picture that was sent, with what is wrong and what the slip asks for drawn on it. */
@@ -57,18 +53,7 @@ export function SentPicture({
   return (
     <figure className="m-0">
       <div className="mb-1 flex flex-wrap items-center gap-2">
-        <div className="segments" role="group" aria-label={`zoom of ${region.name}`}>
-          {ZOOMS.map((one) => (
-            <button
-              key={one.zoom}
-              type="button"
-              aria-pressed={zoom === one.zoom}
-              onClick={() => setZoom(one.zoom)}
-            >
-              {one.words}
-            </button>
-          ))}
-        </div>
+        <ZoomSegments zooms={ZOOMS} zoom={zoom} onZoom={setZoom} label={`zoom of ${region.name}`} />
         <button
           type="button"
           className="quiet"
