@@ -31,6 +31,7 @@ from ledger.models import PictureState
 from looks.models import Sighting
 from people.models import Person
 from people.sessions import person_of
+from signing.models import SignOff
 from work.models import Work
 
 from . import serializers as shape
@@ -56,6 +57,31 @@ def _states(person: Person) -> QuerySet[PictureState]:
     )
 
 
+def _wanted(states: QuerySet[PictureState], asked: dict[str, Any]) -> QuerySet[PictureState]:
+    """Those that are looked for, in the order that is asked for."""
+    for word in asked["q"].split():
+        named = Q(picture__name__icontains=word) | Q(picture__job__name__icontains=word)
+        if word.isdecimal():
+            named |= Q(picture__number=int(word))
+        states = states.filter(named)
+    if asked["job"] is not None:
+        states = states.filter(picture__job=asked["job"])
+    if asked["kind"]:
+        states = states.filter(worst_kind=asked["kind"])
+    need = asked["need"]
+    if need == "signed off":
+        states = states.filter(picture__standing_sign_off__isnull=False)
+    elif need == "failed checks":
+        states = states.filter(failed__gt=0)
+    elif need:
+        states = states.filter(state=need, picture__standing_sign_off=None)
+    if asked["sort"] == "worst":
+        states = states.order_by(F("worst_severity").desc(nulls_last=True), "picture")
+    elif asked["sort"] == "name":
+        states = states.order_by("picture__name", "picture")
+    return states
+
+
 def _stamp(states: QuerySet[PictureState], person: Person) -> str:
     """Changes with whatever the Desk shows: states, running checks, what was seen."""
     known = states.order_by().aggregate(n=Count("pk"), newest=Max("made_at"), entry=Max("entry"))
@@ -78,16 +104,28 @@ class DeskView(APIView):
         parameters=[
             OpenApiParameter("start", int, description="where the page begins"),
             OpenApiParameter("since", str, description="the `stamp` of what one has"),
+            shape.DeskAsked,
         ],
     )
     def get(self, request: Request) -> Response:
         start = asked_whole(request, "start") or 0
+        asked = shape.DeskAsked(data=request.query_params)
+        asked.is_valid(raise_exception=True)
         states = _states(person_of(request))
         stamp = _stamp(states, person_of(request))
         if request.query_params.get("since") == stamp:
             empty = dict.fromkeys(("total", "done", "undecided", "awaiting"), 0)
             return Response(
-                {"pictures": [], **empty, "more": None, "stamp": stamp, "changed": False}
+                {
+                    "pictures": [],
+                    **empty,
+                    "matching": 0,
+                    "jobs": [],
+                    "kinds": [],
+                    "more": None,
+                    "stamp": stamp,
+                    "changed": False,
+                }
             )
         counts = states.order_by().aggregate(
             total=Count("pk"),
@@ -95,7 +133,9 @@ class DeskView(APIView):
             awaiting=Count("pk", filter=Q(undecided__gt=0)),
         )
         undecided = states.order_by().aggregate(n=Coalesce(Sum("undecided"), 0))["n"]
-        rows = list(states[start : start + PAGE])
+        wanted = _wanted(states, asked.validated_data)
+        matching = wanted.order_by().count()
+        rows = list(wanted[start : start + PAGE])
         keys = [row.picture_id for row in rows]
         running: dict[int, dict[str, Any]] = {
             found["picture"]: dict(found)
@@ -116,12 +156,31 @@ class DeskView(APIView):
                 person=person_of(request), job__in={row.picture.job_id for row in rows}
             ).values_list("job_id", "role")
         )
+        signed = set(
+            SignOff.objects.filter(standing__in=keys).values_list("standing_id", flat=True)
+        )
         return Response(
             {
-                "pictures": [_row(row, running.get(row.picture_id), seen, roles) for row in rows],
+                "pictures": [
+                    _row(row, running.get(row.picture_id), seen, roles, row.picture_id in signed)
+                    for row in rows
+                ],
                 **counts,
                 "undecided": undecided,
-                "more": start + PAGE if start + PAGE < counts["total"] else None,
+                "matching": matching,
+                "jobs": [
+                    {"id": pk, "name": name}
+                    for pk, name in states.order_by("picture__job__name", "picture__job")
+                    .values_list("picture__job", "picture__job__name")
+                    .distinct()
+                ],
+                "kinds": list(
+                    states.exclude(worst_kind="")
+                    .order_by("worst_kind")
+                    .values_list("worst_kind", flat=True)
+                    .distinct()
+                ),
+                "more": start + PAGE if start + PAGE < matching else None,
                 "stamp": stamp,
                 "changed": True,
             }
@@ -129,7 +188,11 @@ class DeskView(APIView):
 
 
 def _row(
-    row: PictureState, running: dict[str, Any] | None, seen: set[int], roles: dict[int, str]
+    row: PictureState,
+    running: dict[str, Any] | None,
+    seen: set[int],
+    roles: dict[int, str],
+    signed: bool,
 ) -> dict[str, Any]:
     picture: Picture = row.picture
     return {
@@ -140,6 +203,7 @@ def _row(
         "role": roles[picture.job_id],
         "deadline": picture.job.deadline,
         "state": row.state,
+        "signed": signed,
         "regions": row.regions,
         "undecided": row.undecided,
         "unexamined": row.unexamined,

@@ -94,6 +94,12 @@ class Size(Plain):
     seen_whole = s.BooleanField(help_text="whether passing at it asks for a look at 100 % first")
 
 
+#: How the Desk can be sorted; the first is how it is.
+SORTS = ("deadline", "worst", "name")
+#: What a picture can need: its state while it is not signed off, that it is, or another check.
+NEEDS = ("undecided", "sent back", "to assemble", "done", "signed off", "empty", "failed checks")
+
+
 class DeskPicture(Plain):
     id = s.IntegerField()
     number = s.IntegerField()
@@ -102,6 +108,7 @@ class DeskPicture(Plain):
     role = s.ChoiceField(choices=Membership.Role.choices, help_text="the person's, in that job")
     deadline = s.DateTimeField(allow_null=True)
     state = s.CharField(help_text="done, to assemble, sent back, undecided, empty")
+    signed = s.BooleanField(help_text="it is signed off")
     regions = s.IntegerField()
     undecided = s.IntegerField()
     unexamined = s.IntegerField(
@@ -123,8 +130,36 @@ class DeskPicture(Plain):
     )
 
 
+class DeskAsked(Plain):
+    q = s.CharField(
+        max_length=200,
+        allow_blank=True,
+        required=False,
+        default="",
+        help_text="words of the picture's or job's name, or its number; all must be there",
+    )
+    job = Whole(required=False, default=None)
+    need = s.ChoiceField(choices=("", *NEEDS), required=False, default="", allow_blank=True)
+    kind = s.CharField(
+        max_length=20,
+        allow_blank=True,
+        required=False,
+        default="",
+        help_text="the worst flaw in the attempts that rank best is of this kind",
+    )
+    sort = s.ChoiceField(choices=SORTS, required=False, default=SORTS[0])
+
+
+class JobNamed(Plain):
+    id = s.IntegerField()
+    name = s.CharField()
+
+
 class Desk(Plain):
     pictures = DeskPicture(many=True)
+    matching = s.IntegerField(help_text="pictures that are looked for, on all pages")
+    jobs = JobNamed(many=True, help_text="to choose one from")
+    kinds = s.ListField(child=s.CharField(), help_text="to choose one from")
     total = s.IntegerField(help_text="pictures there are, on all pages")
     more = s.IntegerField(allow_null=True, help_text="where the next page begins; null at the end")
     done = s.IntegerField(help_text="pictures that are done, on all pages")

@@ -17,6 +17,7 @@ import {
   type Session,
   type Shapes,
 } from "./client";
+import type { operations } from "./schema";
 
 export const sessionQuery = queryOptions({
   queryKey: ["session"],
@@ -24,12 +25,25 @@ export const sessionQuery = queryOptions({
   staleTime: Infinity,
 });
 /** A page of the Desk. What is known is asked for with its stamp, so that an answer without changes is a line. */
-export function deskQuery(start: number) {
+/** What is looked for on the Desk; empty words look for everything. */
+type DeskAsked = NonNullable<operations["desk"]["parameters"]["query"]>;
+export type DeskLooked = Required<Pick<DeskAsked, "q" | "need" | "kind" | "sort">> & {
+  job: number | null;
+};
+export const EVERYTHING: DeskLooked = { q: "", job: null, need: "", kind: "", sort: "deadline" };
+
+export function deskQuery(start: number, looked: DeskLooked = EVERYTHING) {
   return queryOptions({
-    queryKey: ["desk", start],
+    queryKey: ["desk", start, looked],
     queryFn: async ({ client, queryKey }) => {
       const known = client.getQueryData<Shapes["Desk"]>(queryKey);
-      const query = { start, ...(known ? { since: known.stamp } : {}) };
+      const { job, ...words } = looked;
+      const query = {
+        start,
+        ...words,
+        ...(job === null ? {} : { job }),
+        ...(known ? { since: known.stamp } : {}),
+      };
       const found = await data(api.GET("/api/desk/", { params: { query } }));
       return found.changed || !known ? found : known;
     },

@@ -1940,6 +1940,12 @@ export interface components {
         /** @description A read-only shape, filled from dicts. */
         Desk: {
             pictures: components["schemas"]["DeskPicture"][];
+            /** @description pictures that are looked for, on all pages */
+            matching: number;
+            /** @description to choose one from */
+            jobs: components["schemas"]["JobNamed"][];
+            /** @description to choose one from */
+            kinds: string[];
             /** @description pictures there are, on all pages */
             total: number;
             /** @description where the next page begins; null at the end */
@@ -1973,6 +1979,8 @@ export interface components {
             deadline: string | null;
             /** @description done, to assemble, sent back, undecided, empty */
             state: string;
+            /** @description it is signed off */
+            signed: boolean;
             regions: number;
             undecided: number;
             /** @description undecided regions of which no attempt has been examined yet */
@@ -2229,6 +2237,11 @@ export interface components {
             use: components["schemas"]["UseEnum"];
             sizes: components["schemas"]["SizeAskedRequest"][];
             people?: components["schemas"]["MemberAskedRequest"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        JobNamed: {
+            id: number;
+            name: string;
         };
         /** @description A read-only shape, filled from dicts. */
         JobOf: {
@@ -3744,8 +3757,30 @@ export interface operations {
     desk: {
         parameters: {
             query?: {
+                job?: number;
+                /** @description the worst flaw in the attempts that rank best is of this kind */
+                kind?: string;
+                /**
+                 * @description * `` -
+                 *     * `undecided` - undecided
+                 *     * `sent back` - sent back
+                 *     * `to assemble` - to assemble
+                 *     * `done` - done
+                 *     * `signed off` - signed off
+                 *     * `empty` - empty
+                 *     * `failed checks` - failed checks
+                 */
+                need?: "" | "undecided" | "sent back" | "to assemble" | "done" | "signed off" | "empty" | "failed checks";
+                /** @description words of the picture's or job's name, or its number; all must be there */
+                q?: string;
                 /** @description the `stamp` of what one has */
                 since?: string;
+                /**
+                 * @description * `deadline` - deadline
+                 *     * `worst` - worst
+                 *     * `name` - name
+                 */
+                sort?: "deadline" | "worst" | "name";
                 /** @description where the page begins */
                 start?: number;
             };

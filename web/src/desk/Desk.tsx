@@ -1,14 +1,16 @@
-import { useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import type { DeskPicture, Slip } from "../api/client";
-import { deskQuery } from "../api/queries";
+import { deskQuery, type DeskLooked } from "../api/queries";
 import { slipsQuery } from "../api/slips";
 import { useKeys } from "../keys";
 import { Key } from "../ui/Key";
 import { SeverityStrokes, StateShape, type CellState } from "../ui/marks";
 import { Notice } from "../ui/Notice";
 import { counted, until } from "../ui/words";
+import { Looking } from "./Looking";
+import { addressOf, lookedOf } from "./looked";
 
 const stateWords: Record<string, string> = {
   done: "done: one attempt holds everywhere",
@@ -75,6 +77,7 @@ function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
         </span>
         <span className="flex items-center gap-2">
           <StateShape state={stateShapes[picture.state] ?? "not needed"} />
+          {picture.signed && <strong>signed off;</strong>}
           {picture.state === "undecided" ? (
             <span>
               {picture.undecided} of {counted(picture.regions, "region")} undecided
@@ -117,7 +120,14 @@ function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
 /** What needs my decision now? */
 export function Desk() {
   const [start, setStart] = useState(0);
-  const desk = useQuery(deskQuery(start));
+  const [address, setAddress] = useSearchParams();
+  const looked = lookedOf(address);
+  // While words are typed, what was found before stays.
+  const desk = useQuery({ ...deskQuery(start, looked), placeholderData: keepPreviousData });
+  const look = (now: DeskLooked) => {
+    setStart(0);
+    setAddress(addressOf(now), { replace: true });
+  };
   const slips = useQuery(slipsQuery);
   const navigate = useNavigate();
   useKeys({ cold: () => void navigate("/cold") });
@@ -167,7 +177,7 @@ export function Desk() {
           </Link>
         )}
         <p className="m-0" role="status">
-          {pictures.length === 0
+          {total === 0
             ? ""
             : undecided === 0
               ? rules
@@ -176,7 +186,14 @@ export function Desk() {
               : `${counted(undecided, "region")} in ${counted(awaiting, "picture")} ${rules ? "await your decision" : "are undecided"}.`}
         </p>
       </div>
-      {pictures.length === 0 ? (
+      {desk.data && desk.data.total > 0 && (
+        <Looking desk={desk.data} looked={looked} onLook={look} />
+      )}
+      {pictures.length === 0 && desk.data && desk.data.total > 0 ? (
+        <Notice inside title="No such pictures">
+          Nothing matches what is looked for; “show all” takes it away.
+        </Notice>
+      ) : pictures.length === 0 ? (
         <Notice inside title="No pictures yet">
           Pictures appear here once a job you take part in has an original and a result.
         </Notice>
