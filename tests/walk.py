@@ -19,7 +19,7 @@ SETTLED = '[role=img][data-settled="true"]'
 
 
 def open_picture(page, name):
-    page.get_by_role("link", name="Desk").click()
+    page.get_by_role("link", name="Desk", exact=True).click()
     expect(page.get_by_role("heading", name="Desk")).to_be_visible(timeout=30_000)
     expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=300_000)
     page.get_by_role("link", name=re.compile(name)).click()

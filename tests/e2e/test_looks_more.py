@@ -19,7 +19,7 @@ def at(page, name):
 
 def test_a_cold_look_shows_no_name_is_uncovered_and_counted(signed_in, no_barriers):
     page = signed_in("mona")
-    page.get_by_role("link", name="Desk").click()
+    page.get_by_role("link", name="Desk", exact=True).click()
     expect(page.get_by_role("heading", name="Desk")).to_be_visible()
     expect(page.get_by_text("not opened yet").first).to_be_visible()
     unseen = page.get_by_text("not opened yet").count()
