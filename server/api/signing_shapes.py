@@ -7,6 +7,7 @@ from typing import Any
 from attempts.models import Attempt
 from jobs.models import Job, Membership, Picture, Release
 from ledger.book import Ledger, ledger
+from signing.keeping import is_kept
 from signing.models import Delivery, SignOff
 from signing.signing import accepted_in, leaving, standing_of
 from work.models import Work
@@ -148,9 +149,10 @@ def deliveries_of(job: Job) -> dict[str, Any]:
 
 def _delivery(row: Delivery, work: Work | None) -> dict[str, Any]:
     out = row.state in ("waiting", "building")
+    kept = is_kept(row)
     return {
         "id": row.pk,
-        "state": row.state,
+        "state": "forgotten" if row.state == "ready" and not kept else row.state,
         "progress": (work.progress if work else 0.0) if out else 1.0,
         "words": work.words if work and out else "",
         "reason": row.reason,
@@ -161,7 +163,7 @@ def _delivery(row: Delivery, work: Work | None) -> dict[str, Any]:
         "holds": _holds(row.options),
         "bytes": row.size,
         "sha256": row.sha256,
-        "file": f"/api/deliveries/{row.pk}/file/" if row.state == "ready" else None,
+        "file": f"/api/deliveries/{row.pk}/file/" if kept else None,
         "person": row.person.called,
         "at": row.made_at,
     }

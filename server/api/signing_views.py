@@ -20,7 +20,7 @@ from people.models import Person
 from people.sessions import person_of
 from signing.delivering import ask_delivery, build_again
 from signing.formats import Options
-from signing.keeping import stored_name
+from signing.keeping import is_kept, stored_name
 from signing.models import Delivery
 from signing.signing import release, reopen, sign
 from store.places import deliveries
@@ -145,7 +145,7 @@ class DeliveryFileView(APIView):
     def get(self, request: Request, pk: int) -> HttpResponseBase:
         delivery = _delivery(request, pk)
         name = stored_name(delivery)
-        if delivery.state != "ready" or not deliveries().is_file(name):
+        if not is_kept(delivery):
             raise NotFound("This delivery is not kept any more; build it again.")
         start = _start(request, delivery)
         if start is None:

@@ -13,6 +13,7 @@ from zweiblick_core.errors import Refused
 from zweiblick_core.rules.states import advance
 
 from .formats import Options, refuse_options
+from .keeping import is_kept
 from .models import Delivery, SignOff
 
 
@@ -43,6 +44,8 @@ def build_again(delivery: Delivery, person: Person) -> Delivery:
         NotAllowed: it is ready or being built.
     """
     row = Delivery.objects.select_for_update().select_related("job").get(pk=delivery.pk)
+    if row.state == "ready" and not is_kept(row):
+        row.state = advance("delivery", row.state, "forgotten")
     row.state, row.reason = advance("delivery", row.state, "asked again"), ""
     row.save()
     record_job(row.job, person, "delivery asked for again", "")

@@ -19,6 +19,11 @@ def stored_name(delivery: Delivery) -> str:
     return f"{delivery.key[:2]}/{delivery.key}.zip"
 
 
+def is_kept(delivery: Delivery) -> bool:
+    """Whether its zip is there: it may be gone though nobody removed it, as after a restore."""
+    return delivery.state == "ready" and deliveries().is_file(stored_name(delivery))
+
+
 def forget_deliveries() -> None:
     """Remove zips that were finished long ago."""
     limit = now() - timedelta(seconds=settings.DELIVERIES_KEPT)

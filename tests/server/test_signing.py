@@ -336,6 +336,23 @@ def test_a_delivery_of_what_was_signed_is_the_same_after_it_was_reopened_and_rul
     assert post(vera, f"/api/deliveries/{made['id']}/").status_code == 409
 
 
+def test_a_delivery_whose_file_is_gone_though_nobody_removed_it_is_built_again(signed_in, signed):
+    from signing.keeping import stored_name
+    from signing.models import Delivery
+    from store.places import deliveries
+
+    vera = signed_in("vera")
+    made = deliver(vera, signed, finals=["png"])
+    deliveries().remove(stored_name(Delivery.objects.get()))
+    (row,) = vera.get(f"/api/jobs/{signed.job_id}/deliveries/").json()["deliveries"]
+    assert (row["state"], row["file"]) == ("forgotten", None)
+    assert vera.get(made["file"]).status_code == 404
+    assert post(vera, f"/api/deliveries/{made['id']}/").status_code == 202
+    do_all_work()
+    (row,) = vera.get(f"/api/jobs/{signed.job_id}/deliveries/").json()["deliveries"]
+    assert row["sha256"] == made["sha256"] and len(fetched(vera, row)) == made["bytes"]
+
+
 def test_a_download_that_broke_off_goes_on_where_it_was(signed_in, signed):
     vera = signed_in("vera")
     made = deliver(vera, signed, finals=["png"])
