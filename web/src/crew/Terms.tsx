@@ -84,9 +84,10 @@ export function Terms({ sheet }: { sheet: JobSheet }) {
             onChange={(event) => change({ deadline: event.target.value })}
           />
         </label>
-        <label>
-          for
+        <span>
+          <span id="job-for">for</span>
           <select
+            aria-labelledby="job-for"
             className="field block w-full"
             value={draft.use}
             onChange={(event) => change({ use: event.target.value })}
@@ -95,7 +96,7 @@ export function Terms({ sheet }: { sheet: JobSheet }) {
               <option key={one}>{one}</option>
             ))}
           </select>
-        </label>
+        </span>
       </div>
       <fieldset className="m-0 mt-2 border-0 p-0">
         <legend>sizes; the first is judged for</legend>

@@ -174,9 +174,10 @@ function NewJob({ onClose }: { onClose: () => void }) {
             onChange={(event) => setDeadline(event.target.value)}
           />
         </label>
-        <label>
-          for
+        <span>
+          <span id="job-for">for</span>
           <select
+            aria-labelledby="job-for"
             className="field block w-full"
             value={use}
             onChange={(event) => setUse(event.target.value as typeof use)}
@@ -184,7 +185,7 @@ function NewJob({ onClose }: { onClose: () => void }) {
             <option>paying client</option>
             <option>private</option>
           </select>
-        </label>
+        </span>
       </div>
       <fieldset className="mt-3 border-0 p-0">
         <legend>what it is used for; the first is judged for</legend>
