@@ -48,14 +48,16 @@ def test_what_is_signed_is_frozen(signed_in):
     open_picture(page, "Jetty")
     page.goto(f"{page.url.split('?')[0]}?region=2&attempt=4")
     expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
-    page.keyboard.press("u")
+    page.keyboard.press("l")
     expect(page.get_by_role("alert").first).to_contain_text("signed off by Vera Lund; reopen it")
 
 
 def test_what_is_signed_is_delivered_with_every_hash_right(signed_in, no_barriers):
     page = signed_in()
     page.get_by_role("link", name="Jobs").click()
-    page.get_by_role("link", name="signed off and delivered").first.click()
+    page.get_by_role("listitem").filter(has_text="Harbour Year").get_by_role(
+        "link", name="signed off and delivered"
+    ).click()
     expect(page.get_by_role("heading", name="Deliveries of Harbour Year")).to_be_visible()
     expect(page.get_by_role("status")).to_contain_text("1 picture signed off")
     form = page.get_by_role("form", name="A delivery")

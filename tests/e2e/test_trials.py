@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from playwright.sync_api import expect
-from walk import SETTLED, bench_of, current, open_picture
+from walk import SETTLED, bench_of, current, open_picture, soon
 
 
 def test_two_methods_are_tried_and_become_attempts_that_are_shown(signed_in, no_barriers):
@@ -31,9 +31,13 @@ def test_two_methods_are_tried_and_become_attempts_that_are_shown(signed_in, no_
     expect(dialog).to_have_count(0)
     expect(page.locator(SETTLED)).to_be_visible(timeout=30_000)
     expect(current(page)).to_have_attribute("aria-label", re.compile(rf"{number}\b"))
-    bench = bench_of(page)
-    made = bench["attempts"][before:]
-    assert {one["method"] for one in made} == {"flow diffusion", "gradient fill"}
+
+    def both():
+        made = bench_of(page)["attempts"][before:]
+        assert {one["method"] for one in made} == {"flow diffusion", "gradient fill"}
+        return made
+
+    made = soon(page, both)
     assert {one["kind"] for one in made} == {"built in"}
     radius = [one["settings"].get("radius") for one in made if one["method"] == "flow diffusion"]
     assert radius == [3]

@@ -18,6 +18,10 @@ const STEP = 24;
 
 /** One result after the other, alone: where does the eye stop? */
 export function ColdPage() {
+  // Enter marks a place here: it must not follow a link that was used to come here.
+  useEffect(() => {
+    if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
+  }, []);
   const queue = useQuery(coldQuery);
   const [at, setAt] = useState(0);
   // The row is fixed when the page opens: a look changes what is cold, and must not shuffle what is to come.

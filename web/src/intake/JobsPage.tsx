@@ -27,10 +27,10 @@ function Row({ job }: { job: Job }) {
       <span>
         {job.role === "supervisor" ? (
           <>
-            <Link to={`/jobs/${job.id}`}>
+            <Link className="block py-1" to={`/jobs/${job.id}`}>
               bring pictures in{job.waiting ? ` (${counted(job.waiting, "file")} waiting)` : ""}
             </Link>
-            <Link className="block" to={`/jobs/${job.id}/deliveries`}>
+            <Link className="block py-1" to={`/jobs/${job.id}/deliveries`}>
               signed off and delivered
             </Link>
           </>
