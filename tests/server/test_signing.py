@@ -425,7 +425,7 @@ def test_exif_xmp_profile_and_resolution_of_the_original_are_kept():
 
     exif = Image.Exif()
     exif[271], exif[315] = "Camera maker", "A. Photographer"
-    xmp = b"<x:xmpmeta xmlns:x='adobe:ns:meta/'><a>kept</a></x:xmpmeta>"
+    xmp = b"<x:xmpmeta xmlns:x='urn:x'><a>kept</a></x:xmpmeta>"
     pixels = textured(120, 160, seed=3)
     original = jpeg(pixels, exif=exif, xmp=xmp, icc_profile=profile(), dpi=(300, 300))
     changed = read(original).pixels.copy()
@@ -440,7 +440,7 @@ def test_exif_xmp_profile_and_resolution_of_the_original_are_kept():
         assert tags[305].startswith("Zweiblick") and tags.get(274, 1) == 1
         assert opened.info["icc_profile"] == profile()
         assert round(opened.info["dpi"][0]) == 300
-        packet = opened.info.get("xmp") or opened.info["XML:com.adobe.xmp"]
+        packet = next(held for name, held in opened.info.items() if "xmp" in name.lower())
         assert b"kept" in (packet if isinstance(packet, bytes) else packet.encode())
     with tifffile.TiffFile(io.BytesIO(as_tiff(final))) as tiff:
         tags = tiff.pages[0].tags
