@@ -200,7 +200,7 @@ function Tick({
   children: React.ReactNode;
 }) {
   return (
-    <label className="flex items-center gap-2">
+    <label className="flex min-h-[26px] items-center gap-2">
       <input type="checkbox" checked={checked} onChange={onChange} />
       <span>{children}</span>
     </label>
