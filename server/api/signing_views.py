@@ -22,6 +22,7 @@ from signing.delivering import ask_delivery, build_again
 from signing.formats import Options
 from signing.keeping import is_kept, stored_name
 from signing.models import Delivery
+from signing.names import plain_name
 from signing.signing import release, reopen, sign
 from store.places import deliveries
 
@@ -157,10 +158,8 @@ class DeliveryFileView(APIView):
         answer["Accept-Ranges"] = "bytes"
         answer["ETag"] = f'"{delivery.sha256}"'
         answer["Cache-Control"] = "private, no-store"
-        plain = re.sub(r"[^\w-]+", "-", delivery.job.name, flags=re.ASCII).strip("-").lower()
-        answer["Content-Disposition"] = (
-            f'attachment; filename="{plain or "delivery"}-{delivery.pk}.zip"'
-        )
+        plain = plain_name(delivery.job.name, "delivery")
+        answer["Content-Disposition"] = f'attachment; filename="{plain}-{delivery.pk}.zip"'
         if start:
             answer["Content-Range"] = f"bytes {start}-{delivery.size - 1}/{delivery.size}"
         return answer

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-import re
 import tempfile
 import zipfile
 from collections.abc import Iterator
@@ -32,6 +31,7 @@ from .finals import Final, as_jpeg, as_png, as_tiff, final_of, resized
 from .formats import Options
 from .keeping import stored_name
 from .models import Delivery, SignOff
+from .names import plain_name, told_apart
 from .openraster import Layer, marked, written
 from .records import FILES, RULINGS, record_of, rulings_of, table
 from .sheets import Shown, before_and_after, contact_sheet, small
@@ -128,8 +128,7 @@ def _build(
 
 def folder_of(row: SignOff) -> str:
     """A folder's name that every system takes."""
-    plain = re.sub(r"[^\w-]+", "-", row.picture.name, flags=re.ASCII).strip("-").lower()
-    return f"{row.picture.number:02d}-{plain or 'picture'}"[:60]
+    return f"{row.picture.number:02d}-{plain_name(row.picture.name, 'picture')}"[:60]
 
 
 def _picture(row: SignOff, options: Options) -> tuple[Final, list[tuple[str, bytes]]]:
@@ -144,13 +143,13 @@ def _picture(row: SignOff, options: Options) -> tuple[Final, list[tuple[str, byt
             write, ending = _WRITERS[kind]
             files.append((f"final.{ending}", write(final)))
     frame = (row.picture.original.width, row.picture.original.height)
-    for size in row.sizes:
+    names = told_apart([plain_name(size["name"], "size") for size in row.sizes])
+    for size, name in zip(row.sizes, names, strict=True):
         if size["name"] in options.sizes:
             parsed = parse_size(size["spec"])
             sized = resized(final, parsed.scale(*frame), parsed.dpi if parsed.unit == "mm" else 0.0)
-            name = re.sub(r"[^\w-]+", "-", size["name"], flags=re.ASCII).strip("-").lower()
             content = sized.jpegsave_buffer(Q=options.quality, subsample_mode="off")
-            files.append((f"for-{name or 'size'}.jpg", bytes(content)))
+            files.append((f"for-{name}.jpg", bytes(content)))
     if options.layered:
         files.append(("layers.ora", _layers(row)))
     if options.masks:

@@ -308,6 +308,15 @@ def test_the_record_says_every_ruling_who_when_and_on_what_evidence(signed_in, s
     ]
 
 
+def test_two_sizes_whose_names_come_out_the_same_take_no_file_from_each_other():
+    from signing.names import plain_name, told_apart
+
+    plain = [plain_name(name, "size") for name in ("Wall, A2", "wall a2", "Ö", "phone")]
+    assert told_apart(plain) == ["wall-a2-1", "wall-a2-2", "size-3", "phone-4"]
+    assert told_apart(plain[1:]) == ["wall-a2", "size", "phone"]
+    assert len(set(told_apart(["a", "a", "a-1"]))) == 3
+
+
 def test_no_cell_of_a_table_begins_a_formula():
     from signing.records import table
 
