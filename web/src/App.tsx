@@ -1,12 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Component, lazy, Suspense, useEffect, useState, type ReactNode } from "react";
-import { NavLink, Route, Routes, useLocation } from "react-router";
+import { Navigate, NavLink, Route, Routes, useLocation } from "react-router";
 import { onExpired } from "./api/client";
 import { sessionQuery, useSignOut } from "./api/queries";
 import { Desk } from "./desk/Desk";
 import { useKeys } from "./keys";
 import { Dialog } from "./ui/Dialog";
 import { Key } from "./ui/Key";
+import { DESK, SLIPS } from "./ui/places";
 import { KeysDialog } from "./ui/KeysDialog";
 import { Notice } from "./ui/Notice";
 import { PasswordDialog } from "./ui/PasswordDialog";
@@ -55,13 +56,13 @@ const Released = lazy(() =>
 /** Where one begins and what else there is. A retoucher's day begins with their slips. */
 const PLACES = {
   supervisor: [
-    { to: "/", words: "Desk" },
-    { to: "/slips", words: "Slips" },
+    { to: DESK, words: "Desk" },
+    { to: SLIPS, words: "Slips" },
     { to: "/jobs", words: "Jobs" },
   ],
   retoucher: [
-    { to: "/", words: "Slips" },
-    { to: "/desk", words: "Desk" },
+    { to: SLIPS, words: "Slips" },
+    { to: DESK, words: "Desk" },
     { to: "/jobs", words: "Jobs" },
   ],
 };
@@ -78,7 +79,7 @@ class Caught extends Component<{ children: ReactNode }, { error: Error | null }>
       <Notice title="This screen met an error in the program" alert>
         What was stored is safe.{" "}
         <p>
-          <a href="/">to the desk</a>
+          <a href={DESK}>to the desk</a>
         </p>
       </Notice>
     );
@@ -135,7 +136,6 @@ export function App() {
               <NavLink
                 key={to}
                 to={to}
-                end={to === "/"}
                 className={({ isActive }) =>
                   `px-1 text-inherit ${isActive ? "font-semibold no-underline" : ""}`
                 }
@@ -166,8 +166,8 @@ export function App() {
               <Released />
             ) : (
               <Routes>
-                <Route path="/" element={retoucher ? <SlipsPage /> : <Desk />} />
-                <Route path="/desk" element={<Desk />} />
+                <Route path="/" element={<Navigate to={retoucher ? SLIPS : DESK} replace />} />
+                <Route path={DESK} element={<Desk />} />
                 <Route path="/pictures/:id" element={<BenchPage />} />
                 <Route path="/pictures/:id/regions/:region/spread" element={<SpreadPage />} />
                 <Route path="/pictures/:id/sign-off" element={<SignOffPage />} />
@@ -175,7 +175,7 @@ export function App() {
                 <Route path="/jobs/:id/deliveries" element={<DeliveriesPage />} />
                 <Route path="/pictures/:id/outlines" element={<OutlinesPage />} />
                 <Route path="/cold" element={<ColdPage />} />
-                <Route path="/slips" element={<SlipsPage />} />
+                <Route path={SLIPS} element={<SlipsPage />} />
                 <Route path="/slips/:id" element={<SlipPage />} />
                 <Route path="/jobs" element={<JobsPage />} />
                 <Route path="/jobs/:id" element={<IntakePage />} />
@@ -183,7 +183,7 @@ export function App() {
                   path="*"
                   element={
                     <Notice title="There is nothing at this address">
-                      <a href="/">to the desk</a>
+                      <a href={DESK}>to the desk</a>
                     </Notice>
                   }
                 />

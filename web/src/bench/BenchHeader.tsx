@@ -2,6 +2,7 @@ import { Link, useSearchParams } from "react-router";
 import type { Bench } from "../api/client";
 import { Key } from "../ui/Key";
 import type { Dialogs } from "./state";
+import { DESK } from "../ui/places";
 
 type Props = {
   bench: Bench;
@@ -23,7 +24,7 @@ export function BenchHeader(props: Props) {
       className="col-span-2 flex min-h-[44px] flex-wrap items-center gap-x-4 gap-y-1 border-b px-3"
       style={{ borderColor: "var(--line)" }}
     >
-      <Link to="/" className="quiet text-inherit no-underline">
+      <Link to={DESK} className="quiet text-inherit no-underline">
         desk <Key action="desk" />
       </Link>
       <h1 className="truncate text-[1.0625rem] font-normal">

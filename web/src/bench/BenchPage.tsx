@@ -3,10 +3,11 @@ import { Link, useParams, useSearchParams } from "react-router";
 import { benchQuery } from "../api/queries";
 import { Notice } from "../ui/Notice";
 import { BenchFor } from "./BenchFor";
+import { DESK } from "../ui/places";
 
 const toDesk = (
   <p>
-    <Link to="/">to the desk</Link>
+    <Link to={DESK}>to the desk</Link>
   </p>
 );
 
@@ -27,7 +28,7 @@ export function BenchPage() {
           <button type="button" className="plain" onClick={() => void bench.refetch()}>
             try again
           </button>{" "}
-          <Link to="/">to the desk</Link>
+          <Link to={DESK}>to the desk</Link>
         </p>
       </Notice>
     );

@@ -3,6 +3,7 @@ import type { Handlers } from "../keys";
 import type { Step } from "./state";
 import type { Findings } from "./useFindings";
 import type { Ruler } from "./useRuling";
+import { DESK } from "../ui/places";
 
 type Given = {
   handlers: Handlers;
@@ -88,7 +89,7 @@ export function benchKeys({
     takeBack: ruler.takeBack,
     sendBack: () =>
       sendable ? sendBack() : why("No region of this attempt is ruled rework or rebuild."),
-    desk: () => go("/"),
+    desk: () => go(DESK),
     history: () => change({ type: "dialog", dialog: "history" }),
   };
 }

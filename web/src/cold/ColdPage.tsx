@@ -12,6 +12,7 @@ import { Key } from "../ui/Key";
 import { Notice } from "../ui/Notice";
 import { counted } from "../ui/words";
 import { placeOf, spotOf } from "./frame";
+import { DESK } from "../ui/places";
 
 const nothing: never[] = [];
 const STEP = 24;
@@ -45,7 +46,7 @@ export function ColdPage() {
       <Notice title={at ? "That was the last one" : "Nothing to look at yet"}>
         {at ? `${counted(at, "picture")} looked at.` : "No attempt has been checked."}{" "}
         <p>
-          <Link to="/">to the desk</Link>
+          <Link to={DESK}>to the desk</Link>
         </p>
       </Notice>
     );
@@ -107,7 +108,7 @@ function Look({ one, place, of, onNext }: Props) {
         setFlipped(!flipped);
       }
     },
-    desk: () => void navigate("/"),
+    desk: () => void navigate(DESK),
     takeBack: () => setClicks((old) => (found ? old : old.slice(0, -1))),
   });
   useEffect(() => {
@@ -154,7 +155,7 @@ function Look({ one, place, of, onNext }: Props) {
         className="flex items-center gap-4 border-b px-3"
         style={{ borderColor: "var(--line)" }}
       >
-        <Link to="/" className="plain text-inherit no-underline">
+        <Link to={DESK} className="plain text-inherit no-underline">
           desk <Key action="desk" />
         </Link>
         <h1 className="text-[1rem] font-normal">

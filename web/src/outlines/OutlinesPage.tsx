@@ -16,6 +16,7 @@ import { RegionList } from "./RegionList";
 import { changed, EMPTY, type Area } from "./state";
 import { stale, useDrawing, type Drawer } from "./useDrawing";
 import { useDrawingKeys, type At } from "./useDrawingKeys";
+import { DESK } from "../ui/places";
 
 /** Where the outlines of a picture's regions are drawn. */
 export function OutlinesPage() {
@@ -30,7 +31,7 @@ export function OutlinesPage() {
           <button type="button" className="plain" onClick={() => void outlines.refetch()}>
             try again
           </button>{" "}
-          <Link to="/">to the desk</Link>
+          <Link to={DESK}>to the desk</Link>
         </p>
       </Notice>
     );
@@ -162,7 +163,7 @@ function OutlinesFor({ outlines, refetch }: Props) {
     swap: setSwapped,
     nextImage: () => setUnder((now) => (now + 1) % images.length),
     back: () => void navigate(`/pictures/${outlines.id}`),
-    desk: () => void navigate("/"),
+    desk: () => void navigate(DESK),
   });
 
   const marks = useMemo(() => {

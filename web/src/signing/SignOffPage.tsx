@@ -10,6 +10,7 @@ import { KindPicture } from "../ui/marks";
 import { Notice } from "../ui/Notice";
 import { Trouble } from "../ui/Trouble";
 import { counted, moment } from "../ui/words";
+import { DESK } from "../ui/places";
 
 const none: never[] = [];
 const ignored = () => undefined;
@@ -36,7 +37,7 @@ export function SignOffPage() {
 function Sheet({ signing }: { signing: Signing }) {
   const navigate = useNavigate();
   const bench = `/pictures/${signing.picture}${signing.attempt_number === null ? "" : `?attempt=${signing.attempt_number}`}`;
-  useKeys({ signOff: () => void navigate(bench), desk: () => void navigate("/") });
+  useKeys({ signOff: () => void navigate(bench), desk: () => void navigate(DESK) });
   return (
     <main className="scrolls h-full">
       <div className="mx-auto max-w-[1080px] px-6 py-4">

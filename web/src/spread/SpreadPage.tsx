@@ -18,6 +18,7 @@ import { seconds } from "../ui/words";
 import { BlindPairs } from "./BlindPairs";
 import { agreementWords, columnsFor, settingWords, stepIn, wholePixels } from "../bench/arrange";
 import { AidedStage } from "./AidedStage";
+import { DESK } from "../ui/places";
 
 export function SpreadPage() {
   const { id, region } = useParams();
@@ -34,7 +35,7 @@ export function SpreadPage() {
           <button type="button" className="plain" onClick={() => void bench.refetch()}>
             try again
           </button>{" "}
-          <Link to="/">to the desk</Link>
+          <Link to={DESK}>to the desk</Link>
         </p>
       </Notice>
     );
@@ -52,7 +53,7 @@ export function SpreadPage() {
       <Notice title="No attempts yet">
         No result has come in for this picture.{" "}
         <p>
-          <Link to="/">to the desk</Link>
+          <Link to={DESK}>to the desk</Link>
         </p>
       </Notice>
     );
@@ -282,7 +283,7 @@ function SpreadFor({
       if (mayRule) setBlind(!blind);
     },
     pick: picked,
-    desk: () => void navigate("/"),
+    desk: () => void navigate(DESK),
     passes: () => ruler.rule("passes"),
     passesAtSize: () => ruler.rule("passes at size"),
     rework: () => ruler.rule("rework"),
