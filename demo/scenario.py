@@ -9,25 +9,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from pathlib import Path
+from functools import lru_cache
 
 import cv2
 import numpy as np
 
+from demo.composed import COMPOSED, QUALITY
+from demo.rendered import PICTURES, Scene, rendered
 from zweiblick_core import methods
-
-PICTURES = Path(__file__).parent / "pictures"
-
-
-@dataclass(frozen=True)
-class Scene:
-    """A picture as it lies in demo/pictures. Arrays are sRGB uint8; `regions` are bool masks of the
-    frame, in reading order.
-    """
-
-    original: np.ndarray
-    truth: np.ndarray
-    regions: tuple[np.ndarray, ...]
+from zweiblick_core.reading import read
 
 
 @dataclass(frozen=True)
@@ -54,29 +44,21 @@ class PictureOf:
     attempts: tuple[Made, ...]
 
 
+@lru_cache(maxsize=2)
 def scene(slug: str) -> Scene:
-    """Read a picture, its truth and its masks."""
-    from zweiblick_core.reading import read
-    from zweiblick_core.regions import from_mask
+    """A picture with its truth and its regions, as it is brought in."""
+    if slug not in COMPOSED:
+        return rendered(slug)
+    original, truth, regions = COMPOSED[slug]()
+    data, _ = encode(original, QUALITY)
+    return Scene(read(data).pixels, truth, tuple(regions))
 
-    original, truth = (
-        read(PICTURES / f"{slug}.jpg").pixels,
-        read(PICTURES / f"{slug}-truth.jpg").pixels,
-    )
-    mask = cv2.imread(str(PICTURES / f"{slug}-mask.png"), cv2.IMREAD_GRAYSCALE)
-    assert mask is not None
-    # Regions that touch are told apart by their grey.
-    levels = sorted(set(np.unique(mask).tolist()) - {0}, reverse=True)
-    return Scene(
-        original,
-        truth,
-        tuple(
-            region.full(original.shape[:2])
-            for level in levels
-            for region in from_mask(mask == level)
-            if region.mask.sum() > 2500
-        ),
-    )
+
+def file_of(slug: str) -> bytes:
+    """The original, as it is brought in."""
+    if slug in COMPOSED:
+        return encode(COMPOSED[slug]()[0], QUALITY)[0]
+    return (PICTURES / f"{slug}.jpg").read_bytes()
 
 
 def lay(
@@ -563,7 +545,101 @@ BUOY = PictureOf(
         ),
     ),
 )
-PICTURES_OF_JOB = (LADDER, SIGN, REEL, CART, BUOY)
+
+
+def wall_ghost(it: Scene) -> np.ndarray:
+    """The translucent words are weaker, and still there to be read."""
+    out = by_truth(it.original, it, 0)
+    return lay(out, 0.3 * it.original + 0.7 * really_there(it), it.regions[1], 2)
+
+
+def corner_sliver(it: Scene) -> np.ndarray:
+    """The outline stops short of the frame: a sliver of the cart is left there."""
+    mask = it.regions[0].copy()
+    mask[:, :5] = False
+    return lay(it.original, really_there(it), mask, 3, it.regions[0])
+
+
+def deck_invented(it: Scene) -> np.ndarray:
+    """Beside a buoy, an automatic fill makes another bit of buoy."""
+    out = by_truth(by_truth(it.original, it, 0), it, 2)
+    grown = methods.straight_copy(it.original, it.regions[1], (330, -110))
+    return lay(out, grown, it.regions[1], 4)
+
+
+def deck_bright(it: Scene) -> np.ndarray:
+    return too_bright(by_truth(by_truth(it.original, it, 0), it, 2), it, 1)
+
+
+def _diffused(seconds: float) -> Made:
+    return Made(
+        "marching diffusion",
+        "built in",
+        "Zweiblick",
+        seconds,
+        None,
+        diffused,
+        settings={"radius": 4},
+    )
+
+
+def _service(seconds: float, make: Callable[[Scene], np.ndarray], **settings: object) -> Made:
+    return Made(
+        "Fortnimm",
+        "outside service",
+        "Fortnimm",
+        seconds,
+        "0.12",
+        make,
+        quality=95,
+        settings={"margin": 0, **settings},
+    )
+
+
+def _by_hand(seconds: float, cost: str, make: Callable[[Scene], np.ndarray] = hand) -> Made:
+    return Made(
+        "retouched by hand",
+        "by hand",
+        "Mona Reetz",
+        seconds,
+        cost,
+        make,
+        settings={"feather": 5},
+    )
+
+
+WORDS = PictureOf(
+    "wall",
+    "Harbour wall",
+    ("painted lettering", "translucent words"),
+    (_diffused(0.3), _service(5.1, wall_ghost), _by_hand(2100.0, "35.00")),
+)
+CORNER = PictureOf(
+    "corner",
+    "Quay corner",
+    ("cut-off cart",),
+    (_service(6.4, corner_sliver), _by_hand(3900.0, "65.00")),
+)
+DECK = PictureOf(
+    "deck",
+    "Crowded deck",
+    ("barrel", "small buoy", "large buoy"),
+    (
+        _service(7.7, deck_invented),
+        _by_hand(1700.0, "28.00", deck_bright),
+        _by_hand(2900.0, "48.00"),
+    ),
+)
+SHOTS = tuple(
+    PictureOf(
+        f"door-{number}",
+        f"Shed door, {words} shot",
+        ("folding sign",),
+        (_service(5.2 + number / 10, boatshed_tight), _by_hand(1300.0, "22.00")),
+    )
+    for number, words in enumerate(("first", "second", "third"), 1)
+)
+PICTURES_OF_JOB = (LADDER, SIGN, REEL, CART, BUOY, WORDS, CORNER, DECK, *SHOTS)
 
 #: Where each kind is meant to be: picture, attempt, region.
 MEANT = (
@@ -584,6 +660,10 @@ MEANT = (
     ("soft", REEL, 5, "lettering"),
     ("grain", REEL, 7, "lettering"),
     ("shadow", SIGN, 5, "folding sign"),
+    ("residue", WORDS, 2, "translucent words"),
+    ("residue", CORNER, 1, "cut-off cart"),
+    ("invented", DECK, 1, "small buoy"),
+    ("halo", SHOTS[0], 1, "folding sign"),
 )
 
 
@@ -600,7 +680,7 @@ class Ruled:
 @dataclass(frozen=True)
 class Trip:
     """A slip that the demo starts with. `state`: how far it is; `to`: a retoucher's username, or
-    None for the desk; `due`: in so many days.
+    None for the desk; `due`: in so many days; `words`: what the retoucher says on it.
     """
 
     picture: str
@@ -609,6 +689,7 @@ class Trip:
     to: str | None
     note: str = ""
     due: int | None = None
+    words: str = ""
 
 
 #: One picture came back and is nearly done, two are out, two nobody has ruled on yet.
@@ -620,6 +701,9 @@ RULED = (
     Ruled("market", 2, 2, "rework"),
     Ruled("market", 3, 1, "rework"),
     Ruled("market", 1, 2, "rework"),
+    Ruled("wall", 2, 2, "rework"),
+    Ruled("corner", 1, 1, "rework"),
+    Ruled("deck", 2, 2, "rework"),
 )
 TRIPS = (
     Trip("jetty", 2, "returned", "mona", "The deck is a shade darker there than you laid it in."),
@@ -628,6 +712,25 @@ TRIPS = (
     Trip("market", 2, "withdrawn", None),
     Trip("market", 3, "failed", None),
     Trip("market", 1, "written", None),
+    Trip("wall", 2, "question", "mona", words="Does the chalk below the words stay?"),
+    Trip("corner", 1, "declined", "mona", words="The railing behind it is seen in no other shot."),
+    Trip("deck", 2, "settled", "mona", "It stands in another light than its neighbours."),
+)
+
+
+@dataclass(frozen=True)
+class Trial:
+    """Methods that the demo tries on a region, by number, of a picture."""
+
+    picture: str
+    region: int
+    methods: tuple[str, ...]
+
+
+TRIAL = Trial(
+    "wall",
+    1,
+    ("gradient fill", "flow diffusion", "frequency-selective fill", "copy that fits its rim"),
 )
 
 

@@ -17,6 +17,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from arrivals.answering import answers_of, hand_in_arrival
 from arrivals.bringing import ask_incoming, incoming_state
 from arrivals.fits import fit_of
 from arrivals.models import Arrival, Incoming
@@ -26,6 +27,7 @@ from history.models import record_job
 from jobs.models import STAFF, DeliverySize, Job, Membership, Picture
 from people.models import Person
 from people.sessions import person_of
+from slips.matching import called
 from zweiblick_core.rules.pairing import own_words, pair, part_of
 from zweiblick_core.visibility import parse_size
 
@@ -84,7 +86,7 @@ def _job(job: Job, person: Person, waiting: int) -> dict[str, Any]:
     }
 
 
-def arrival_of(arrival: Arrival) -> dict[str, Any]:
+def arrival_of(arrival: Arrival, answers: dict[str, Any] | None = None) -> dict[str, Any]:
     ready = arrival.state == "ready"
     profile = arrival.facts.get("profile", "none")
     pages = arrival.facts.get("pages", 1)
@@ -106,6 +108,7 @@ def arrival_of(arrival: Arrival) -> dict[str, Any]:
         "facts": ", ".join(said) if ready else "",
         "part": "mask" if marks and part in ("mask", None) else part,
         "words": own_words(arrival.name),
+        "answers": answers,
     }
 
 
@@ -205,7 +208,12 @@ class IntakeView(APIView):
     def get(self, request: Request, pk: int) -> Response:
         job = supervised(person_of(request), pk)
         arrivals = list(job.arrivals.filter(taken_by=None))
-        by_name = {arrival.name: arrival.pk for arrival in arrivals if arrival.state != "refused"}
+        answers = answers_of(job, arrivals)
+        by_name = {
+            arrival.name: arrival.pk
+            for arrival in arrivals
+            if arrival.state != "refused" and arrival.pk not in answers
+        }
         groups = [
             {
                 "name": group.name,
@@ -218,7 +226,7 @@ class IntakeView(APIView):
         return Response(
             {
                 "job": job_of(job, person_of(request)),
-                "arrivals": [arrival_of(arrival) for arrival in arrivals],
+                "arrivals": [arrival_of(arrival, answers.get(arrival.pk)) for arrival in arrivals],
                 "groups": groups,
                 "methods": [
                     {"name": method.name, "kind": method.kind}
@@ -259,6 +267,27 @@ class ArrivalView(APIView):
             raise ValidationError("This file is just being brought in.")
         forget(arrival)
         return Response(status=204)
+
+
+class HandInArrivalView(APIView):
+    """Hand a file in as the answer to the slip that it was found to answer."""
+
+    @extend_schema(
+        request=None,
+        responses={202: shape.AnsweredOf, 400: shape.Failure, 409: shape.Failure},
+        operation_id="hand_in_arrival",
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        arrival = get_object_or_404(Arrival.objects.visible_to(person_of(request)), pk=pk)
+        slip = hand_in_arrival(arrival, person_of(request))
+        return Response(
+            {
+                "id": slip.pk,
+                "words": called(slip),
+                "worker": slip.worker.called if slip.worker else "",
+            },
+            202,
+        )
 
 
 class ArrivalSmallView(APIView):

@@ -7,13 +7,19 @@ from typing import Any
 from django.conf import settings
 
 from attempts.models import Attempt
+from images.crops import NotYet
+from images.models import Image
 from jobs.models import Picture
 from outside.asking import Tier, base_image, budget_of, refused_for
-from outside.leaving import box_of
+from outside.leaving import area_of, box_of
 from outside.models import Order, Service
 from regions.models import Region
+from slips.models import Slip
+from slips.ordering import ordered_areas
 from work.clock import now
 from work.models import Work
+from zweiblick_core.errors import Refused
+from zweiblick_core.regions import Region as Area
 
 #: So many orders of a picture are listed.
 _LISTED = 40
@@ -47,12 +53,37 @@ def leaves_of(
     picture: Picture, region: Region, base: Attempt | None, largest: int | None
 ) -> dict[str, Any]:
     image = base_image(picture, base)
-    x, y, width, height = box_of(image, region.drawn)
+    return said_to_leave(image, area_of(image, region.drawn), largest)
+
+
+def said_to_leave(image: Image, area: Area, largest: int | None) -> dict[str, Any]:
+    """What leaves of an image for an area in its own frame."""
+    x, y, width, height = box_of(image, area)
     return {
         "box": [x, y, width, height],
         "share": width * height / (image.width * image.height),
-        "marked": int(region.drawn.core.mask.sum()),
+        "marked": int(area.mask.sum()),
         "soft": largest is not None and max(width, height) > largest,
+    }
+
+
+def slip_outside_of(slip: Slip) -> dict[str, Any]:
+    """What the service offers for a slip, and what would leave of each of its regions."""
+    outside = outside_of(slip.picture, None, None)
+    try:
+        areas = ordered_areas(slip) if outside["name"] else []
+    except (NotYet, Refused):
+        areas = []
+    image = slip.attempt.image
+    return {
+        "outside": outside,
+        "regions": [
+            {
+                "region": part.region_id,
+                "leaves": said_to_leave(image, area, outside["largest"]),
+            }
+            for part, area in areas
+        ],
     }
 
 

@@ -1,4 +1,4 @@
-"""How request bodies are read: JSON everywhere, files on the two views that take one."""
+"""How request bodies are read: JSON everywhere, files on the views that take one."""
 
 from __future__ import annotations
 

@@ -505,6 +505,12 @@ class Upload(Plain):
     file = s.FileField(allow_empty_file=True)
 
 
+class AnsweredOf(Plain):
+    id = s.IntegerField()
+    words = s.CharField()
+    worker = s.CharField(help_text="with whom the slip is")
+
+
 class ArrivalOf(Plain):
     id = s.IntegerField()
     name = s.CharField()
@@ -522,6 +528,7 @@ class ArrivalOf(Plain):
         child=s.CharField(),
         help_text="of its name, without what says its part or number: the picture's name, the method",
     )
+    answers = AnsweredOf(allow_null=True, help_text="the slip that it comes back on")
 
 
 class GroupSuggested(Plain):

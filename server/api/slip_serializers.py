@@ -9,6 +9,7 @@ from rest_framework import serializers as s
 
 from slips.models import SlipWord
 
+from .outside_serializers import LeavesOf, RemovalOf
 from .serializers import Bounded, Finite, ImageOf, Plain, Whole
 
 
@@ -140,6 +141,7 @@ class ReturnOf(Plain):
     name = s.CharField()
     progress = s.FloatField()
     reason = s.CharField(help_text="why the file was refused")
+    moved = s.IntegerField(allow_null=True, help_text="the slip that it answers instead")
     dry = s.BooleanField(help_text="it is only looked at, as the answer would be")
     report = DryRunOf(allow_null=True, help_text="what the recheck would say of it")
 
@@ -159,6 +161,11 @@ class SlipSaid(Plain):
 class SlipHandedOver(Plain):
     worker = Whole(allow_null=True, help_text="a retoucher of the job; null for the desk")
     words = s.CharField(max_length=4000, allow_blank=True, required=False, default="")
+
+
+class PackageOf(Plain):
+    ready = s.BooleanField()
+    progress = s.FloatField(allow_null=True, help_text="while it is being built")
 
 
 class SlipOf(Plain):
@@ -182,6 +189,7 @@ class SlipOf(Plain):
     workers = WorkerOf(many=True, help_text="whom it can go to")
     method = s.CharField(allow_null=True, help_text="the built-in method that it goes to")
     methods = s.ListField(child=s.CharField(), help_text="built-in methods it can go to")
+    tier = s.CharField(allow_null=True, help_text="of the outside service, if it goes there")
     due = s.DateField(allow_null=True)
     offered = OfferedOf(
         many=True, help_text="failed cells of the picture it could take; until sent"
@@ -205,6 +213,7 @@ class SlipOf(Plain):
     returned_at = s.DateTimeField(allow_null=True)
     regions = SlipRegionOf(many=True)
     locks = LockOf(many=True)
+    package = PackageOf()
     words = SlipWordOf(many=True, help_text="what was said on it, the oldest first")
     changes = ChoiceOf(many=True, help_text="every change a slip can ask for")
 
@@ -225,6 +234,12 @@ class SlipEdit(Plain):
     method = s.CharField(
         max_length=120, allow_null=True, required=False, help_text="a built-in method instead"
     )
+    tier = s.CharField(
+        max_length=40,
+        allow_null=True,
+        required=False,
+        help_text="of the outside service, which it goes to instead",
+    )
     due = s.DateField(allow_null=True, required=False)
     cells = s.ListField(
         child=Whole(),
@@ -233,6 +248,29 @@ class SlipEdit(Plain):
         help_text="the failed cells it takes, all of them",
     )
     regions = SlipRegionEdit(many=True, required=False)
+
+
+class RegionLeaves(Plain):
+    region = s.IntegerField()
+    leaves = LeavesOf(help_text="of the attempt that is sent, in its own frame")
+
+
+class SlipOutside(Plain):
+    outside = RemovalOf(help_text="what the service offers; its `leaves` is null")
+    regions = RegionLeaves(many=True, help_text="empty until the attempt can be shown")
+
+
+class RegionSeen(Plain):
+    region = Whole()
+    box = Bounded(
+        child=Whole(), min_length=4, max_length=4, help_text="what was seen to leave: `leaves.box`"
+    )
+
+
+class SlipSent(Plain):
+    leaves = RegionSeen(
+        many=True, required=False, default=list, help_text="for the outside service"
+    )
 
 
 class FollowedOf(Plain):

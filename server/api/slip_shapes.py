@@ -12,7 +12,6 @@ from images.pyramids import standing
 from jobs.models import Membership
 from people.models import Person
 from slips.models import Return, Slip, SlipRegion
-from slips.sending import recipient_of
 from slips.writing import METHODS, failed_cells
 from verdicts.models import Cell
 from work.models import Work
@@ -61,7 +60,7 @@ def _around(slips: list[Slip], person: Person) -> _Around:
     work = {
         f"{row.kind} {row.subject}": row
         for row in [
-            *Work.objects.filter(kind="slip", subject__in=subjects),
+            *Work.objects.filter(kind__in=("slip", "package"), subject__in=subjects),
             *Work.objects.filter(kind__in=("return", "dry run"), subject__in=handed),
         ]
     }
@@ -174,6 +173,7 @@ def _slip(slip: Slip, around: _Around) -> dict[str, Any]:
         "workers": [DESK, *workers] if settings.DESK_URL else workers,
         "method": slip.method["name"] if slip.method else None,
         "methods": list(METHODS),
+        "tier": slip.tier or None,
         "due": slip.due,
         "offered": _offers(around.offered.get(slip.picture_id, []), slip),
         "elsewhere": slip.elsewhere,
@@ -182,6 +182,7 @@ def _slip(slip: Slip, around: _Around) -> dict[str, Any]:
         "progress": work.progress if work and at_desk else None,
         "returning": _returning(around.returns.get(slip.pk), around),
         "stop": stop_words(rounds),
+        "package": _package(slip, around),
         "mine": around.roles.get(picture.job_id) == Membership.Role.SUPERVISOR,
         "written_by": slip.written_by.called,
         "written_at": slip.written_at,
@@ -211,9 +212,18 @@ def _slip(slip: Slip, around: _Around) -> dict[str, Any]:
     }
 
 
+def _package(slip: Slip, around: _Around) -> dict[str, Any]:
+    work = around.work.get(f"package {slip.pk}")
+    building = work is not None and work.state in ("waiting", "running")
+    return {
+        "ready": slip.packed == slip.key,
+        "progress": work.progress if work and building else None,
+    }
+
+
 def _nobody(slip: Slip) -> dict[str, Any]:
     """Whom a slip goes to that goes to no person."""
-    return {"id": None, "name": recipient_of(slip)}
+    return {"id": None, "name": slip.recipient}
 
 
 def _offers(cells: list[Cell], slip: Slip) -> list[dict[str, Any]]:
@@ -241,6 +251,7 @@ def _returning(row: Return | None, around: _Around) -> dict[str, Any] | None:
         "name": row.name,
         "progress": 1.0 if row.settled else work.progress if work else 0.0,
         "reason": row.reason,
+        "moved": row.moved_id,
         "dry": row.dry,
         "report": row.report if row.dry else None,
     }

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import HttpResponse
+from django.db.models import F
+from django.http import FileResponse, HttpResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
@@ -20,16 +21,19 @@ from attempts.models import Attempt
 from images.crops import crop_of
 from people.models import Person
 from people.sessions import person_of
+from slips.matching import package_name
 from slips.models import Slip
-from slips.packing import package_of
+from slips.packages import ask_package, is_kept, stored_name
 from slips.repairing import put_sent_back
 from slips.returning import Given, ask_return, hand_in
 from slips.sending import send_slip, take_up, withdraw_slip
 from slips.talking import BY_SUPERVISOR, hand_over, say
 from slips.writing import Edit, Recipient, edit_slip, write_slip
+from store.places import deliveries
 
 from . import slip_serializers as shape
 from .asking import asked_whole, validated
+from .outside_shapes import slip_outside_of
 from .parsers import Files
 from .permissions import Rules, Works
 from .serializers import Failure
@@ -126,8 +130,8 @@ class SlipView(APIView):
             if worker is None:
                 raise ValidationError("There is no such person.")
         to = None
-        if "worker" in given or "method" in given:
-            to = Recipient(worker, given.get("method") or "")
+        if "worker" in given or "method" in given or "tier" in given:
+            to = Recipient(worker, given.get("method") or "", given.get("tier") or "")
         edit_slip(
             slip,
             person_of(request),
@@ -157,10 +161,26 @@ class SendSlipView(_SlipStep):
     """Send it; also again, after it failed."""
 
     @extend_schema(
-        request=None, responses={200: shape.SlipOf, 409: Failure}, operation_id="send_slip"
+        request=shape.SlipSent,
+        responses={200: shape.SlipOf, 400: Failure, 409: Failure},
+        operation_id="send_slip",
     )
     def post(self, request: Request, pk: int) -> Response:
-        return self.step(request, pk, send_slip)
+        given = validated(shape.SlipSent, request)
+        leaves = {one["region"]: one["box"] for one in given["leaves"]}
+        return self.step(request, pk, lambda slip, person: send_slip(slip, person, leaves))
+
+
+class SlipOutsideView(APIView):
+    """What the outside service offers for a slip, and what would leave."""
+
+    permission_classes = [IsAuthenticated, Rules]
+
+    @extend_schema(responses=shape.SlipOutside, operation_id="slip_outside")
+    def get(self, request: Request, pk: int) -> Response:
+        slip = _slip(request, pk)
+        self.check_object_permissions(request, slip)
+        return Response(slip_outside_of(slip))
 
 
 class WithdrawSlipView(_SlipStep):
@@ -241,15 +261,24 @@ class SlipPackageView(APIView):
     def get(self, request: Request, pk: int) -> HttpResponseBase:
         slip = _slip(request, pk)
         self.check_object_permissions(request, slip)
-        name = f"slip-{slip.picture.number:02d}-{slip.round}.zip"
-        return HttpResponse(
-            package_of(slip),
+        name = f"{package_name(slip)}.zip"
+        if not is_kept(slip):
+            raise NotFound("The package is not built yet; ask for it.")
+        return FileResponse(
+            deliveries().opened(stored_name(slip)),
+            as_attachment=True,
+            filename=name,
             content_type="application/zip",
-            headers={
-                "Content-Disposition": f'attachment; filename="{name}"',
-                "Cache-Control": "private, no-store",
-            },
+            headers={"Cache-Control": "private, no-store"},
         )
+
+    @extend_schema(request=None, responses={202: shape.SlipOf}, operation_id="build_slip_package")
+    def post(self, request: Request, pk: int) -> Response:
+        """Have it built as the slip stands."""
+        slip = _slip(request, pk)
+        self.check_object_permissions(request, slip)
+        ask_package(slip)
+        return Response(slip_of(_slip(request, pk), person_of(request)), status=202)
 
 
 class SlipResultView(APIView):
@@ -268,14 +297,43 @@ class SlipResultView(APIView):
     def post(self, request: Request, pk: int) -> Response:
         slip = _slip(request, pk)
         self.check_object_permissions(request, slip)
-        given = validated(shape.SlipResult, request)
-        file = given["file"]
-        refuse_header(file.name, file.read(4_000_000), file.size <= 4_000_000)
-        file.seek(0)
-        followed = {one["region"]: one["changes"] for one in given["followed"] or ()}
-        about = Given(file.name, given["seconds"], given["cost"], followed, given["dry"])
-        ask_return(slip, person_of(request), about, file.chunks())
+        _take_file(slip, request)
         return Response(slip_of(_slip(request, pk), person_of(request)), status=202)
+
+
+def _take_file(slip: Slip, request: Request) -> None:
+    given = validated(shape.SlipResult, request)
+    file = given["file"]
+    refuse_header(file.name, file.read(4_000_000), file.size <= 4_000_000)
+    file.seek(0)
+    followed = {one["region"]: one["changes"] for one in given["followed"] or ()}
+    about = Given(file.name, given["seconds"], given["cost"], followed, given["dry"])
+    ask_return(slip, person_of(request), about, file.chunks())
+
+
+class AnySlipResultView(APIView):
+    """A result for whichever of one's slips it answers. It is taken in with the one that is due
+    first; a worker finds where it belongs and hands it in there.
+    """
+
+    parser_classes = [Files]
+
+    @extend_schema(
+        request={"multipart/form-data": shape.SlipResult},
+        responses={202: shape.SlipOf, 400: Failure, 409: Failure},
+        operation_id="return_any_slip",
+    )
+    def post(self, request: Request) -> Response:
+        mine = Slip.objects.filter(
+            worker=person_of(request),
+            state__in=("sent", "working"),
+            picture__job__memberships__person=person_of(request),
+        ).exclude(returns__settled=False)
+        slip = mine.order_by(F("due").asc(nulls_last=True), "pk").first()
+        if slip is None:
+            raise ValidationError("No slip with you takes a result now.")
+        _take_file(slip, request)
+        return Response(slip_of(_slip(request, slip.pk), person_of(request)), status=202)
 
 
 class HandInView(APIView):

@@ -18,6 +18,7 @@ from images.crops import small_jpeg
 from images.decoding import read_bounded
 from jobs.models import Job
 from people.models import Person
+from slips.matching import answered_by
 from slips.models import Return
 from store.durable import Damaged
 from store.places import arrivals
@@ -129,6 +130,7 @@ def run_arrival(lease: Lease) -> None:
     arrivals().write(stored_name(row.key, ".jpg"), [small_jpeg(picture.pixels)])
     every = (slice(None, None, max(1, side // 256)) for side in (picture.height, picture.width))
     values = np.unique(picture.pixels[tuple(every)])
+    slip = answered_by(picture, row.name, row.person)
     with lease.writing():
         Arrival.objects.filter(pk=row.pk).update(
             state=advance("arrival", row.state, "read"),
@@ -140,6 +142,7 @@ def run_arrival(lease: Lease) -> None:
                 "profile": picture.profile,
                 "two_valued": len(values) <= 2,
                 "pages": picture.pages,
+                "slip": slip.pk if slip else None,
             },
         )
 

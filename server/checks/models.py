@@ -55,6 +55,8 @@ class CheckedRegion(models.Model):
     groups = models.JSONField(default=list)
     # How the area that was worked lies to the outline; null where it was hardly worked.
     worked = models.JSONField(null=True)
+    # How its texture fared over the attempts it was made from; null where it was worked once.
+    wear = models.JSONField(null=True)
 
     class Meta:
         constraints = [

@@ -23,7 +23,7 @@ from work.leases import Lease, ask
 from work.models import Work
 from zweiblick_core import __version__ as core_version
 from zweiblick_core.check import check as core_check
-from zweiblick_core.compare import same_pixels, same_when_saved_anew, saved_as
+from zweiblick_core.compare import Wear, same_pixels, same_when_saved_anew, saved_as
 from zweiblick_core.reading import Picture as CorePicture
 from zweiblick_core.regions import Region, proposed, worked_outline
 from zweiblick_core.registering import Alignment, register
@@ -34,6 +34,7 @@ from zweiblick_core.visibility import parse_size
 from .carrying import carry_answers, same_in
 from .events import Proofs, check_finished
 from .models import Check, CheckedRegion, Finding
+from .wearing import worn_in
 
 
 def versions_of(picture: Picture) -> list[RegionVersion]:
@@ -137,9 +138,12 @@ def run_check(lease: Lease) -> None:
     report = examined(original, result, versions, check.options["size"], lease.progress, alignment)
     changed = _changed(original, result, alignment)
     proofs = _proofs(check.attempt, versions)
+    worn = worn_in(check.attempt, versions)
     with lease.writing():
         keep_alignment(picture.original.blob, image.blob, alignment)
-        _store(check, report, {str(version.pk): version for version in versions}, changed, proofs)
+        _store(
+            check, report, {str(version.pk): version for version in versions}, changed, proofs, worn
+        )
         # What people already said follows the pixels; whoever waits for this check is notified.
         check_finished.send(sender=Check, check=check, proofs=proofs)
 
@@ -259,6 +263,7 @@ def _store(
     versions: dict[str, RegionVersion],
     changed: list[Region],
     proofs: list[Proofs],
+    worn: dict[int, Wear],
 ) -> None:
     plain = report.to_dict()
     row = Check.objects.select_for_update().get(pk=check.pk)
@@ -285,6 +290,7 @@ def _store(
             abstained=region["abstained"],
             groups=region["groups"],
             worked=_worked(changed, region["id"], cores, frame, lossy),
+            wear=_plain(worn.get(versions[region["id"]].region_id)),
         )
         findings = Finding.objects.bulk_create(
             [
@@ -327,6 +333,10 @@ def _store(
             "reason": row.reason,
         },
     )
+
+
+def _plain(wear: Wear | None) -> dict[str, Any] | None:
+    return wear.to_dict() if wear else None
 
 
 def _worked(

@@ -17,7 +17,7 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
 #: The two views that take files.
-UPLOADS = re.compile(r"/api/(?:jobs/\d{1,18}/arrivals|slips/\d{1,18}/result)/")
+UPLOADS = re.compile(r"/api/(?:jobs/\d{1,18}/arrivals|slips(?:/\d{1,18})?/result)/")
 #: A form's own lines around a file; the most that a form without one has.
 _AROUND, _FORM = 100_000, 2_000
 

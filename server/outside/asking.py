@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -15,14 +16,15 @@ from history.models import record, record_job
 from images.models import Image
 from jobs.models import Job, Picture
 from people.models import Person
-from regions.models import Region
+from regions.models import Region, RegionVersion
 from work.keys import new_key
 from work.leases import ask
 from zweiblick_core.errors import Refused
+from zweiblick_core.regions import Region as Area
 from zweiblick_core.rules.rights import refuse_terms
 from zweiblick_core.rules.states import advance
 
-from .leaving import box_of
+from .leaving import area_of, box_of
 from .models import Budget, Order, Service
 
 
@@ -98,35 +100,65 @@ def ask_order(
         raise Refused("This picture has no such region.")
     if base is not None and base.picture_id != row.pk:
         raise Refused("That attempt is another picture's.")
-    wanted = next((one for one in tiers() if one.name == tier), None)
-    if wanted is None:
-        raise Refused(f"{settings.REMOVAL_NAME} has not said that it offers “{tier}”")
-    reason = refused_for(wanted, job)
-    if reason:
-        raise Refused(f"“{tier}” cannot be used here: {reason}")
-    _refuse_beyond(job, wanted.credits)
-    leaves = list(box_of(base_image(row, base), region.drawn))
-    if leaves != list(box):
+    area = area_of(base_image(row, base), region.drawn)
+    order = order_row(job, Wanted(row, region.drawn, area, base, tier, box), person)
+    ask("order", str(order.pk), row)
+    return order
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What is to be removed. `area`: where, in the frame of what it is made from; `box`: what the
+    person saw would leave.
+    """
+
+    picture: Picture
+    version: RegionVersion
+    area: Area
+    base: Attempt | None
+    tier: str
+    box: Sequence[int]
+
+
+def order_row(job: Job, wanted: Wanted, person: Person) -> Order:
+    """An order that waits to be sent; whoever asks for it sees to that. The job's row is held.
+
+    Raises:
+        Refused: as for `ask_order`.
+    """
+    tier = _allowed(job, wanted.tier)
+    leaves = list(box_of(base_image(wanted.picture, wanted.base), wanted.area))
+    if leaves != list(wanted.box):
         raise Refused("What would leave is not what was shown: the outline changed. Look again.")
     order = Order.objects.create(
-        picture=row,
-        region_version=region.drawn,
-        base=base,
-        tier=wanted.name,
-        terms=wanted.terms,
+        picture=wanted.picture,
+        region_version=wanted.version,
+        base=wanted.base,
+        tier=tier.name,
+        terms=tier.terms,
         box=leaves,
-        credits=wanted.credits,
+        credits=tier.credits,
         person=person,
     )
     record(
-        row,
+        wanted.picture,
         person,
         "ordered outside",
-        f"region {region.number}, {region.name}",
+        f"region {wanted.version.region.number}, {wanted.version.region.name}",
         after=said_of(order),
     )
-    ask("order", str(order.pk), row)
     return order
+
+
+def _allowed(job: Job, name: str) -> Tier:
+    tier = next((one for one in tiers() if one.name == name), None)
+    if tier is None:
+        raise Refused(f"{settings.REMOVAL_NAME} has not said that it offers “{name}”")
+    reason = refused_for(tier, job)
+    if reason:
+        raise Refused(f"“{name}” cannot be used here: {reason}")
+    _refuse_beyond(job, tier.credits)
+    return tier
 
 
 def _refuse_beyond(job: Job, more: int) -> None:
@@ -157,20 +189,24 @@ def ask_again(order: Order, person: Person) -> Order:
     Raises:
         NotAllowed: it did not fail. Refused: the job's budget or rights don't allow it any more.
     """
+    row = revive(order, person)
+    ask("order", str(row.pk), row.picture)
+    return row
+
+
+def revive(order: Order, person: Person) -> Order:
+    """As `ask_again`; whoever asks for it sees to that it is sent."""
     job = Job.objects.select_for_update().get(pk=order.picture.job_id)
     row = Order.objects.select_for_update().select_related("picture__job").get(pk=order.pk)
     row.state, row.reason = advance("order", row.state, "asked again"), ""
     if row.credits == 0:
-        wanted = next((one for one in tiers() if one.name == row.tier), None)
-        reason = refused_for(wanted, job) if wanted else f"there is no “{row.tier}” any more"
-        if wanted is None or reason:
-            raise Refused(reason or "")
-        _refuse_beyond(job, wanted.credits)
-        row.credits, row.key, row.remote, row.sent_at = wanted.credits, new_key(), "", None
+        tier = _allowed(job, row.tier)
+        row.credits, row.key, row.remote, row.sent_at = tier.credits, new_key(), "", None
+    elif row.remote:
+        row.state = advance("order", row.state, "sent")  # it was taken: its takes are fetched
     row.made_at = timezone.now()
     row.save()
     record(row.picture, person, "order asked again", row.tier)
-    ask("order", str(row.pk), row.picture)
     return row
 
 

@@ -15,6 +15,7 @@ from images.models import Image
 from regions.models import RegionVersion
 from trials.removing import placed, png
 from zweiblick_core.errors import Refused
+from zweiblick_core.regions import Region as Area
 from zweiblick_core.regions.framing import Window
 
 #: So much of the surroundings goes along: a share of the region's longer side, and pixels at least.
@@ -23,8 +24,8 @@ SHARE, LEAST = 0.5, 64
 _MOMENT = (1980, 1, 1, 0, 0, 0)
 
 
-def box_of(image: Image, version: RegionVersion) -> tuple[int, int, int, int]:
-    """What leaves of an image, (x, y, width, height) in its own frame.
+def area_of(image: Image, version: RegionVersion) -> Area:
+    """A region in an image's own frame.
 
     Raises:
         Refused: the image does not show the region.
@@ -35,6 +36,11 @@ def box_of(image: Image, version: RegionVersion) -> tuple[int, int, int, int]:
     area = placed(image, version.core)
     if area is None:
         raise Refused("the region lies outside what this attempt shows")
+    return area
+
+
+def box_of(image: Image, area: Area) -> tuple[int, int, int, int]:
+    """What leaves of an image for an area, (x, y, width, height), both in the image's own frame."""
     margin = max(LEAST, round(SHARE * max(area.bbox[2:])))
     window = Window([area], (image.height, image.width), margin)
     height, width = window.shape
@@ -42,12 +48,9 @@ def box_of(image: Image, version: RegionVersion) -> tuple[int, int, int, int]:
 
 
 def crop_and_mask(
-    image: Image, version: RegionVersion, pixels: np.ndarray, box: tuple[int, int, int, int]
+    area: Area, pixels: np.ndarray, box: tuple[int, int, int, int]
 ) -> tuple[np.ndarray, np.ndarray]:
-    """What leaves of an image's uint8 pixels, and where the region lies in it, bool."""
-    area = placed(image, version.core)
-    if area is None:
-        raise Refused("the region lies outside what this attempt shows")
+    """What leaves of an image's uint8 pixels, and where the area lies in it, bool."""
     x, y, w, h = box
     mask = area.full(pixels.shape[:2])[y : y + h, x : x + w]
     return pixels[y : y + h, x : x + w], mask

@@ -71,13 +71,13 @@ class Order(models.Model):
 
 class Take(models.Model):
     """One result of an order, stored once. `attempt` None: the service gave the same picture twice;
-    it is an attempt already.
+    it is an attempt already. Takes of several orders together can be one attempt.
     """
 
     order = models.ForeignKey(Order, models.CASCADE, related_name="takes")
     number = models.PositiveSmallIntegerField()
     sha256 = models.CharField(max_length=64)
-    attempt = models.OneToOneField(Attempt, models.PROTECT, null=True, related_name="take")
+    attempt = models.ForeignKey(Attempt, models.PROTECT, null=True, related_name="takes")
 
     class Meta:
         ordering = ["number"]

@@ -5,6 +5,9 @@ charged or stored twice.
 from __future__ import annotations
 
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
 from datetime import timedelta
 from decimal import Decimal
 
@@ -22,11 +25,12 @@ from work.clock import now
 from work.leases import Later, Lease
 from work.models import Work
 from zweiblick_core.errors import Refused
+from zweiblick_core.regions import Region as Area
 from zweiblick_core.rules.states import advance
 
 from . import breaker, client
 from .asking import base_image, said_of
-from .leaving import crop_and_mask, package
+from .leaving import area_of, crop_and_mask, package
 from .models import Order, Take
 
 #: How long one lease waits for takes before it gives the work back, and how often it asks, seconds.
@@ -48,13 +52,36 @@ def run_order(lease: Lease) -> None:
     if order.state not in ("waiting", "running"):
         with lease.writing():
             return
+    with reached():
+        lease.progress(0.02, "reading")
+        image = base_image(order.picture, order.base)
+        source = decoded(image.blob).pixels
+        pixels = working_copy(source)
+        area = area_of(image, order.region_version)
+        send(order, area, pixels)
+        fetched = fetch(order, area, pixels, lease)
+        breaker.worked()
+        made = []
+        for take in fetched.takes:
+            whole = pixels.copy()
+            take.put_into(whole)
+            made.append((take.number, take.sha256, as_png(whole, source, pixels)))
+    _store(order, fetched.said, made, lease)
+
+
+@contextmanager
+def reached() -> Iterator[None]:
+    """Around what is asked of the service.
+
+    Raises:
+        Later: it does not answer now, or is left alone for a while.
+        Refused: there is none.
+    """
     if not settings.REMOVAL_URL:
         raise Refused("no outside service is set up here")
-    if order.made_at < now() - LONGEST:
-        raise Refused(f"{settings.REMOVAL_NAME} did not finish it in two hours")
     try:
         breaker.refuse_resting()
-        _work(order, lease)
+        yield
     except breaker.Resting as error:
         raise Later(str(error)) from error
     except client.Unreachable as error:
@@ -62,29 +89,58 @@ def run_order(lease: Lease) -> None:
         raise Later(f"{settings.REMOVAL_NAME}: {error}") from error
 
 
-def _work(order: Order, lease: Lease) -> None:
-    lease.progress(0.02, "reading")
-    image = base_image(order.picture, order.base)
-    source = decoded(image.blob).pixels
-    pixels = working_copy(source)
-    x, y, w, h = order.box
-    crop, mask = crop_and_mask(image, order.region_version, pixels, (x, y, w, h))
+@dataclass(frozen=True)
+class Fetched:
+    """What the service made of an order: what it said, and its takes that are not stored yet."""
+
+    said: client.Ordered
+    takes: list[Filled]
+
+
+@dataclass(frozen=True)
+class Filled:
+    """One take. `pixels`: uint8 of `box` (x, y, width, height); `mask`: bool, the area in it."""
+
+    number: int
+    sha256: str
+    pixels: np.ndarray
+    mask: np.ndarray
+    box: tuple[int, int, int, int]
+
+    def put_into(self, whole: np.ndarray) -> None:
+        """Fill the area of a picture; what the service changed outside it is its own affair."""
+        x, y, w, h = self.box
+        whole[y : y + h, x : x + w][self.mask] = self.pixels[self.mask]
+
+
+def send(order: Order, area: Area, pixels: np.ndarray) -> None:
+    """Have an order taken, unless it was.
+
+    Args:
+        area: in the frame of `pixels`, uint8, which it is made from.
+    """
+    if order.made_at < now() - LONGEST:
+        raise Refused(f"{settings.REMOVAL_NAME} did not finish it in two hours")
     if not order.remote:
+        x, y, w, h = order.box
+        crop, mask = crop_and_mask(area, pixels, (x, y, w, h))
         _send(order, package(crop, mask, order.tier))
+
+
+def fetch(order: Order, area: Area, pixels: np.ndarray, lease: Lease) -> Fetched:
+    """Wait for an order that was sent, and fetch its takes."""
+    x, y, w, h = order.box
+    _, mask = crop_and_mask(area, pixels, (x, y, w, h))
     said = _waited(order, lease)
-    known = {take.number: take for take in order.takes.all()}
-    made = []
+    known = {take.number for take in order.takes.all()}
+    takes = []
     for number, announced in enumerate(said.takes, 1):
         if number in known:
             continue
         lease.progress(0.6 + 0.3 * number / len(said.takes), f"take {number}")
         taken = _read(client.take(order.remote, number, announced), (h, w), number)
-        whole = pixels.copy()
-        # What the service changed outside the region is its own affair.
-        whole[y : y + h, x : x + w][mask] = taken[mask]
-        made.append((number, announced, as_png(whole, source, pixels)))
-    breaker.worked()
-    _store(order, said, made, lease)
+        takes.append(Filled(number, announced, taken, mask, (x, y, w, h)))
+    return Fetched(said, takes)
 
 
 def _send(order: Order, packed: bytes) -> None:
@@ -144,7 +200,7 @@ def _store(
     order: Order, said: client.Ordered, made: list[tuple[int, str, bytes]], lease: Lease
 ) -> None:
     took = (timezone.now() - (order.sent_at or order.made_at)).total_seconds()
-    share = Decimal(said.charged) * settings.REMOVAL_PRICE / max(1, len(said.takes))
+    share = price_of(said)
     read = [(number, sha, data, read_bounded(data)) for number, sha, data in made]
     with lease.writing():
         row = Order.objects.select_for_update().get(pk=order.pk)
@@ -159,7 +215,7 @@ def _store(
                     "outside service",
                     settings.REMOVAL_NAME,
                     round(took, 1),
-                    share.quantize(Decimal("0.01")),
+                    share,
                     {"tier": row.tier, "take": number, "terms": row.terms},
                 )
                 attempt = add_attempt(
@@ -169,9 +225,20 @@ def _store(
                     AttemptSource.objects.create(attempt=attempt, source=order.base)
             stored.add(sha)
             Take.objects.create(order=row, number=number, sha256=sha, attempt=attempt)
-        row.state, row.finished_at = advance("order", row.state, "finished"), timezone.now()
-        row.credits = said.charged
-        row.save()
+        finish(row, said)
+
+
+def price_of(said: client.Ordered) -> Decimal:
+    """What one take of an order costs."""
+    price = Decimal(said.charged) * settings.REMOVAL_PRICE / max(1, len(said.takes))
+    return price.quantize(Decimal("0.01"))
+
+
+def finish(order: Order, said: client.Ordered) -> None:
+    """Put an order down as done; its row is held."""
+    order.state, order.finished_at = advance("order", order.state, "finished"), timezone.now()
+    order.credits = said.charged
+    order.save()
 
 
 def order_failed(work: Work) -> None:
@@ -185,17 +252,22 @@ def order_failed(work: Work) -> None:
         )
         if row is None or row.state not in ("waiting", "running"):
             return
-        row.state, row.reason = advance("order", row.state, "failed"), work.error
-        if not row.remote and refused_outright(row):
-            row.credits = 0
-        row.save()
-        record(
-            row.picture,
-            None,
-            "order failed",
-            row.tier,
-            after={"reason": work.error, "credits": row.credits},
-        )
+        give_up(row, work.error)
+
+
+def give_up(order: Order, reason: str) -> None:
+    """Put an order down as failed; its row is held."""
+    order.state, order.reason = advance("order", order.state, "failed"), reason
+    if not order.remote and refused_outright(order):
+        order.credits = 0
+    order.save()
+    record(
+        order.picture,
+        None,
+        "order failed",
+        order.tier,
+        after={"reason": reason, "credits": order.credits},
+    )
 
 
 def refused_outright(order: Order) -> bool:

@@ -18,6 +18,8 @@ from django.utils import timezone
 from history.models import record_job
 from images.aligning import image_alignment
 from images.decoding import decoded
+from images.openraster import Layer, marked, written
+from images.paper import small
 from store.places import deliveries
 from trials.removing import working_copy
 from work.leases import Lease
@@ -32,9 +34,8 @@ from .formats import Options
 from .keeping import stored_name
 from .models import Delivery, SignOff
 from .names import plain_name, told_apart
-from .openraster import Layer, marked, written
 from .records import FILES, RULINGS, record_of, rulings_of, table
-from .sheets import Shown, before_and_after, contact_sheet, small
+from .sheets import Shown, before_and_after, contact_sheet
 
 _WRITERS = {"tiff": (as_tiff, "tif"), "png": (as_png, "png")}
 _CHUNK = 1 << 20

@@ -2,32 +2,15 @@
 
 from __future__ import annotations
 
-import io
 from dataclasses import dataclass
 from typing import Any
-from xml.sax.saxutils import escape
 
-import cv2
 import numpy as np
 from reportlab.lib import colors
-from reportlab.lib.pagesizes import A4, landscape
-from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.platypus import (
-    Flowable,
-    Image,
-    PageBreak,
-    Paragraph,
-    SimpleDocTemplate,
-    Spacer,
-    Table,
-    TableStyle,
-)
+from reportlab.platypus import Flowable, PageBreak, Spacer, Table, TableStyle
 
-_SIDE = 1400
-_PLAIN = ParagraphStyle("plain", fontName="Helvetica", fontSize=9, leading=12)
-_HEAD = ParagraphStyle("head", fontName="Helvetica-Bold", fontSize=13, leading=17)
-_SMALL = ParagraphStyle("small", fontName="Helvetica", fontSize=7.5, leading=9.5)
+from images.paper import HEAD, SMALL, framed, on_paper, pdf, text
 
 
 @dataclass(frozen=True)
@@ -40,42 +23,6 @@ class Shown:
     before: np.ndarray
     after: np.ndarray
     boxes: list[tuple[float, float, float, float]]
-
-
-def small(pixels: np.ndarray) -> np.ndarray:
-    """A picture small enough for a sheet, uint8."""
-    scale = min(1.0, _SIDE / max(pixels.shape[:2]))
-    size = (max(1, round(pixels.shape[1] * scale)), max(1, round(pixels.shape[0] * scale)))
-    return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA), np.uint8)
-
-
-def _picture(pixels: np.ndarray, width: float, height: float) -> Image:
-    ok, data = cv2.imencode(
-        ".jpg", np.ascontiguousarray(pixels[..., ::-1]), [cv2.IMWRITE_JPEG_QUALITY, 85]
-    )
-    assert ok
-    scale = min(width / pixels.shape[1], height / pixels.shape[0])
-    return Image(io.BytesIO(data.tobytes()), pixels.shape[1] * scale, pixels.shape[0] * scale)
-
-
-def _outlined(shown: Shown) -> np.ndarray:
-    """Before, with its regions framed and numbered."""
-    pixels = shown.before.copy()
-    height, width = pixels.shape[:2]
-    for number, (x, y, w, h) in enumerate(shown.boxes, 1):
-        corners = (
-            (round(x * width), round(y * height)),
-            (
-                round((x + w) * width),
-                round((y + h) * height),
-            ),
-        )
-        cv2.rectangle(pixels, *corners, (0, 0, 0), 5)
-        cv2.rectangle(pixels, *corners, (255, 255, 255), 2)
-        at = (corners[0][0] + 6, corners[0][1] + 26)
-        cv2.putText(pixels, str(number), at, cv2.FONT_HERSHEY_SIMPLEX, 0.8, (0, 0, 0), 5)
-        cv2.putText(pixels, str(number), at, cv2.FONT_HERSHEY_SIMPLEX, 0.8, (255, 255, 255), 2)
-    return pixels
 
 
 def _crops(shown: Shown) -> list[tuple[np.ndarray, np.ndarray]]:
@@ -92,16 +39,12 @@ def _crops(shown: Shown) -> list[tuple[np.ndarray, np.ndarray]]:
     return found
 
 
-def _text(words: object, style: ParagraphStyle = _PLAIN) -> Paragraph:
-    return Paragraph(escape(str(words)), style)
-
-
 def _page(shown: Shown) -> list[Flowable]:
     said = shown.record
     signed = said["signed"]
     sizes = ", ".join(size["name"] for size in signed["sizes"])
     rows: list[list[Any]] = [
-        [_text(words, _SMALL) for words in ("", "region", "held by", "before", "after")]
+        [text(words, SMALL) for words in ("", "region", "held by", "before", "after")]
     ]
     for region, (before, after) in zip(said["regions"], _crops(shown), strict=True):
         rulings = region["rulings"]
@@ -109,11 +52,11 @@ def _page(shown: Shown) -> list[Flowable]:
         held = f"{last['ruling']}, {last['person']}, {last['at'][:10]}" if last else "nobody ruled"
         rows.append(
             [
-                _text(region["number"], _SMALL),
-                _text(region["name"], _SMALL),
-                _text(held, _SMALL),
-                _picture(before, 34 * mm, 16 * mm),
-                _picture(after, 34 * mm, 16 * mm),
+                text(region["number"], SMALL),
+                text(region["name"], SMALL),
+                text(held, SMALL),
+                on_paper(before, 34 * mm, 16 * mm),
+                on_paper(after, 34 * mm, 16 * mm),
             ]
         )
     table = Table(rows, colWidths=[8 * mm, 42 * mm, 62 * mm, 38 * mm, 38 * mm], repeatRows=1)
@@ -128,19 +71,25 @@ def _page(shown: Shown) -> list[Flowable]:
     pictures = Table(
         [
             [
-                _picture(_outlined(shown), 128 * mm, 84 * mm),
-                _picture(shown.after, 128 * mm, 84 * mm),
+                on_paper(
+                    framed(
+                        shown.before, shown.boxes, [str(one + 1) for one in range(len(shown.boxes))]
+                    ),
+                    128 * mm,
+                    84 * mm,
+                ),
+                on_paper(shown.after, 128 * mm, 84 * mm),
             ],
             [
-                _text("before", _SMALL),
-                _text(f"after: attempt {said['attempt']}, {said['method']}", _SMALL),
+                text("before", SMALL),
+                text(f"after: attempt {said['attempt']}, {said['method']}", SMALL),
             ],
         ],
         colWidths=[131 * mm, 131 * mm],
     )
     return [
-        _text(f"{said['number']:02d} {said['name']}", _HEAD),
-        _text(f"signed off by {signed['person']}, {signed['at'][:10]}, for {sizes}"),
+        text(f"{said['number']:02d} {said['name']}", HEAD),
+        text(f"signed off by {signed['person']}, {signed['at'][:10]}, for {sizes}"),
         Spacer(1, 3 * mm),
         pictures,
         Spacer(1, 3 * mm),
@@ -151,8 +100,8 @@ def _page(shown: Shown) -> list[Flowable]:
 def _contacts(shown: list[Shown], across: int = 4) -> list[Flowable]:
     cells = [
         [
-            _picture(one.after, 58 * mm, 40 * mm),
-            _text(f"{one.record['number']:02d} {one.record['name']}", _SMALL),
+            on_paper(one.after, 58 * mm, 40 * mm),
+            text(f"{one.record['number']:02d} {one.record['name']}", SMALL),
         ]
         for one in shown
     ]
@@ -163,30 +112,14 @@ def _contacts(shown: list[Shown], across: int = 4) -> list[Flowable]:
     return [table]
 
 
-def _pdf(title: str, parts: list[Flowable]) -> bytes:
-    made = io.BytesIO()
-    # The same content gives the same bytes, whenever it is written.
-    SimpleDocTemplate(
-        made,
-        pagesize=landscape(A4),
-        leftMargin=15 * mm,
-        rightMargin=15 * mm,
-        topMargin=12 * mm,
-        bottomMargin=12 * mm,
-        title=title,
-        invariant=1,
-    ).build(parts)
-    return made.getvalue()
-
-
 def before_and_after(job: str, shown: list[Shown]) -> bytes:
     """A PDF with a page for each picture: before, after, its regions and who held them."""
     parts: list[Flowable] = []
     for one in shown:
         parts += [*_page(one), PageBreak()]
-    return _pdf(f"{job}: before and after", parts[:-1])
+    return pdf(f"{job}: before and after", parts[:-1])
 
 
 def contact_sheet(job: str, shown: list[Shown]) -> bytes:
     """A PDF of all pictures as they leave."""
-    return _pdf(f"{job}: contact sheet", [_text(job, _HEAD), Spacer(1, 4 * mm), *_contacts(shown)])
+    return pdf(f"{job}: contact sheet", [text(job, HEAD), Spacer(1, 4 * mm), *_contacts(shown)])

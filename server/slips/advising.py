@@ -9,6 +9,7 @@ from typing import Any
 
 import cv2
 
+from checks.models import CheckedRegion
 from jobs.models import Picture
 from regions.models import Region
 from verdicts.models import Cell
@@ -39,6 +40,7 @@ def advice_for(cell: Cell, flaws: list[dict[str, Any]]) -> list[dict[str, Any]]:
         cell.attempt.run.method.name,
         _tried(region),
         _rounds(region),
+        _worn(cell),
     )
     return [{**asdict(change), "because": list(change.because)} for change in advice.advise(case)]
 
@@ -83,6 +85,18 @@ def _tried(region: Region) -> tuple[advice.Tried, ...]:
     )
 
 
+def _worn(cell: Cell) -> str:
+    """Why the region counts as worn in this attempt, as its last check found."""
+    row = (
+        CheckedRegion.objects.filter(
+            check_run__attempt=cell.attempt_id, region_version__region=cell.region_id
+        )
+        .order_by("-check_run_id")
+        .first()
+    )
+    return str((row.wear or {}).get("words", "")) if row else ""
+
+
 def _rounds(region: Region) -> int:
     return SlipRegion.objects.filter(region=region, slip__state__in=_GONE).count()
 
@@ -98,12 +112,13 @@ class Spent:
 
 
 def spent_on(picture: Picture) -> dict[int, Spent]:
-    """What was spent, by region, of all that were sent back; in two queries."""
+    """What was spent, by region, of all that were sent back; in three queries."""
     rounds: dict[int, list[Slip]] = {}
     parts = SlipRegion.objects.filter(slip__picture=picture, slip__state__in=_GONE)
     for part in parts.select_related("slip__returned__run"):
         rounds.setdefault(part.region_id, []).append(part.slip)
     found = {}
+    worn = _worn_anywhere(picture) if rounds else {}
     for region, some in rounds.items():
         runs = [slip.returned.run for slip in some if slip.returned is not None]
         costs = [run.cost for run in runs if run.cost is not None]
@@ -111,6 +126,17 @@ def spent_on(picture: Picture) -> dict[int, Spent]:
             len(some),
             sum(run.seconds or 0.0 for run in runs),
             str(sum(costs)) if costs else None,
-            slips.stop_words(len(some)),
+            worn.get(region) or slips.stop_words(len(some)),
         )
     return found
+
+
+def _worn_anywhere(picture: Picture) -> dict[int, str]:
+    """By region, why its texture counts as worn in the newest attempt of which that is known."""
+    rows = CheckedRegion.objects.filter(
+        check_run__attempt__picture=picture, wear__isnull=False
+    ).order_by("check_run__attempt__number", "check_run_id")
+    found = {}
+    for row in rows.select_related("region_version"):
+        found[row.region_version.region_id] = str((row.wear or {}).get("words", ""))
+    return {region: f"{words}; rebuild it by hand" for region, words in found.items() if words}

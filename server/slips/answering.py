@@ -15,16 +15,14 @@ from history.models import record
 from images.aligning import image_alignment
 from images.decoding import decoded, read_bounded
 from people.models import Person
-from trials.removing import worked_outline
 from zweiblick_core.compare import MARGIN, same_elsewhere
 from zweiblick_core.errors import Refused
 from zweiblick_core.reading import Picture as CorePicture
-from zweiblick_core.regions import Region
-from zweiblick_core.registering import Alignment, register
-from zweiblick_core.rules.following import asked_of
+from zweiblick_core.registering import register
 from zweiblick_core.rules.states import advance
 
-from .models import Slip, SlipRegion
+from .area import area_asked
+from .models import Slip
 from .sending import held
 
 
@@ -73,17 +71,6 @@ def _elsewhere(slip: Slip, sent: CorePicture, result: CorePicture) -> dict[str, 
             {**place.to_dict(), "bbox": alignment.boxed_back(place.bbox)} for place in found.places
         ],
     }
-
-
-def area_asked(part: SlipRegion, alignment: Alignment, frame: tuple[int, int]) -> Region | None:
-    """Where a slip asks for work on a region, in the attempt's own frame: its outline, grown or
-    shrunk as the slip says. None where the attempt does not show it.
-    """
-    area: Region | None = alignment.placed(part.version.core, frame)
-    if area is None:
-        return None
-    asked = asked_of(part.changes)
-    return worked_outline(area, asked.grow, asked.past_frame, frame)
 
 
 def take_back(

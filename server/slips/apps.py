@@ -13,13 +13,16 @@ class SlipsConfig(AppConfig):
 
         from .holding import refuse_while_out, refuse_while_worked
         from .judging import on_checked
+        from .packages import forget_packages, run_package
         from .returning import let_go_of_closed, return_failed, run_return
         from .working import run_slip, slip_failed
 
         register("slip", run_slip, failed=slip_failed)
         register("return", run_return, ARRIVING, return_failed)
+        register("package", run_package)
         register("dry run", run_return, failed=return_failed)
         tidy(let_go_of_closed)
+        tidy(forget_packages)
         check_finished.connect(on_checked)
         withdrawing.connect(refuse_while_out)
         leaving.connect(refuse_while_worked)

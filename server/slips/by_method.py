@@ -18,7 +18,8 @@ from zweiblick_core.errors import Refused
 from zweiblick_core.regions import Region as Area
 from zweiblick_core.rules.following import FOLLOWED_BY_METHODS, Asked, asked_of
 
-from .answering import area_asked, fitting, take_back
+from .answering import fitting, take_back
+from .area import area_asked
 from .models import Slip, SlipRegion
 from .sending import take_up
 

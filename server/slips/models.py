@@ -10,6 +10,7 @@ from django.db.models import Q
 
 from attempts.models import Attempt
 from jobs.models import Membership, Picture
+from outside.models import Order
 from people.models import Person
 from regions.models import Region, RegionVersion
 from verdicts.models import Verdict
@@ -37,8 +38,8 @@ class SlipQuerySet(models.QuerySet["Slip"]):
 class Slip(models.Model):
     """`attempt`: what is worked on; some of its regions may have failed in another. `worker`: the
     retoucher it goes to; `method`: {name, settings} of a built-in method that it goes to instead;
-    neither: the retoucher's desk. `key`: names it outside, so that it is worked once. `round`: its
-    number among the picture's slips. `elsewhere`: what the answer shows outside all that was sent,
+    `tier`: of the outside service, if it goes there; none of them: the retoucher's desk. `key`: names it outside, so that it is worked once. `round`: its
+    number among the picture's slips. `packed`: the key under which its package lies as it stands. `elsewhere`: what the answer shows outside all that was sent,
     as {margin, same, saved_anew, compared, differing, places}. States are in the core's table
     "slip".
     """
@@ -51,6 +52,7 @@ class Slip(models.Model):
         settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="slips"
     )
     method = models.JSONField(null=True)
+    tier = models.CharField(max_length=40, blank=True)
     due = models.DateField(null=True)
     state = models.CharField(max_length=12, default="written")
     note = models.TextField(blank=True)
@@ -62,7 +64,17 @@ class Slip(models.Model):
     sent_at = models.DateTimeField(null=True)
     returned_at = models.DateTimeField(null=True)
     rechecked_at = models.DateTimeField(null=True)
+    packed = models.CharField(max_length=32, blank=True)
     objects = SlipQuerySet.as_manager()
+
+    @property
+    def recipient(self) -> str:
+        """Whom it goes to, as people read it."""
+        if self.worker is not None:
+            return self.worker.called
+        if self.tier:
+            return str(settings.REMOVAL_NAME)
+        return str(self.method["name"]) if self.method else "retoucher's desk"
 
     class Meta:
         ordering = ["-id"]
@@ -74,7 +86,8 @@ class Slip(models.Model):
 class SlipRegion(models.Model):
     """`attempt`: the one in which it failed; `flaws`: the findings as they stood when it was
     written; `changes`: [{what, values, because, why}] as in the core's advice; `followed`: which of
-    them whoever worked on it followed, None where nobody said; `outcome`: {word, kinds} once the
+    them whoever worked on it followed, None where nobody said; `order`: what was ordered for it, if
+    the slip goes to the outside service; `outcome`: {word, kinds} once the
     returned attempt is rechecked.
     """
 
@@ -86,6 +99,7 @@ class SlipRegion(models.Model):
     flaws = models.JSONField(default=list)
     changes = models.JSONField(default=list)
     followed = models.JSONField(null=True)
+    order = models.OneToOneField(Order, models.PROTECT, null=True, related_name="slip_region")
     note = models.TextField(blank=True)
     outcome = models.JSONField(null=True)
 
@@ -115,7 +129,8 @@ class Return(models.Model):
     """A file that a person handed in as a slip's answer. `settled`: it became an attempt, or
     `reason` says why not. `dry`: it is only to be looked at, as the answer would be; `report` says
     what was found, and the file is kept until it is handed in or another one comes.
-    `followed`: {region: [changes]} that the person says were followed.
+    `followed`: {region: [changes]} that the person says were followed. `moved`: the slip that it
+    answers instead, where it was handed in.
     """
 
     slip = models.ForeignKey(Slip, models.CASCADE, related_name="returns")
@@ -129,6 +144,7 @@ class Return(models.Model):
     dry = models.BooleanField(default=False)
     followed = models.JSONField(default=dict)
     report = models.JSONField(null=True)
+    moved = models.ForeignKey(Slip, models.SET_NULL, null=True, related_name="+")
     settled = models.BooleanField(default=False)
     reason = models.TextField(blank=True)
     made_at = models.DateTimeField(auto_now_add=True)

@@ -14,22 +14,25 @@ import numpy as np
 
 from images.aligning import image_alignment
 from images.crops import NotYet
-from images.decoding import blob_bytes
+from images.decoding import blob_bytes, decoded
 from images.models import Image
+from images.openraster import Layer, marked, written
 from images.pyramids import tiles_stand
 from images.tiles import frame_of, pixels_of
 from regions.models import Region as Place
+from trials.removing import png, working_copy
 from zweiblick_core.regions import (
     Note,
     Region,
     to_annotations,
     to_geojson,
 )
-from zweiblick_core.registering import Alignment
+from zweiblick_core.registering import Alignment, original_in_frame
 from zweiblick_core.rules.advice import CHANGES
 
-from .answering import area_asked
+from .area import area_asked
 from .models import Slip, SlipRegion
+from .sheet import slip_sheet
 
 SCHEMA = "zweiblick.slip/1"
 _CROP_MARGIN = 24
@@ -102,22 +105,51 @@ def _outlines(
     return {name: json.dumps(plain, ensure_ascii=False).encode() for name, plain in files.items()}
 
 
-def _crop(image: Image, box: list[float]) -> bytes:
-    """A place with its surroundings, cut from the tiles: in the original's frame, as seen."""
+def _crop(image: Image, box: list[float]) -> np.ndarray:
+    """A place with its surroundings, cut from the tiles: in the original's frame, as seen; uint8."""
     frame = frame_of(image)
     x, y, w, h = (round(value) for value in box)
     left, top = max(0, x - _CROP_MARGIN), max(0, y - _CROP_MARGIN)
     right = max(left + 1, min(frame.width, x + w + _CROP_MARGIN))
     bottom = max(top + 1, min(frame.height, y + h + _CROP_MARGIN))
-    part = pixels_of(image, (left, top, right - left, bottom - top))
-    ok, data = cv2.imencode(".png", np.ascontiguousarray(part[..., ::-1]))
-    assert ok
-    return data.tobytes()
+    return pixels_of(image, (left, top, right - left, bottom - top))
+
+
+def _layers(slip: Slip, sent: list[SlipRegion], alignment: Alignment) -> tuple[bytes, np.ndarray]:
+    """The attempt over the original with the regions as layers, in the attempt's own frame; and the
+    attempt's pixels, uint8.
+    """
+    result = decoded(slip.attempt.image.blob)
+    frame = (result.height, result.width)
+    original, _ = original_in_frame(decoded(slip.picture.original.blob), result, alignment)
+    pixels = working_copy(result.pixels)
+    regions = [
+        Layer(f"region {part.region.number}, {part.region.name}", marked(area.full(frame)), False)
+        for part in sent
+        if (area := area_asked(part, alignment, frame)) is not None
+    ]
+    attempt = Layer(f"attempt {slip.attempt.number}", pixels)
+    below = Layer("original", working_copy(original))
+    return written([*regions, attempt, below], pixels), pixels
+
+
+def _parts_of(
+    sent: list[SlipRegion], alignment: Alignment, frame: tuple[int, int]
+) -> dict[int, tuple[float, float, float, float]]:
+    """By region, where it lies in parts of the attempt's frame."""
+    height, width = frame
+    found = {}
+    for part in sent:
+        area = alignment.placed(part.version.core, frame)
+        if area is not None:
+            x, y, w, h = area.bbox
+            found[part.region_id] = (x / width, y / height, w / width, h / height)
+    return found
 
 
 def package_of(slip: Slip) -> bytes:
     """The package of a slip; the same slip gives the same content. Masks lie in the attempt's own
-    frame, ready to use on its file.
+    frame, ready to use on its file. For workers: it decodes.
 
     Raises:
         NotYet: the attempt's tiles, which the crops are cut from, are being made.
@@ -133,18 +165,20 @@ def package_of(slip: Slip) -> bytes:
     others = {row.attempt_id: row.attempt for row in sent if row.attempt_id != slip.attempt_id}
     if not all(tiles_stand(one) for one in (image, *(other.image for other in others.values()))):
         raise NotYet
-    # Whoever built the tiles registered it: nothing is decoded here.
     alignment = image_alignment(image)
     frame = (image.height, image.width)
     numbers = {row.region.number for row in sent}
     regions, crops, masks = [], {}, {}
+    seen: dict[int, list[np.ndarray]] = {}
     for row in sent:
         mask_name = f"masks/region-{row.region.number}.png"
         masks[mask_name] = full_mask(row.version.core, alignment, frame)
         flaws = []
         for number, flaw in enumerate(row.flaws, 1):
             crop_name = f"evidence/region-{row.region.number}-{number}-{flaw['kind']}.png"
-            crops[crop_name] = _crop(row.attempt.image, flaw["bbox"])
+            crop = _crop(row.attempt.image, flaw["bbox"])
+            crops[crop_name] = png(crop)
+            seen.setdefault(row.region_id, []).append(crop)
             flaws.append(
                 {
                     "kind": flaw["kind"],
@@ -195,7 +229,10 @@ def package_of(slip: Slip) -> bytes:
         "regions": regions,
         "locked": locked,
         "sent": "masks/sent.png",
+        "layers": "layers.ora",
+        "sheet": "slip.pdf",
     }
+    layers, pixels = _layers(slip, sent, alignment)
     masks["masks/sent.png"] = _to_be_worked(sent, alignment, frame)
     outlines = _outlines(sent, places, alignment, image, attempt_name)
     packed = io.BytesIO()
@@ -206,6 +243,9 @@ def package_of(slip: Slip) -> bytes:
         for other in others.values():
             name = f"attempt-{other.number}.{other.image.format}"
             files.writestr(name, blob_bytes(other.image.blob))
+        files.writestr("layers.ora", layers)
+        shown = _parts_of(sent, alignment, frame)
+        files.writestr("slip.pdf", slip_sheet(slip, sent, pixels, shown, seen))
         for name, content in {**masks, **outlines, **crops}.items():
             files.writestr(name, content)
     return packed.getvalue()

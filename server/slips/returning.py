@@ -12,6 +12,7 @@ from django.db import transaction
 
 from attempts.fitting import refuse_stored
 from attempts.intake import Facts
+from images.decoding import read_bounded
 from people.models import Person
 from store.places import arrivals
 from work.leases import Lease, ask
@@ -19,7 +20,8 @@ from work.models import Work
 from zweiblick_core.errors import Refused
 from zweiblick_core.rules.states import NotAllowed, advance
 
-from .answering import fitting, take_back
+from .answering import Answer, fitting, take_back
+from .matching import answered_by, called
 from .models import Return, Slip
 from .rehearsing import rehearsed
 
@@ -135,7 +137,11 @@ def run_return(lease: Lease) -> None:
             return
     lease.progress(0.1, "reading")
     data = arrivals().bytes_of(stored_name(row.key), row.sha256)
-    answer = fitting(row.slip, data, row.name)
+    answer = _fitting(row, data)
+    if answer is None:
+        with lease.writing():
+            _move(row, data)
+        return
     if row.dry:
         report = rehearsed(row.slip, answer, lease.progress)
         with lease.writing():
@@ -154,6 +160,50 @@ def run_return(lease: Lease) -> None:
         if row.slip.state in ("sent", "working"):
             take_back(row.slip, answer, facts, row.person, followed)
         Return.objects.filter(pk=row.pk).update(settled=True)
+    arrivals().remove(stored_name(row.key))
+
+
+def _fitting(row: Return, data: bytes) -> Answer | None:
+    """The file as the slip's answer; None where it answers another slip.
+
+    Raises:
+        Refused: it answers neither.
+    """
+    reason = None
+    try:
+        answer = fitting(row.slip, data, row.name)
+        if answer.elsewhere["same"]:
+            return answer
+    except Refused as error:
+        answer, reason = None, error
+    row.moved = _other(row, data)
+    if row.moved is not None:
+        return None
+    if answer is None:
+        assert reason is not None
+        raise reason
+    return answer
+
+
+def _other(row: Return, data: bytes) -> Slip | None:
+    try:
+        found = answered_by(read_bounded(data), row.name, row.person)
+    except Refused:
+        return None
+    return found if found != row.slip else None
+
+
+def _move(row: Return, data: bytes) -> None:
+    """Hand a file in where it belongs. What was said to be followed was said of other regions."""
+    assert row.moved is not None
+    given = Given(row.name, row.seconds, row.cost, dry=row.dry)
+    where = called(row.moved)
+    reason = f"{row.name} answers {where}; it was handed in there."
+    try:
+        ask_return(row.moved, row.person, given, [data])
+    except (Refused, NotAllowed) as error:
+        reason = f"{row.name} answers {where}, which does not take it: {error}."
+    Return.objects.filter(pk=row.pk).update(settled=True, reason=reason, moved=row.moved)
     arrivals().remove(stored_name(row.key))
 
 

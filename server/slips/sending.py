@@ -12,6 +12,8 @@ from work.leases import ask
 from zweiblick_core.rules.states import advance
 
 from .models import Slip
+from .ordering import give_up_orders, place_orders
+from .packages import ask_package
 
 
 def held(slip: Slip) -> Slip:
@@ -21,19 +23,21 @@ def held(slip: Slip) -> Slip:
     )
 
 
-def recipient_of(slip: Slip) -> str:
-    """Whom a slip goes to, as people read it."""
-    if slip.worker is not None:
-        return slip.worker.called
-    return str(slip.method["name"]) if slip.method else "retoucher's desk"
-
-
 @transaction.atomic
-def send_slip(slip: Slip, person: Person) -> Slip:
-    """Send it off: to the retoucher's list, or to the desk."""
+def send_slip(slip: Slip, person: Person, leaves: dict[int, list[int]] | None = None) -> Slip:
+    """Send it off: to the retoucher's list, to the desk, to a method or to the outside service.
+
+    Args:
+        leaves: for the service, by region: the box that the person saw would leave.
+
+    Raises:
+        Refused: the outside service may not have it.
+    """
     row = held(slip)
     if row.state == "failed":
         row.key = new_key()  # the desk would answer the old one with what it said before
+    if row.tier:
+        place_orders(row, person, leaves or {})
     row.state, row.reason, row.sent_at = advance("slip", row.state, "sent"), "", timezone.now()
     row.save()
     record(
@@ -41,10 +45,12 @@ def send_slip(slip: Slip, person: Person) -> Slip:
         person,
         "slip sent",
         f"slip {row.round}",
-        after={"to": recipient_of(row)},
+        after={"to": row.recipient},
     )
     if row.worker is None:
         ask("slip", str(row.pk), row.picture)
+    else:
+        ask_package(row)
     return row
 
 
@@ -54,6 +60,7 @@ def withdraw_slip(slip: Slip, person: Person) -> Slip:
     before = row.state
     row.state = advance("slip", row.state, "withdrawn")
     row.save()
+    give_up_orders(row, person)
     record(
         row.picture, person, "slip withdrawn", f"slip {row.round}", before=before, after="withdrawn"
     )

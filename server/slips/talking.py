@@ -14,7 +14,9 @@ from zweiblick_core.errors import Refused
 from zweiblick_core.rules.states import advance
 
 from .models import Slip, SlipWord
-from .sending import held, recipient_of
+from .ordering import give_up_orders
+from .packages import ask_package
+from .sending import held
 
 #: Who says what: whoever works on it, or a supervisor of the job.
 BY_WORKER = (SlipWord.What.ASKED, SlipWord.What.DECLINED)
@@ -47,7 +49,7 @@ def say(slip: Slip, person: Person, what: str, words: str) -> Slip:
     if what in _IN_WORDS and not words.strip():
         raise Refused("Say it in words.")
     if row.worker_id is None and what != SlipWord.What.SETTLED:
-        raise Refused(f"This slip is with {recipient_of(row)}; nobody there reads words.")
+        raise Refused(f"This slip is with {row.recipient}; nobody there reads words.")
     before = row.state
     row.state = advance("slip", row.state, what)
     if what == SlipWord.What.DECLINED:
@@ -71,9 +73,11 @@ def hand_over(slip: Slip, person: Person, worker: Person | None, words: str) -> 
         raise Refused(f"{worker.called} is no retoucher of this job")
     if worker is not None and row.worker_id == worker.pk:
         raise Refused(f"{worker.called} has this slip already")
-    before = {"state": row.state, "with": recipient_of(row)}
+    before = {"state": row.state, "with": row.recipient}
     row.state = advance("slip", row.state, SlipWord.What.HANDED_OVER)
-    row.worker, row.method, row.sent_at, row.reason = worker, None, timezone.now(), ""
+    give_up_orders(row, person)
+    row.worker, row.method, row.tier, row.reason = worker, None, "", ""
+    row.sent_at = timezone.now()
     # Another key: what the former worker's desk still does is no answer to this.
     row.key = new_key()
     row.save()
@@ -90,4 +94,6 @@ def hand_over(slip: Slip, person: Person, worker: Person | None, words: str) -> 
     )
     if worker is None:
         ask("slip", str(row.pk), row.picture)
+    else:
+        ask_package(row)
     return row

@@ -1,4 +1,6 @@
-"""Slips that nobody here works by hand, as work: at the retoucher's desk, or by a built-in method."""
+"""Slips that nobody here works by hand, as work: at the retoucher's desk, by a built-in
+method, or by the outside service.
+"""
 
 from __future__ import annotations
 
@@ -10,6 +12,7 @@ from work.models import Work
 from zweiblick_core.rules.states import advance
 
 from .by_method import work_by_method
+from .by_service import orders_failed, work_by_service
 from .desk import work_at_desk
 from .models import Slip
 
@@ -23,7 +26,9 @@ def run_slip(lease: Lease) -> None:
         # Answered, withdrawn or handed over in the meantime.
         with lease.writing():
             return
-    if slip.method:
+    if slip.tier:
+        work_by_service(slip, lease)
+    elif slip.method:
         work_by_method(slip, lease)
     else:
         work_at_desk(slip, lease)
@@ -42,4 +47,5 @@ def slip_failed(work: Work) -> None:
             return
         row.state, row.reason = advance("slip", row.state, "failed"), work.error
         row.save()
+        orders_failed(row, work.error)
         record(row.picture, None, "slip failed", f"slip {row.round}", after={"reason": work.error})

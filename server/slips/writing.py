@@ -12,6 +12,7 @@ from attempts.intake import locked_picture
 from attempts.models import Attempt
 from history.models import record
 from jobs.models import Membership, Picture
+from outside.asking import tiers
 from people.models import Person
 from verdicts.models import Cell
 from zweiblick_core.errors import Refused
@@ -21,17 +22,18 @@ from zweiblick_core.rules import advice, slips
 from .advising import advice_for
 from .flaws import flaws_of
 from .models import OPEN, Slip, SlipRegion
-from .sending import held, recipient_of
+from .sending import held
 
 
 @dataclass(frozen=True)
 class Recipient:
-    """Whom a slip goes to: a retoucher, a built-in method by its name, or, with neither, the
-    retoucher's desk.
+    """Whom a slip goes to: a retoucher, a built-in method by its name, the outside service by the
+    name of its tier, or, with none of them, the retoucher's desk.
     """
 
     worker: Person | None = None
     method: str = ""
+    tier: str = ""
 
 
 @dataclass(frozen=True)
@@ -151,6 +153,7 @@ def edit_slip(slip: Slip, person: Person, edit: Edit) -> Slip:
             _address(row, edit.to)
         if edit.due_given:
             row.due = edit.due
+        row.packed = ""
         row.save()
         if edit.cells is not None:
             _take(row, edit.cells)
@@ -174,8 +177,12 @@ def _address(slip: Slip, to: Recipient) -> None:
         raise Refused(f"{to.worker.called} is no retoucher of this job")
     if to.method and to.method not in METHODS:
         raise Refused(f"a slip cannot go to a method “{to.method}”")
-    slip.worker = to.worker
-    slip.method = {"name": to.method} if to.method and to.worker is None else None
+    if to.tier and to.tier not in {tier.name for tier in tiers()}:
+        raise Refused(f"a slip cannot go outside under “{to.tier}”")
+    if sum(map(bool, (to.worker, to.method, to.tier))) > 1:
+        raise Refused("a slip goes to one recipient")
+    slip.worker, slip.tier = to.worker, to.tier
+    slip.method = {"name": to.method} if to.method else None
 
 
 def _take(slip: Slip, wanted: list[int]) -> None:
@@ -219,7 +226,7 @@ def _reword(slip: Slip, regions: list[dict[str, Any]]) -> None:
 def _said(slip: Slip) -> dict[str, object]:
     """What a slip says, as history keeps it."""
     said: dict[str, object] = {
-        "to": recipient_of(slip),
+        "to": slip.recipient,
         "words": slip.note,
         "due": slip.due.isoformat() if slip.due else None,
     }

@@ -11,6 +11,7 @@ from django.db import transaction
 from attempts.intake import Facts, add_attempt
 from attempts.models import Attempt, AttemptSource
 from history.models import record
+from images.aligning import image_alignment
 from images.decoding import decoded, read_bounded
 from images.models import Image
 from regions.models import Region, RegionVersion
@@ -19,6 +20,7 @@ from work.models import Work
 from zweiblick_core import methods
 from zweiblick_core.errors import Refused
 from zweiblick_core.regions import Region as Area
+from zweiblick_core.registering import original_in_frame
 from zweiblick_core.rules.states import advance
 
 from .asking import PUT_BACK, SENT_PUT_BACK
@@ -65,9 +67,9 @@ def run_trial(lease: Lease) -> None:
 def _made(trial: Trial, image: Image, source: np.ndarray) -> bytes:
     if trial.method == SENT_PUT_BACK:
         return png(_sent_put_back(trial, image, source))
-    pixels = working_copy(source)
     if trial.method == PUT_BACK:
-        return as_png(_put_back(trial, pixels), source, pixels)
+        return png(_put_back(trial, image))
+    pixels = working_copy(source)
     return as_png(_removed(trial, image, pixels, trial.settings), source, pixels)
 
 
@@ -114,12 +116,19 @@ def _removed(
     )
 
 
-def _put_back(trial: Trial, pixels: np.ndarray) -> np.ndarray:
-    original = working_copy(decoded(trial.picture.original.blob).pixels)
-    regions = np.zeros(original.shape[:2], bool)
-    for region in trial.picture.regions.select_related("current"):
-        regions |= region.drawn.core.full(original.shape[:2])
-    return methods.original_outside(original, pixels, regions, int(trial.settings["margin"]))
+def _put_back(trial: Trial, image: Image) -> np.ndarray:
+    """In the attempt's own frame and depth."""
+    result = decoded(image.blob)
+    original, covered = original_in_frame(
+        decoded(trial.picture.original.blob), result, image_alignment(image)
+    )
+    # What the original does not show cannot be put back.
+    kept = ~covered
+    for region in trial.picture.regions.filter(withdrawn_at=None).select_related("current"):
+        area = placed(image, region.drawn.core)
+        if area is not None:
+            kept |= area.full(kept.shape)
+    return methods.original_outside(original, result.pixels, kept, int(trial.settings["margin"]))
 
 
 def _sent_put_back(trial: Trial, image: Image, source: np.ndarray) -> np.ndarray:

@@ -2,6 +2,7 @@
 are judged, in the browser's tests.
 """
 
+import cv2
 import numpy as np
 import pytest
 
@@ -41,6 +42,9 @@ def test_slips_stand_in_each_state_and_only_ruled_regions_are_on_them():
         "returned",
         "failed",
         "withdrawn",
+        "question",
+        "declined",
+        "settled",
     }
     for trip in scenario.TRIPS:
         assert any(
@@ -51,4 +55,30 @@ def test_slips_stand_in_each_state_and_only_ruled_regions_are_on_them():
 
 def test_people_and_attempts_are_complete():
     assert {role for _, _, role in scenario.PEOPLE} == {"supervisor", "retoucher", "guest"}
-    assert all(3 <= len(picture.attempts) <= 7 for picture in scenario.PICTURES_OF_JOB)
+    assert all(2 <= len(picture.attempts) <= 7 for picture in scenario.PICTURES_OF_JOB)
+
+
+def test_pictures_that_are_hard_in_a_way_of_their_own_are_there():
+    from zweiblick_core.rules.states import MACHINES
+
+    at = {picture.slug: scenario.scene(picture.slug) for picture in scenario.PICTURES_OF_JOB[5:]}
+    # Solid and translucent lettering: how far the wall is seen through.
+    wall = at["wall"]
+    solid, thin = (
+        np.abs(wall.original.astype(int) - wall.truth)[region].mean() for region in wall.regions
+    )
+    assert solid > 60 > 30 > thin > 15
+    # A thing that the frame cuts.
+    assert at["corner"].regions[0][:, 0].sum() > 100
+    # A crowd: each region touches or nearly touches the next.
+    deck = at["deck"].regions
+    near = lambda one, other: (cv2.dilate(one.astype(np.uint8), np.ones((17, 17))) > 0)[other].any()
+    assert near(deck[0], deck[1]) and near(deck[1], deck[2])
+    # One motif three times, none the same as another.
+    shots = [at[f"door-{number}"].original for number in (1, 2, 3)]
+    assert len({shot.shape for shot in shots}) == 1
+    assert not any(np.array_equal(shots[0], other) for other in shots[1:])
+    assert {method for method in scenario.TRIAL.methods} and len(scenario.TRIAL.methods) == 4
+    assert {state for state, _ in MACHINES["slip"]} >= {trip.state for trip in scenario.TRIPS} - {
+        "settled"
+    }

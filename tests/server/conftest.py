@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import copy
 import hashlib
+import threading
+from http.server import ThreadingHTTPServer
 
 import numpy as np
 import pytest
@@ -214,3 +216,28 @@ def sent(signed_in, failed, people):
     )
     assert post(client, f"/api/slips/{slip['id']}/send/").json()["state"] == "sent"
     return slip["id"]
+
+
+@pytest.fixture
+def service(tmp_path, settings, monkeypatch):
+    from standins.removal import Service, handler_for
+
+    made = Service(tmp_path, 0.0, 200)
+    served = ThreadingHTTPServer(("127.0.0.1", 0), handler_for(made, "secret"))
+    threading.Thread(target=served.serve_forever, daemon=True).start()
+    settings.REMOVAL_URL = f"http://127.0.0.1:{served.server_port}"
+    settings.REMOVAL_KEY = "secret"
+    # Loopback answers at once or never.
+    monkeypatch.setattr("outside.client.TIMEOUT", (2.0, 0.7))
+    monkeypatch.setattr("outside.running.PACE", 0.02)
+    yield made
+    served.shutdown()
+    served.server_close()
+
+
+@pytest.fixture
+def known(service, db):
+    from outside.account import refresh_account
+
+    refresh_account()
+    return service

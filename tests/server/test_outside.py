@@ -8,43 +8,17 @@ import io
 import json
 import threading
 import zipfile
-from http.server import ThreadingHTTPServer
 
 import cv2
 import numpy as np
 import pytest
 import requests
 from builders import disc
-from house import MASKS, TRUTH, do_all_work, pixels_of, post
+from house import MASKS, TRUTH, do_all_work, pixels_of, post, settle
 
 pytestmark = pytest.mark.django_db
 
 INSIDE = MASKS[1]
-
-
-@pytest.fixture
-def service(tmp_path, settings, monkeypatch):
-    from standins.removal import Service, handler_for
-
-    made = Service(tmp_path, 0.0, 200)
-    served = ThreadingHTTPServer(("127.0.0.1", 0), handler_for(made, "secret"))
-    threading.Thread(target=served.serve_forever, daemon=True).start()
-    settings.REMOVAL_URL = f"http://127.0.0.1:{served.server_port}"
-    settings.REMOVAL_KEY = "secret"
-    # Loopback answers at once or never.
-    monkeypatch.setattr("outside.client.TIMEOUT", (2.0, 0.7))
-    monkeypatch.setattr("outside.running.PACE", 0.02)
-    yield made
-    served.shutdown()
-    served.server_close()
-
-
-@pytest.fixture
-def known(service, db):
-    from outside.account import refresh_account
-
-    refresh_account()
-    return service
 
 
 def asked(client, picture, region=2, base=None):
@@ -62,16 +36,6 @@ def order(client, picture, tier="studio", region=2, base=None, box=None):
         "box": box or asked(client, picture, region, base)["leaves"]["box"],
     }
     return post(client, f"/api/pictures/{picture.pk}/outside/", body)
-
-
-def settle(rounds=12):
-    """The sweeper takes up again what was given back."""
-    from work.models import Work
-
-    for _ in range(rounds):
-        do_all_work()
-        if not Work.objects.filter(kind="order", state="waiting").exists():
-            return
 
 
 def newest(picture):
@@ -299,6 +263,26 @@ def test_an_order_that_the_service_cannot_do_costs_nothing_and_can_be_ordered_an
     failed = newest(checked)
     assert failed.state == "failed" and "could not do it" in failed.reason
     assert asked(vera, checked)["spent"] == 0 and known.account()["credits"] == 200
+    assert post(vera, f"/api/orders/{failed.pk}/").status_code == 202
+    settle()
+    assert len(made_of(checked)) == 3 and known.account()["credits"] == 197
+
+
+def test_an_order_whose_takes_could_not_be_read_is_gone_on_with_and_charged_once(
+    signed_in, checked, known, monkeypatch
+):
+    from zweiblick_core.errors import Refused
+
+    def unreadable(*_):
+        raise Refused("take 1 cannot be read")
+
+    vera = signed_in("vera")
+    with monkeypatch.context() as patched:
+        patched.setattr("outside.running._read", unreadable)
+        order(vera, checked)
+        settle()
+    failed = newest(checked)
+    assert failed.state == "failed" and asked(vera, checked)["spent"] == 3
     assert post(vera, f"/api/orders/{failed.pk}/").status_code == 202
     settle()
     assert len(made_of(checked)) == 3 and known.account()["credits"] == 197

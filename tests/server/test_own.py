@@ -7,7 +7,7 @@ from __future__ import annotations
 import pytest
 from builders import filled, png
 from django.core.files.uploadedfile import SimpleUploadedFile
-from house import MASKS, TRUTH, do_all_work
+from house import MASKS, TRUTH, do_all_work, package_of, post
 
 pytestmark = pytest.mark.django_db
 RING = [[100, 140], [130, 140], [130, 170], [100, 170]]
@@ -125,10 +125,9 @@ def test_a_mark_goes_on_the_slip_and_only_a_person_can_call_it_fixed(signed_in, 
     client.patch(
         f"/api/slips/{slip['id']}/", {"worker": slip["workers"][-1]["id"]}, "application/json"
     )
-    client.post(f"/api/slips/{slip['id']}/send/")
+    post(client, f"/api/slips/{slip['id']}/send/")
     mona = signed_in("mona")
-    answer = mona.get(f"/api/slips/{slip['id']}/package/")
-    package = b"".join(answer.streaming_content) if answer.streaming else answer.content
+    package = package_of(mona, slip["id"])
     with zipfile.ZipFile(io.BytesIO(package)) as files:
         assert json.loads(files.read("slip.json"))["regions"][0]["flaws"][0]["kind"] == "lost"
     again = filled(TRUTH, MASKS[0], TRUTH.astype(float) + 0.5)

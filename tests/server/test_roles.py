@@ -190,6 +190,7 @@ TABLE = [
     ("get", "/api/slips/{slip}/", None, SLIP_SEEN),
     ("patch", "/api/slips/{written}/", {"note": "please"}, {**BRINGS_IN}),
     ("post", "/api/slips/{written}/send/", {}, {**BRINGS_IN}),
+    ("get", "/api/slips/{slip}/outside/", None, SLIP_RULED),
     ("post", "/api/slips/{slip}/withdraw/", {}, SLIP_RULED),
     ("post", "/api/slips/{slip}/say/", {"what": "asked", "words": "which one?"}, SLIP_WORKED),
     (
@@ -201,7 +202,10 @@ TABLE = [
     ("post", "/api/slips/{slip}/hand-over/", {"worker": None}, SLIP_RULED),
     ("post", "/api/slips/{slip}/take-up/", {}, SLIP_WORKED),
     ("get", "/api/slips/{slip}/package/", None, SLIP_SEEN),
+    ("post", "/api/slips/{slip}/package/", {}, SLIP_WORKED),
     ("post", "/api/slips/{slip}/result/", "file", SLIP_WORKED),
+    # Whoever has no slip has nothing to answer.
+    ("post", "/api/slips/result/", "file", {**dict.fromkeys(SEEN, 400), RETOUCHER: "ok"}),
     ("post", "/api/slips/{slip}/hand-in/", {}, {**SLIP_WORKED, SUPERVISOR: 409, RETOUCHER: 409}),
     ("post", "/api/slips/{slip}/put-back/", {}, {**SLIP_RULED, SUPERVISOR: 400}),
     ("get", "/api/slips/{slip}/regions/{slip_region}/before/", None, SLIP_SEEN),
@@ -234,6 +238,7 @@ TABLE = [
         RULES,
     ),
     ("get", "/api/arrivals/{arrival}/small/", None, BRINGS_IN),
+    ("post", "/api/arrivals/{arrival}/hand-in/", {}, {**BRINGS_IN, SUPERVISOR: 400}),
     ("delete", "/api/arrivals/{arrival}/", None, BRINGS_IN),
 ]
 

@@ -12,7 +12,7 @@ import numpy as np
 import pytest
 from builders import disc, filled, holding, png
 from django.core.files.uploadedfile import SimpleUploadedFile
-from house import MASKS, TRUTH, do_all_work, pixels_of, post, returned
+from house import MASKS, TRUTH, do_all_work, package_of, pixels_of, post, returned
 
 from zweiblick_core.reading import read
 
@@ -67,7 +67,7 @@ def test_its_package_shows_each_region_as_it_failed_and_brings_the_other_attempt
     vera = signed_in("vera")
     slip = written(vera, failed)
     edit(vera, slip["id"], cells=[one["cell"] for one in slip["offered"]], due="2027-03-01")
-    data = vera.get(f"/api/slips/{slip['id']}/package/").content
+    data = package_of(vera, slip["id"])
     with zipfile.ZipFile(io.BytesIO(data)) as files:
         said = json.loads(files.read("slip.json"))
         assert said["due"] == "2027-03-01" and said["attempt"] == 2

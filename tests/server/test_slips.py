@@ -6,11 +6,12 @@ import io
 import json
 import zipfile
 
+import cv2
 import numpy as np
 import pytest
 from builders import filled, textured
 from django.core.files.uploadedfile import SimpleUploadedFile
-from house import MASKS, TRUTH, do_all_work, pixels_of, post, returned
+from house import MASKS, TRUTH, do_all_work, package_of, pixels_of, post, returned
 
 from zweiblick_core.reading import read
 
@@ -88,7 +89,7 @@ def test_a_region_is_on_one_open_slip_only_and_nothing_failed_is_nothing_to_send
 
 
 def test_the_package_has_pictures_masks_ready_to_use_and_evidence(signed_in, sent, failed):
-    data = signed_in("mona").get(f"/api/slips/{sent}/package/").content
+    data = package_of(signed_in("mona"), sent)
     with zipfile.ZipFile(io.BytesIO(data)) as files:
         slip = json.loads(files.read("slip.json"))
         mask = read(files.read(slip["regions"][0]["mask"])).pixels[..., 0] > 127
@@ -100,6 +101,42 @@ def test_the_package_has_pictures_masks_ready_to_use_and_evidence(signed_in, sen
             len(slip["locked"]) == 1
             and read(files.read(slip["regions"][0]["flaws"][0]["crop"])).width > 10
         )
+
+
+def test_the_package_has_a_layered_file_and_the_slip_on_paper(signed_in, sent, failed):
+    # Sent to a person, it is built by itself.
+    do_all_work()
+    mona = signed_in("mona")
+    assert mona.get(f"/api/slips/{sent}/").json()["package"] == {"ready": True, "progress": None}
+    data = b"".join(mona.get(f"/api/slips/{sent}/package/").streaming_content)
+    with zipfile.ZipFile(io.BytesIO(data)) as files:
+        paper = files.read("slip.pdf")
+        assert paper.startswith(b"%PDF-") and len(paper) > 5000
+        with zipfile.ZipFile(io.BytesIO(files.read("layers.ora"))) as layers:
+            assert layers.read("mimetype") == b"image/openraster"
+            stack = layers.read("stack.xml").decode()
+            assert 'name="region 2, hose reel"' in stack and 'name="original"' in stack
+            marked, attempt, original = (
+                cv2.imdecode(
+                    np.frombuffer(layers.read(f"data/layer{number}.png"), np.uint8),
+                    cv2.IMREAD_UNCHANGED,
+                )
+                for number in range(3)
+            )
+    assert np.array_equal(marked[..., 3] > 0, MASKS[1])
+    assert np.array_equal(attempt[..., ::-1], pixels_of(failed))
+    moved = (attempt != original).any(axis=2)
+    assert moved[MASKS[1]].mean() > 0.5 and not moved[~np.logical_or(*MASKS)].any()
+
+
+def test_a_package_is_built_anew_after_the_slip_was_changed_or_handed_over(signed_in, sent, people):
+    vera = signed_in("vera")
+    do_all_work()
+    first = vera.get(f"/api/slips/{sent}/").json()
+    assert first["package"]["ready"]
+    answer = post(vera, f"/api/slips/{sent}/hand-over/", {"worker": None})
+    assert answer.status_code == 200 and not answer.json()["package"]["ready"]
+    assert vera.get(f"/api/slips/{sent}/package/").status_code == 404
 
 
 def test_the_packages_outlines_give_its_masks_and_the_mask_of_all_is_as_large_as_asked(
@@ -116,8 +153,7 @@ def test_the_packages_outlines_give_its_masks_and_the_mask_of_all_is_as_large_as
         {"regions": [{"region": slip["regions"][0]["region"], "changes": looser, "note": "mind"}]},
         "application/json",
     )
-    answer = vera.get(f"/api/slips/{slip['id']}/package/")
-    data = b"".join(answer.streaming_content) if answer.streaming else answer.content
+    data = package_of(vera, slip["id"])
     with zipfile.ZipFile(io.BytesIO(data)) as files:
         mask = lambda name: read(files.read(f"masks/{name}.png")).pixels[..., 0] > 127
         frame = mask("sent").shape

@@ -180,6 +180,47 @@ def test_the_original_is_put_back_outside_the_regions(vera, checked):
     assert made.checks.last().outside == []
 
 
+def test_the_original_is_put_back_in_an_attempt_that_was_cropped_and_made_smaller(vera, checked):
+    import cv2
+    from builders import png
+
+    from attempts.intake import Facts, add_attempt
+
+    original = pixels_of_original(checked)
+    whole = original.copy()
+    whole[200:290, 300:390] = 0
+    both = np.any(MASKS, axis=0)
+    whole[both] = TRUTH[both]
+    small = cv2.resize(whole[:, 20:], (304, 240), interpolation=cv2.INTER_AREA)
+    attempt = add_attempt(
+        checked,
+        "small.png",
+        png(small),
+        Facts("by an intern", "by hand"),
+        checked.job.memberships.first().person,
+    )
+    do_all_work()
+    answer = vera.post(f"/api/attempts/{attempt.pk}/put-back/", {"margin": 4}, JSON)
+    assert answer.status_code == 202
+    do_all_work()
+    made = pixels_of(checked.attempts.last()).astype(int)
+    assert made.shape == small.shape
+    wanted = cv2.resize(original[:, 20:], (304, 240), interpolation=cv2.INTER_AREA).astype(int)
+    hole = np.s_[165:228, 228:292]
+    assert np.abs(small[hole].astype(int) - wanted[hole]).mean() > 60
+    assert np.abs(made[hole] - wanted[hole]).mean() < 3
+    inside = cv2.resize(both[:, 20:].astype(np.uint8), (304, 240)) == 1
+    inside = cv2.erode(inside.astype(np.uint8), np.ones((5, 5))) > 0
+    assert np.array_equal(made[inside], small[inside])
+
+
+def pixels_of_original(picture):
+    from images.decoding import blob_bytes
+    from zweiblick_core.reading import read
+
+    return read(blob_bytes(picture.original.blob)).pixels
+
+
 def test_a_killed_worker_doubles_no_attempt(ask, checked):
     from work.models import Work
     from work.tasks import do_work

@@ -83,6 +83,7 @@ class Case:
         method: how this attempt was made.
         tried: what was tried before, the oldest first.
         rounds: how often the region was sent back already.
+        worn: why its texture counts as worn by repeated passes; empty where it does not.
     """
 
     flaws: tuple[Flaw, ...]
@@ -92,6 +93,7 @@ class Case:
     method: str = ""
     tried: tuple[Tried, ...] = ()
     rounds: int = 0
+    worn: str = ""
 
     def of(self, *kinds: str) -> list[Flaw]:
         """Its flaws of some kinds."""
@@ -119,9 +121,10 @@ def _worst(flaws: list[Flaw]) -> str:
 def _worn(case: Case) -> list[Change]:
     if case.ruling == "rebuild":
         return [Change("start from the original", why="it was ruled to be rebuilt")]
-    if case.rounds < MOST_ROUNDS:
+    if case.rounds < MOST_ROUNDS and not case.worn:
         return []
-    why = f"sent back {case.rounds} times already; each further pass wears texture out"
+    often = f"sent back {case.rounds} times already; each further pass wears texture out"
+    why = case.worn or often
     return [Change("rebuild by hand", why=why), Change("start from the original", why=why)]
 
 

@@ -6,12 +6,11 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+#: Changes of the outline alone: whoever works it is given that outline.
+FOLLOWED_BY_OUTLINE = frozenset({"looser outline", "tighter outline", "outline past the frame"})
 #: Changes that `asked_of` turns into settings, which a built-in method then follows.
-FOLLOWED_BY_METHODS = frozenset(
+FOLLOWED_BY_METHODS = FOLLOWED_BY_OUTLINE | frozenset(
     {
-        "looser outline",
-        "tighter outline",
-        "outline past the frame",
         "feather",
         "keep sources out",
         "take from here",

@@ -2,6 +2,7 @@ import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query
 import { api, data, type Shapes } from "./client";
 
 export type Outside = Shapes["RemovalOf"];
+export type Leaves = Shapes["LeavesOf"];
 export type Order = Outside["orders"][number];
 
 const out = (orders: Order[]) =>

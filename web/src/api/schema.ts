@@ -38,6 +38,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/arrivals/{id}/hand-in/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Hand a file in as the answer to the slip that it was found to answer. */
+        post: operations["hand_in_arrival"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/arrivals/{id}/small/": {
         parameters: {
             query?: never;
@@ -1276,6 +1293,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/slips/{id}/outside/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the outside service offers for a slip, and what would leave. */
+        get: operations["slip_outside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/slips/{id}/package/": {
         parameters: {
             query?: never;
@@ -1286,7 +1320,8 @@ export interface paths {
         /** @description Everything a retoucher needs, as one zip: pictures, masks ready to use, evidence, words. */
         get: operations["slip_package"];
         put?: never;
-        post?: never;
+        /** @description Have it built as the slip stands. */
+        post: operations["build_slip_package"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1418,6 +1453,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/slips/result/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * @description A result for whichever of one's slips it answers. It is taken in with the one that is due
+         *     first; a worker finds where it belongs and hands it in there.
+         */
+        post: operations["return_any_slip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{id}/": {
         parameters: {
             query?: never;
@@ -1534,6 +1589,13 @@ export interface components {
             answer: components["schemas"]["AnswerEnum"];
         };
         /** @description A read-only shape, filled from dicts. */
+        AnsweredOf: {
+            id: number;
+            words: string;
+            /** @description with whom the slip is */
+            worker: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         AreaOf: {
             /** @description the area as a draft; null where it is empty */
             mask: string | null;
@@ -1561,6 +1623,8 @@ export interface components {
             part: string | null;
             /** @description of its name, without what says its part or number: the picture's name, the method */
             words: string[];
+            /** @description the slip that it comes back on */
+            answers: components["schemas"]["AnsweredOf"] | null;
         };
         /** @description A read-only shape, filled from dicts. */
         Asked: {
@@ -2510,6 +2574,15 @@ export interface components {
             at: string;
         };
         /** @description A read-only shape, filled from dicts. */
+        PackageOf: {
+            ready: boolean;
+            /**
+             * Format: double
+             * @description while it is being built
+             */
+            progress: number | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
         PairAskedRequest: {
             /**
              * Format: int64
@@ -2564,6 +2637,8 @@ export interface components {
             worker?: number | null;
             /** @description a built-in method instead */
             method?: string | null;
+            /** @description of the outside service, which it goes to instead */
+            tier?: string | null;
             /** Format: date */
             due?: string | null;
             /** @description the failed cells it takes, all of them */
@@ -2652,6 +2727,12 @@ export interface components {
             size: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
+        RegionLeaves: {
+            region: number;
+            /** @description of the attempt that is sent, in its own frame */
+            leaves: components["schemas"]["LeavesOf"];
+        };
+        /** @description A read-only shape, filled from dicts. */
         RegionOf: {
             id: number;
             number: number;
@@ -2667,6 +2748,13 @@ export interface components {
             backdrop: string | null;
             /** @description null: it was never sent back */
             spent: components["schemas"]["SpentOf"] | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        RegionSeenRequest: {
+            /** Format: int64 */
+            region: number;
+            /** @description what was seen to leave: `leaves.box` */
+            box: number[];
         };
         /** @description A read-only shape, filled from dicts. */
         ReleaseAskedRequest: {
@@ -2729,6 +2817,8 @@ export interface components {
             progress: number;
             /** @description why the file was refused */
             reason: string;
+            /** @description the slip that it answers instead */
+            moved: number | null;
             /** @description it is only looked at, as the answer would be */
             dry: boolean;
             /** @description what the recheck would say of it */
@@ -3028,6 +3118,8 @@ export interface components {
             method: string | null;
             /** @description built-in methods it can go to */
             methods: string[];
+            /** @description of the outside service, if it goes there */
+            tier: string | null;
             /** Format: date */
             due: string | null;
             /** @description failed cells of the picture it could take; until sent */
@@ -3053,10 +3145,18 @@ export interface components {
             returned_at: string | null;
             regions: components["schemas"]["SlipRegionOf"][];
             locks: components["schemas"]["LockOf"][];
+            package: components["schemas"]["PackageOf"];
             /** @description what was said on it, the oldest first */
             words: components["schemas"]["SlipWordOf"][];
             /** @description every change a slip can ask for */
             changes: components["schemas"]["ChoiceOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SlipOutside: {
+            /** @description what the service offers; its `leaves` is null */
+            outside: components["schemas"]["RemovalOf"];
+            /** @description empty until the attempt can be shown */
+            regions: components["schemas"]["RegionLeaves"][];
         };
         /** @description A read-only shape, filled from dicts. */
         SlipRegionEditRequest: {
@@ -3130,6 +3230,11 @@ export interface components {
          * @enum {string}
          */
         SlipSaidWhatEnum: "asked" | "answered" | "declined" | "settled";
+        /** @description A read-only shape, filled from dicts. */
+        SlipSentRequest: {
+            /** @description for the outside service */
+            leaves?: components["schemas"]["RegionSeenRequest"][];
+        };
         /** @description A read-only shape, filled from dicts. */
         SlipWordOf: {
             what: components["schemas"]["SlipWordOfWhatEnum"];
@@ -3357,6 +3462,43 @@ export interface operations {
                 content?: never;
             };
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    hand_in_arrival: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnsweredOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5802,6 +5944,27 @@ export interface operations {
             };
         };
     };
+    slip_outside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOutside"];
+                };
+            };
+        };
+    };
     slip_package: {
         parameters: {
             query?: never;
@@ -5819,6 +5982,27 @@ export interface operations {
                 };
                 content: {
                     "application/zip": string;
+                };
+            };
+        };
+    };
+    build_slip_package: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"];
                 };
             };
         };
@@ -5966,7 +6150,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SlipSentRequest"];
+            };
+        };
         responses: {
             200: {
                 headers: {
@@ -5974,6 +6162,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SlipOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
             409: {
@@ -6032,6 +6228,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SlipOf"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    return_any_slip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["SlipResultRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
             409: {

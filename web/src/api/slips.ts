@@ -2,6 +2,7 @@ import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query
 import { api, data, type Shapes, type Slip } from "./client";
 
 export type SlipEdit = Shapes["PatchedSlipEditRequest"];
+export type Seen = Shapes["RegionSeenRequest"];
 export type Elsewhere = Shapes["ElsewhereOf"];
 export type DryRun = Shapes["DryRunOf"];
 export type Followed = Shapes["FollowedOfRequest"];
@@ -9,6 +10,7 @@ export type Followed = Shapes["FollowedOfRequest"];
 const moving = (slip: Slip) =>
   slip.state === "returned" ||
   slip.returning?.state === "working" ||
+  slip.package.progress !== null ||
   ((slip.state === "sent" || slip.state === "working") && slip.worker.id === null);
 export const slipsQuery = queryOptions({
   queryKey: ["slips"],
@@ -31,6 +33,15 @@ export function slipQuery(slip: number) {
   });
 }
 
+/** What the outside service offers for a slip, and what would leave. */
+export const slipOutsideQuery = (slip: Slip) =>
+  queryOptions({
+    // Another outline lets something else leave.
+    queryKey: ["slip outside", slip.id, slip.regions.map((region) => region.changes)],
+    queryFn: () => data(api.GET("/api/slips/{id}/outside/", { params: { path: { id: slip.id } } })),
+    refetchInterval: 15_000,
+  });
+
 export function useWriteSlip() {
   const client = useQueryClient();
   return useMutation({
@@ -44,7 +55,15 @@ export function useWriteSlip() {
   });
 }
 
-type Step = "send" | "withdraw" | "take-up";
+export function useBuildPackage(id: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: () => data(api.POST("/api/slips/{id}/package/", { params: { path: { id } } })),
+    onSuccess: (slip) => client.setQueryData(slipQuery(id).queryKey, slip),
+  });
+}
+
+type Step = "withdraw" | "take-up";
 export function useSlip(id: number) {
   const client = useQueryClient();
   const stored = (slip: Slip) => {
@@ -60,12 +79,16 @@ export function useSlip(id: number) {
   const act = useMutation({
     mutationFn: (step: Step) =>
       data(
-        step === "send"
-          ? api.POST("/api/slips/{id}/send/", { params })
-          : step === "withdraw"
-            ? api.POST("/api/slips/{id}/withdraw/", { params })
-            : api.POST("/api/slips/{id}/take-up/", { params }),
+        step === "withdraw"
+          ? api.POST("/api/slips/{id}/withdraw/", { params })
+          : api.POST("/api/slips/{id}/take-up/", { params }),
       ),
+    onSuccess: stored,
+    onError: () => void client.invalidateQueries({ queryKey: ["slip", id] }),
+  });
+  const dispatch = useMutation({
+    mutationFn: (leaves: Seen[]) =>
+      data(api.POST("/api/slips/{id}/send/", { params, body: { leaves } })),
     onSuccess: stored,
     onError: () => void client.invalidateQueries({ queryKey: ["slip", id] }),
   });
@@ -75,7 +98,7 @@ export function useSlip(id: number) {
     onSuccess: stored,
     onError: () => void client.invalidateQueries({ queryKey: ["slip", id] }),
   });
-  return { edit, act, handIn, stored };
+  return { edit, act, dispatch, handIn, stored };
 }
 
 /** What is said on a slip, and giving it to somebody else. */

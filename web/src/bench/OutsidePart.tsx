@@ -2,14 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Attempt, Bench, Region } from "../api/client";
 import { outsideQuery, useOutside, type Order, type Outside } from "../api/outside";
-import { Stage } from "../stage/Stage";
-import { outlined, ringed } from "../stage/evidence";
-import { corners } from "../stage/strokes";
+import { outlined } from "../stage/evidence";
+import { WhatLeaves } from "../stage/WhatLeaves";
 import { counted } from "../ui/words";
 import { Trouble } from "../ui/Trouble";
-
-const none: never[] = [];
-const ignored = () => undefined;
 
 type Props = {
   bench: Bench;
@@ -124,26 +120,13 @@ function Offer({
       )}
       {shown && leaves && (
         <div className="py-1">
-          <div className="relative h-[240px]">
-            <Stage
-              image={image}
-              ready={none}
-              marks={[outlined(region), ringed(corners(leaves.box))]}
-              zoom="region"
-              box={leaves.box}
-              at={leaves.box.join(" ")}
-              onSettled={ignored}
-              label="what would leave the house"
-            />
-          </div>
-          <p className="m-0">
-            The framed part leaves: {leaves.box[2]} by {leaves.box[3]} pixels,{" "}
-            {Math.round(100 * leaves.share)} % of the picture, and a mask of{" "}
-            {leaves.marked.toLocaleString()} pixels. No name, no place, no date, no profile goes
-            along.
-            {leaves.soft &&
-              ` It works at ${outside.largest} px: this is larger and will come back soft.`}
-          </p>
+          <WhatLeaves
+            image={image}
+            outlines={[outlined(region)]}
+            leaves={leaves}
+            largest={outside.largest}
+            label="what would leave the house"
+          />
           <p className="m-0 flex items-center gap-3 py-1">
             <button
               type="button"

@@ -13,6 +13,7 @@ import {
 import { broughtIn, fitQuery, intakeQuery } from "../api/queries";
 import { Notice } from "../ui/Notice";
 import { counted } from "../ui/words";
+import { Answers } from "./Answers";
 import { gathered, methodFrom, missing, type Gathered, type Part, type Placed } from "./pairing";
 
 type Facts = { method: string; kind: MethodKind; maker: string; seconds: string; cost: string };
@@ -360,6 +361,7 @@ function Table({ intake }: { intake: Intake }) {
           </ul>
         </section>
       )}
+      <Answers job={job} arrivals={intake.arrivals} />
       {groups.map((group) => (
         <GroupPart
           key={group.key}

@@ -13,6 +13,7 @@ const arrival = (id: number, name: string): Arrival => ({
   facts: "PNG, 8 bit",
   small: "",
   part: null,
+  answers: null,
   words: [],
 });
 const intake: Intake = {

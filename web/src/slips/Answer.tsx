@@ -1,5 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
+import { Link, useNavigate } from "react-router";
 import { upload, type ApiError, type Slip } from "../api/client";
 import { useSlip, type DryRun, type Followed } from "../api/slips";
 import { OutcomeShape } from "../ui/outcome";
@@ -62,7 +63,12 @@ export function Answer({ slip }: { slip: Slip }) {
     <div className="mt-4" role="group" aria-label="Your answer">
       {returning?.state === "refused" && part === null && (
         <p role="alert" className="m-0 w-full">
-          <strong>{returning.reason}</strong> Nothing of it was stored; give another file.
+          <strong>{returning.reason}</strong>{" "}
+          {returning.moved === null ? (
+            "Nothing of it was stored; give another file."
+          ) : (
+            <Link to={`/slips/${returning.moved}`}>to that slip</Link>
+          )}
         </p>
       )}
       <FollowedBoxes slip={slip} said={said} onChange={setSaid} />
@@ -118,6 +124,69 @@ export function Answer({ slip }: { slip: Slip }) {
         )}
       </div>
     </div>
+  );
+}
+
+/** A result for whichever of one's slips it answers. */
+export function GiveAny() {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const [part, setPart] = useState<number | null>(null);
+  const [over, setOver] = useState(false);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const give = async (file: File | undefined) => {
+    if (!file) return;
+    setTrouble(null);
+    setPart(0);
+    try {
+      const slip = await upload<Slip>("/api/slips/result/", file, {}, setPart);
+      void client.invalidateQueries({ queryKey: ["slips"] });
+      void navigate(`/slips/${slip.id}`);
+    } catch (error) {
+      setTrouble((error as ApiError).message);
+    }
+    setPart(null);
+  };
+  return (
+    <section
+      aria-label="A result"
+      className="mb-4 border border-dashed p-3"
+      style={{
+        borderColor: over ? "var(--ink)" : "var(--line)",
+        background: over ? "var(--lift)" : undefined,
+      }}
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(event) => {
+        event.preventDefault();
+        setOver(false);
+        void give(event.dataTransfer.files[0]);
+      }}
+    >
+      <div className="flex items-center gap-4">
+        <span className="flex-1">
+          Drop a result here: what it shows says which of your slips it answers, and it is handed in
+          there.
+        </span>
+        {part !== null && (
+          <progress
+            max={1}
+            value={part}
+            aria-label="sending the result"
+            style={{ accentColor: "#000" }}
+          />
+        )}
+        <Give words="choose a result" busy={part !== null} onFile={(file) => void give(file)} />
+      </div>
+      {trouble && (
+        <p role="alert" className="m-0">
+          <strong>{trouble}</strong>
+        </p>
+      )}
+    </section>
   );
 }
 

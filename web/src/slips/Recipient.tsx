@@ -1,17 +1,37 @@
 import type { Slip } from "../api/client";
+import type { Outside } from "../api/outside";
+import { counted } from "../ui/words";
 
-/** Whom a slip goes to and until when. `method`: a built-in method instead of a person. */
-export type To = { worker: number | null; method: string | null; due: string | null };
+/** Whom a slip goes to and until when. `method`: a built-in method instead of a person; `tier`: the
+ * outside service under these terms. */
+export type To = {
+  worker: number | null;
+  method: string | null;
+  tier: string | null;
+  due: string | null;
+};
 
 const OF_METHOD = "method:";
+const OF_TIER = "tier:";
+
+const chosen = (to: To) =>
+  to.tier ? OF_TIER + to.tier : to.method ? OF_METHOD + to.method : String(to.worker ?? "");
+
+const recipient = (value: string): Partial<To> => ({
+  worker: /^[0-9]+$/.test(value) ? Number(value) : null,
+  method: value.startsWith(OF_METHOD) ? value.slice(OF_METHOD.length) : null,
+  tier: value.startsWith(OF_TIER) ? value.slice(OF_TIER.length) : null,
+});
 
 /** Whom it goes to, and the day it is due. */
 export function Recipient({
   slip,
+  outside,
   draft,
   onChange,
 }: {
   slip: Slip;
+  outside: Outside | undefined;
   draft: To;
   onChange: (to: Partial<To>) => void;
 }) {
@@ -22,14 +42,8 @@ export function Recipient({
         <select
           aria-labelledby="slip-to"
           className="field"
-          value={draft.method ? OF_METHOD + draft.method : (draft.worker ?? "")}
-          onChange={({ target: { value } }) =>
-            onChange(
-              value.startsWith(OF_METHOD)
-                ? { worker: null, method: value.slice(OF_METHOD.length) }
-                : { worker: value === "" ? null : Number(value), method: null },
-            )
-          }
+          value={chosen(draft)}
+          onChange={({ target: { value } }) => onChange(recipient(value))}
         >
           <optgroup label="people">
             {slip.workers.map((worker) => (
@@ -45,9 +59,23 @@ export function Recipient({
               </option>
             ))}
           </optgroup>
+          {outside?.name && outside.tiers.length > 0 && (
+            <optgroup label={`${outside.name}, outside the house`}>
+              {outside.tiers.map((tier) => (
+                <option
+                  key={tier.name}
+                  value={OF_TIER + tier.name}
+                  disabled={tier.refused !== null}
+                >
+                  {tier.terms}: {counted(tier.credits, "credit")} a region
+                  {tier.refused ? " (not for this job)" : ""}
+                </option>
+              ))}
+            </optgroup>
+          )}
         </select>
       </span>
-      {!draft.method && (
+      {!draft.method && !draft.tier && (
         <label className="flex items-center gap-1">
           due
           <input

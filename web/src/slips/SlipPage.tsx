@@ -1,14 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
-import type { Slip } from "../api/client";
+import type { Shapes, Slip } from "../api/client";
 import { sessionQuery, useSeen } from "../api/queries";
-import { slipQuery } from "../api/slips";
+import { slipOutsideQuery, slipQuery, useBuildPackage, type Seen } from "../api/slips";
 import { Notice } from "../ui/Notice";
 import { counted, day } from "../ui/words";
 import { Answer } from "./Answer";
 import { Untouched } from "./Elsewhere";
+import { Leaving } from "./Leaving";
 import { Offered } from "./Offered";
-import { Recipient } from "./Recipient";
+import { Recipient, type To } from "./Recipient";
 import { RegionPart } from "./RegionPart";
 import { stateWords } from "./SlipsPage";
 import { Talk } from "./Talk";
@@ -42,6 +43,7 @@ function Sheet({ slip }: { slip: Slip }) {
     slip,
     open,
   );
+  const offer = useQuery({ ...slipOutsideQuery(slip), enabled: sendable(slip) }).data;
   return (
     <main className="mx-auto max-w-[1080px] px-6 py-4">
       <Head slip={slip} open={open} />
@@ -70,6 +72,9 @@ function Sheet({ slip }: { slip: Slip }) {
         />
       )}
       <Talk slip={slip} worker={mine} />
+      {sendable(slip) && draft.tier && offer && (
+        <Leaving slip={slip} offer={offer} tier={draft.tier} />
+      )}
       <section className="rule-top py-3" aria-label="Note and sending">
         {open ? (
           <label className="block">
@@ -92,42 +97,20 @@ function Sheet({ slip }: { slip: Slip }) {
           {open && (
             <Recipient
               slip={slip}
+              outside={offer?.outside}
               draft={draft}
               onChange={(to) => setDraft((old) => ({ ...old, ...to }))}
             />
           )}
-          {slip.mine && (slip.state === "written" || slip.state === "failed") && (
-            <button
-              type="button"
-              className="plain"
-              disabled={busy || (slip.workers.length === 0 && !draft.method)}
-              onClick={() => void send()}
-            >
-              {slip.state === "failed" ? "send it again" : "send it back"}
-            </button>
-          )}
-          {slip.mine &&
-            ["written", "sent", "working", "question", "declined", "returned", "failed"].includes(
-              slip.state,
-            ) && (
-              <button
-                type="button"
-                className="plain"
-                disabled={busy}
-                onClick={() => step("withdraw")}
-              >
-                withdraw it
-              </button>
-            )}
-          {slip.state !== "withdrawn" && (
-            <a
-              className="plain text-inherit no-underline"
-              href={`/api/slips/${slip.id}/package/`}
-              download
-            >
-              package: pictures, masks, words
-            </a>
-          )}
+          <SupervisorSteps
+            slip={slip}
+            draft={draft}
+            offer={offer}
+            waits={busy || (draft.tier !== null && !kept)}
+            onSend={(seen) => void send(seen)}
+            onWithdraw={() => step("withdraw")}
+          />
+          {slip.state !== "withdrawn" && <Package slip={slip} />}
           {mine && slip.state === "sent" && (
             <button type="button" className="plain" disabled={busy} onClick={() => step("take-up")}>
               I am at it
@@ -143,6 +126,92 @@ function Sheet({ slip }: { slip: Slip }) {
         )}
       </section>
     </main>
+  );
+}
+
+/** Everything that is needed to work it, as one file; built when it is asked for. */
+function Package({ slip }: { slip: Slip }) {
+  const build = useBuildPackage(slip.id);
+  if (slip.package.ready)
+    return (
+      <a
+        className="plain text-inherit no-underline"
+        href={`/api/slips/${slip.id}/package/`}
+        download
+      >
+        package: pictures, masks, words
+      </a>
+    );
+  if (slip.package.progress !== null)
+    return (
+      <span role="status" className="flex items-center gap-2">
+        packing
+        <progress
+          className="h-2 w-[80px]"
+          max={1}
+          value={slip.package.progress}
+          aria-label="packing"
+          style={{ accentColor: "#000" }}
+        />
+      </span>
+    );
+  return (
+    <button
+      type="button"
+      className="plain"
+      disabled={build.isPending}
+      onClick={() => build.mutate()}
+    >
+      build the package
+    </button>
+  );
+}
+
+const WITHDRAWN_FROM = ["written", "sent", "working", "question", "declined", "returned", "failed"];
+const sendable = (slip: Slip) => slip.mine && (slip.state === "written" || slip.state === "failed");
+
+/** Sending a slip, and taking it back. */
+function SupervisorSteps({
+  slip,
+  draft,
+  offer,
+  waits,
+  onSend,
+  onWithdraw,
+}: {
+  slip: Slip;
+  draft: To;
+  offer: Shapes["SlipOutside"] | undefined;
+  /** Something is being stored. */
+  waits: boolean;
+  onSend: (seen: Seen[]) => void;
+  onWithdraw: () => void;
+}) {
+  if (!slip.mine) return null;
+  // What leaves the house must have been seen as it is now.
+  const seen = draft.tier
+    ? offer?.regions.map(({ region, leaves }) => ({ region, box: leaves.box }))
+    : [];
+  const nobody = slip.workers.length === 0 && !draft.method && !draft.tier;
+  return (
+    <>
+      {sendable(slip) && (
+        <button
+          type="button"
+          className="plain"
+          disabled={waits || nobody || !seen}
+          onClick={() => onSend(seen ?? [])}
+        >
+          {slip.state === "failed" ? "send it again" : "send it back"}
+          {draft.tier && ": let it leave"}
+        </button>
+      )}
+      {WITHDRAWN_FROM.includes(slip.state) && (
+        <button type="button" className="plain" disabled={waits} onClick={onWithdraw}>
+          withdraw it
+        </button>
+      )}
+    </>
   );
 }
 

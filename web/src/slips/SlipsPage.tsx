@@ -6,6 +6,7 @@ import { sessionQuery } from "../api/queries";
 import { olderSlips, SLIPS_A_PAGE, slipsQuery } from "../api/slips";
 import { Notice } from "../ui/Notice";
 import { OutcomeShape } from "../ui/outcome";
+import { GiveAny } from "./Answer";
 import { counted, day, moment, until } from "../ui/words";
 
 export const stateWords: Record<string, string> = {
@@ -172,6 +173,7 @@ export function SlipsPage() {
             : `${counted(out, "slip")} out, ${back} back.`}
         </p>
       </div>
+      {retoucher && out > 0 && <GiveAny />}
       {slips.data.length === 0 ? (
         <Notice inside title={retoucher ? "No slips for you" : "No slips yet"}>
           {retoucher

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import type { Slip } from "../api/client";
-import { useSlip } from "../api/slips";
+import { useSlip, type Seen } from "../api/slips";
 import type { To } from "./Recipient";
 import type { RegionDraft } from "./RegionPart";
 
@@ -12,6 +12,7 @@ const draftOf = (slip: Slip): Draft => ({
   note: slip.note,
   worker: slip.worker.id,
   method: slip.method,
+  tier: slip.tier,
   due: slip.due,
   regions: Object.fromEntries(
     slip.regions.map((region) => [region.region, { changes: region.changes, note: region.note }]),
@@ -20,7 +21,7 @@ const draftOf = (slip: Slip): Draft => ({
 
 /** What is typed on a slip before it is sent, kept as it is typed; and the steps that it takes. */
 export function useDraft(slip: Slip, open: boolean) {
-  const { edit, act } = useSlip(slip.id);
+  const { edit, act, dispatch } = useSlip(slip.id);
   const [draft, setDraft] = useState(() => draftOf(slip));
   const [trouble, setTrouble] = useState<string | null>(null);
   const kept = JSON.stringify(draft) === JSON.stringify(draftOf(slip));
@@ -28,6 +29,7 @@ export function useDraft(slip: Slip, open: boolean) {
     note: draft.note,
     worker: draft.worker,
     method: draft.method,
+    tier: draft.tier,
     due: draft.due || null,
     regions: Object.entries(draft.regions).map(([region, one]) => ({
       region: Number(region),
@@ -61,11 +63,11 @@ export function useDraft(slip: Slip, open: boolean) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [draft, kept, open]);
 
-  const send = async () => {
+  const send = async (seen: Seen[]) => {
     setTrouble(null);
     try {
       if (open && !kept) await edit.mutateAsync(body());
-      await act.mutateAsync("send");
+      await dispatch.mutateAsync(seen);
     } catch (error) {
       fail(error as Error);
     }
@@ -76,7 +78,7 @@ export function useDraft(slip: Slip, open: boolean) {
     setDraft,
     kept,
     keeping: edit.isPending,
-    busy: act.isPending,
+    busy: act.isPending || dispatch.isPending,
     trouble,
     take,
     send,

@@ -23,7 +23,9 @@ from people.models import Person
 from slips.answering import fitting, take_back
 from slips.models import Slip
 from slips.sending import send_slip, take_up, withdraw_slip
+from slips.talking import say
 from slips.writing import Edit, Recipient, edit_slip, write_slip
+from trials.asking import Wanted, ask_trials
 from verdicts.models import Cell
 from verdicts.ruling import answer, rule
 from work.models import Work
@@ -112,7 +114,7 @@ class Command(BaseCommand):
                 job,
                 picture.name,
                 f"{picture.slug}.jpg",
-                (scenario.PICTURES / f"{picture.slug}.jpg").read_bytes(),
+                scenario.file_of(picture.slug),
                 list(zip(picture.regions, it.regions, strict=True)),
                 supervisor,
             )
@@ -177,38 +179,61 @@ class Command(BaseCommand):
                     due_given=True,
                 ),
             )
-            if trip.state == "written":
-                continue
-            if trip.state == "withdrawn":
-                withdraw_slip(slip, vera)
-                continue
-            if trip.state == "failed":
-                # As a desk that was closed would leave it; sent again, it goes to the one that is
-                # open now.
-                Slip.objects.filter(pk=slip.pk).update(
-                    state=advance("slip", advance("slip", "written", "sent"), "failed"),
-                    sent_at=timezone.now(),
-                    reason="the desk was closed for the day",
-                )
-                continue
-            slip = send_slip(slip, vera)
-            if trip.state in ("working", "returned"):
-                take_up(slip, worker)
-            if trip.state == "returned":
-                given = decoded(slip.attempt.image.blob).pixels
-                data, ending = scenario.encode(
-                    scenario.answer_to_slip(scenario.scene(trip.picture), given), 0
-                )
-                take_back(
-                    slip,
-                    fitting(slip, data, f"{trip.picture}-back.{ending}"),
-                    Facts(
-                        "retouched by hand",
-                        "by hand",
-                        worker.called if worker else "",
-                        1260.0,
-                        Decimal("21.00"),
-                        {"slip": slip.round},
-                    ),
-                    worker,
-                )
+            self._on_its_way(trip, slip, worker, vera)
+        self._tried(pictures, vera)
+
+    def _tried(self, pictures: dict[str, Picture], vera: Person) -> None:
+        trial = scenario.TRIAL
+        if trial.picture in pictures:
+            picture = pictures[trial.picture]
+            ask_trials(
+                picture,
+                picture.regions.get(number=trial.region),
+                None,
+                [Wanted(method) for method in trial.methods],
+                [],
+                vera,
+            )
+
+    def _on_its_way(self, trip: Any, slip: Slip, worker: Person | None, vera: Person) -> None:
+        """As far as the demo says."""
+        if trip.state == "written":
+            return
+        if trip.state == "withdrawn":
+            withdraw_slip(slip, vera)
+            return
+        if trip.state == "failed":
+            # As a desk that was closed would leave it; sent again, it goes to the one that is
+            # open now.
+            Slip.objects.filter(pk=slip.pk).update(
+                state=advance("slip", advance("slip", "written", "sent"), "failed"),
+                sent_at=timezone.now(),
+                reason="the desk was closed for the day",
+            )
+            return
+        slip = send_slip(slip, vera)
+        if trip.state in ("working", "returned", "settled"):
+            take_up(slip, worker)
+        if trip.state in ("question", "declined"):
+            said = "asked" if trip.state == "question" else "declined"
+            say(slip, Person.objects.get(username=trip.to), said, trip.words)
+        if trip.state in ("returned", "settled"):
+            given = decoded(slip.attempt.image.blob).pixels
+            data, ending = scenario.encode(
+                scenario.answer_to_slip(scenario.scene(trip.picture), given), 0
+            )
+            take_back(
+                slip,
+                fitting(slip, data, f"{trip.picture}-back.{ending}"),
+                Facts(
+                    "retouched by hand",
+                    "by hand",
+                    worker.called if worker else "",
+                    1260.0,
+                    Decimal("21.00"),
+                    {"slip": slip.round},
+                ),
+                worker,
+            )
+        if trip.state == "settled":
+            say(slip, vera, "settled", "")
