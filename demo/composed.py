@@ -101,8 +101,8 @@ def _filled(mask: np.ndarray) -> np.ndarray:
 
 def _shot(dx: int, dy: int, gain: float, seed: int) -> Composed:
     """The sign before the shed as another exposure a moment later saw it."""
-    part = np.s_[330 + dy : 1170 + dy, 300 + dx : 1200 + dx]
-    noise = np.random.default_rng(seed).normal(0, 1.1, (840, 900, 3))
+    part = np.s_[380 + dy : 1190 + dy, 220 + dx : 1280 + dx]
+    noise = np.random.default_rng(seed).normal(0, 0.6, (810, 1060, 3))
     it = rendered("boatshed")
     shown = [
         np.clip(pixels[part] * gain + noise, 0, 255).round().astype(np.uint8)
@@ -116,6 +116,6 @@ COMPOSED: dict[str, Callable[[], Composed]] = {
     "corner": at_the_frame,
     "deck": crowded,
     "door-1": lambda: _shot(0, 0, 1.0, 1),
-    "door-2": lambda: _shot(7, -4, 1.015, 2),
-    "door-3": lambda: _shot(-9, 6, 0.985, 3),
+    "door-2": lambda: _shot(7, -4, 1.01, 2),
+    "door-3": lambda: _shot(-9, 6, 0.99, 3),
 }
