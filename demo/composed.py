@@ -25,7 +25,11 @@ def _grown(mask: np.ndarray, pixels: int) -> np.ndarray:
 Composed = tuple[np.ndarray, np.ndarray, list[np.ndarray]]
 
 
-def _strokes(shape: tuple[int, int], words: str, at: tuple[int, int], size: float) -> np.ndarray:
+#: The translucent words: text, where it begins, its size.
+WORDS = ("muster", (230, 440), 4.2)
+
+
+def strokes(shape: tuple[int, int], words: str, at: tuple[int, int], size: float) -> np.ndarray:
     """Lettering, 0..1, its edges smoothed."""
     drawn = np.zeros(shape, np.uint8)
     thick = round(6 * size)
@@ -37,8 +41,8 @@ def lettering() -> Composed:
     """Solid lettering that was painted on the wall, and translucent words that lie over it."""
     truth = rendered("jetty").truth[20:620, 60:960].copy()
     shape = (truth.shape[0], truth.shape[1])
-    solid = _strokes(shape, "ANLEGER 4", (70, 190), 3.2)
-    thin = _strokes(shape, "muster", (230, 440), 4.2)
+    solid = strokes(shape, "ANLEGER 4", (70, 190), 3.2)
+    thin = strokes(shape, *WORDS)
     # Paint keeps a little of the stone's relief; the translucent words let all of it through.
     relief = truth.astype(np.float32).mean(axis=2, keepdims=True) / 190
     paint = np.array([52, 70, 96], np.float32) * np.clip(relief, 0.6, 1.3)

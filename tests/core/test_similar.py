@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
-from demo import scenario
+from demo import composed, scenario
 from zweiblick_core.errors import Refused
 from zweiblick_core.reading import read
 from zweiblick_core.regions import laid_over, like_colour
@@ -100,3 +100,14 @@ def test_a_spot_outside_or_an_outline_of_everything_is_refused(laid):
         laid_over(pixels, np.ones_like(area), inside(mask))
     with pytest.raises(Refused, match="outside"):
         like_colour(pixels, (9999, 5), 10, False)
+
+
+def test_the_demos_translucent_words_are_outlined_in_five_actions():
+    """A rough outline around them, and three spots of the words: four."""
+    original = scenario.scene("wall").original
+    wanted = composed.strokes(original.shape[:2], *composed.WORDS) > 0.5
+    x, y, w, h = cv2.boundingRect(wanted.view(np.uint8))
+    around = np.zeros_like(wanted)
+    around[y - 25 : y + h + 25, x - 25 : x + w + 25] = True
+    found, _ = laid_over(original, around, inside(wanted, 3))
+    assert overlap(found, wanted) >= 0.85
