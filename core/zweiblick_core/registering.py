@@ -487,6 +487,19 @@ def resampled_onto(original: Picture, result: Picture, alignment: Alignment) -> 
     )
 
 
+def onto_original(mask: np.ndarray, alignment: Alignment, frame: tuple[int, int]) -> np.ndarray:
+    """A mask, bool of the result's frame, in the original's frame (height, width); False where the
+    result shows nothing.
+    """
+    warped = cv2.warpAffine(
+        mask.astype(np.uint8) * 255,
+        np.array(alignment.matrix),
+        (frame[1], frame[0]),
+        flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+    )
+    return np.asarray(warped > 127)
+
+
 def original_in_frame(
     original: Picture, result: Picture, alignment: Alignment
 ) -> tuple[np.ndarray, np.ndarray]:

@@ -220,6 +220,10 @@ class IntakeView(APIView):
                 "original": by_name.get(group.original) if group.original else None,
                 "mask": by_name.get(group.mask) if group.mask else None,
                 "results": [by_name[name] for name in group.results],
+                "outlines": [
+                    {"result": by_name[result], "mask": by_name[mask]}
+                    for result, mask in group.outlines.items()
+                ],
             }
             for group in pair(by_name)
         ]
@@ -356,6 +360,7 @@ class BringInView(APIView):
             given["original"],
             *([given["mask"]] if given["mask"] else []),
             *(one["arrival"] for one in given["results"]),
+            *(one["mask"] for one in given["results"] if one["mask"]),
         ]
         if len(set(files)) < len(files):
             raise ValidationError("The same file stands in two places.")

@@ -531,11 +531,17 @@ class ArrivalOf(Plain):
     answers = AnsweredOf(allow_null=True, help_text="the slip that it comes back on")
 
 
+class OutlineSuggested(Plain):
+    result = s.IntegerField()
+    mask = s.IntegerField()
+
+
 class GroupSuggested(Plain):
     name = s.CharField()
     original = s.IntegerField(allow_null=True)
     mask = s.IntegerField(allow_null=True)
     results = s.ListField(child=s.IntegerField())
+    outlines = OutlineSuggested(many=True, help_text="masks that results were made with")
 
 
 class MethodNamed(Plain):
@@ -571,6 +577,12 @@ class ResultAsked(Plain):
     seconds = Finite(min_value=0, max_value=1e8, allow_null=True, required=False, default=None)
     cost = s.DecimalField(
         max_digits=9, decimal_places=2, min_value=0, allow_null=True, required=False, default=None
+    )
+    mask = Whole(
+        allow_null=True,
+        required=False,
+        default=None,
+        help_text="the outline it was made with, as a mask of the result's or the original's size",
     )
 
 

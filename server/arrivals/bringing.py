@@ -16,13 +16,14 @@ from images.aligning import keep_alignment
 from images.decoding import decoded, read_bounded
 from jobs.models import Job, Picture
 from people.models import Person
+from regions.drafts import written
 from work.leases import Lease, ask
 from work.models import Work
 from zweiblick_core.errors import Refused
 from zweiblick_core.reading import Picture as CorePicture
 from zweiblick_core.reading import read_mask
 from zweiblick_core.regions import from_mask, proposed
-from zweiblick_core.registering import Alignment, register
+from zweiblick_core.registering import Alignment, onto_original, register
 
 from .fits import known_alignment
 from .models import Arrival, Incoming
@@ -37,13 +38,17 @@ def ask_incoming(
 
     Args:
         wanted: {"name", "original", "mask", "results": [{"arrival", "method", "kind", "maker",
-            "seconds", "cost"}]}, arrivals by number.
+            "seconds", "cost", "mask"}]}, arrivals by number; a result's mask: the outline it was
+            made with.
 
     Raises:
         Refused: a file is not here any more, is not read yet, or is being brought in already.
     """
     numbers = [one["arrival"] for one in wanted["results"]]
+    numbers += [one["mask"] for one in wanted["results"] if one.get("mask")]
     numbers += [wanted[part] for part in ("original", "mask") if wanted.get(part)]
+    if len(set(numbers)) < len(numbers):
+        raise Refused("The same file stands in two places.")
     rows = {row.pk: row for row in job.arrivals.select_for_update().filter(pk__in=numbers)}
     for number in numbers:
         row = rows.get(number)
@@ -80,11 +85,29 @@ class _Result:
             original, self.picture
         )
         refuse_unmatched(self.alignment, arrival.name)
+        self.outline = self._outline(row, one.get("mask"), original)
+
+    def _outline(self, row: Incoming, number: int | None, original: CorePicture) -> list[str]:
+        """The outline it was made with, as drafts in the original's frame."""
+        if number is None:
+            return []
+        arrival = row.job.arrivals.filter(pk=number).first()
+        if arrival is None:
+            raise Refused("One of these files is not here any more; drop it again.")
+        frame = (original.height, original.width)
+        own = (self.picture.height, self.picture.width)
+        in_original = (arrival.height, arrival.width) == frame != own
+        mask = read_mask(bytes_of(arrival), frame if in_original else own, settings.MOST_PIXELS)
+        if not in_original and self.alignment.kind != "same":
+            mask = onto_original(mask, self.alignment, frame)
+        return [written(area) for area in from_mask(mask)]
 
     def store(self, picture: Picture, person: Person) -> Attempt:
         attempt = add_attempt(
             picture, self.arrival.name, self.content, self.facts, person, self.picture
         )
+        if self.outline:
+            Attempt.objects.filter(pk=attempt.pk).update(outline=self.outline)
         keep_alignment(picture.original.blob, attempt.image.blob, self.alignment)
         return attempt
 
@@ -112,7 +135,8 @@ def _bring_result(lease: Lease, row: Incoming) -> None:
     with lease.writing():
         result.store(picture, row.person)
         Incoming.objects.filter(pk=row.pk).update(settled=True)
-        forget(result.arrival)
+        for arrival in list(row.arrivals.all()):
+            forget(arrival)
 
 
 def _bring_picture(lease: Lease, row: Incoming) -> None:

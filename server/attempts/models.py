@@ -55,6 +55,8 @@ class Attempt(models.Model):
     run = models.ForeignKey(MethodRun, models.PROTECT, related_name="attempts")
     maker = models.CharField(max_length=120, blank=True)
     state = models.CharField(max_length=12, default="arrived")
+    # The outline it was made with, as drafts in the original's frame; empty where nobody gave it.
+    outline = models.JSONField(default=list)
     made_at = models.DateTimeField(auto_now_add=True)
     objects = AttemptQuerySet.as_manager()
 

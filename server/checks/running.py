@@ -17,7 +17,7 @@ from history.models import record
 from images.aligning import image_alignment, keep_alignment, stored_alignment
 from images.decoding import decoded
 from jobs.models import Job, Picture
-from regions.drafts import written
+from regions.drafts import read_draft, written
 from regions.models import RegionVersion
 from work.leases import Lease, ask
 from work.models import Work
@@ -280,6 +280,7 @@ def _store(
     cores = {name: version.core for name, version in versions.items()}
     # Compressed or resampled: what differs little is no work.
     lossy = row.attempt.image.format == "jpeg" or bool(plain["alignment"]["done"])
+    given = [read_draft(draft, frame) for draft in row.attempt.outline]
     for region in plain["regions"]:
         checked = CheckedRegion.objects.create(
             check_run=row,
@@ -289,7 +290,9 @@ def _store(
             scores=region["scores"],
             abstained=region["abstained"],
             groups=region["groups"],
-            worked=_worked(changed, region["id"], cores, frame, lossy),
+            worked=_worked(given, region["id"], cores, frame, False)
+            if given
+            else _worked(changed, region["id"], cores, frame, lossy),
             wear=_plain(worn.get(versions[region["id"]].region_id)),
         )
         findings = Finding.objects.bulk_create(

@@ -298,6 +298,14 @@ def test_files_are_paired_by_their_names(names, wanted):
     ] == wanted
 
 
+def test_a_mask_with_a_results_own_words_is_what_that_result_was_made_with():
+    (group,) = pair(
+        ["quay.jpg", "quay-ada.png", "quay-bob.png", "quay_mask.png", "quay-ada-mask.png"]
+    )
+    assert group.mask == "quay_mask.png" and group.outlines == {"quay-ada.png": "quay-ada-mask.png"}
+    assert group.results == ["quay-ada.png", "quay-bob.png"]
+
+
 def test_no_file_is_left_out_or_used_twice():
     names = [
         f"{stem}{part}.png"

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import io
 
+import cv2
 import numpy as np
 import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
@@ -282,6 +283,58 @@ def test_a_cropped_result_is_taken_shown_in_its_originals_place_and_says_what_wa
     tile = vera.get(f"{attempt['image']['tiles']}full/300,220/0/default.png")
     shown = np.asarray(PillowImage.open(io.BytesIO(b"".join(tile.streaming_content))))
     assert np.array_equal(shown[10:, 16:], result) and (shown[:9] == 119).all()
+
+
+@pytest.mark.parametrize("cropped", [False, True])
+def test_an_attempt_carries_the_outline_it_was_made_with_and_how_it_differs(vera, job, cropped):
+    from checks.models import CheckedRegion
+
+    part = np.s_[10:, 16:] if cropped else np.s_[:, :]
+    looser = cv2.dilate(
+        MASK.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (19, 19))
+    )
+    white = lambda mask: np.ascontiguousarray(np.repeat(mask[..., None] * np.uint8(255), 3, 2))
+    names = {
+        "quay.png": ORIGINAL,
+        "quay-ada.png": np.ascontiguousarray(RESULT[part]),
+        "quay-mask.png": white(MASK.astype(np.uint8)),
+        "quay-ada-mask.png": white(looser[part]),
+    }
+    ids = {
+        name: arrive(vera, job, name, png(pixels)).json()["id"] for name, pixels in names.items()
+    }
+    (group,) = vera.get(f"/api/jobs/{job.pk}/intake/").json()["groups"]
+    assert group["outlines"] == [{"result": ids["quay-ada.png"], "mask": ids["quay-ada-mask.png"]}]
+    assert group["results"] == [ids["quay-ada.png"]] and group["mask"] == ids["quay-mask.png"]
+    made = bring(
+        vera,
+        job,
+        name="Quay",
+        original=group["original"],
+        mask=group["mask"],
+        results=[one(ids["quay-ada.png"], mask=ids["quay-ada-mask.png"])],
+    ).json()
+    assert made["state"] == "done", made
+    do_all_work()
+    worked = CheckedRegion.objects.get(check_run__attempt__picture=made["picture"]).worked
+    assert worked["word"] == "looser" and worked["looser_px"] == pytest.approx(9, abs=1.2)
+    assert waiting(vera, job) == []
+
+
+def test_an_outline_that_is_another_file_too_or_does_not_fit_is_refused_whole(vera, job):
+    first, result, small = (
+        arrive(vera, job, name, png(pixels)).json()["id"]
+        for name, pixels in (
+            ("a.png", ORIGINAL),
+            ("a-1.png", RESULT),
+            ("m.png", ORIGINAL[:50, :50]),
+        )
+    )
+    twice = bring(vera, job, name="Quay", original=first, results=[one(result, mask=first)])
+    assert twice.status_code == 400 and "two places" in twice.json()["error"]
+    wrong = bring(vera, job, name="Quay", original=first, results=[one(result, mask=small)]).json()
+    assert wrong["state"] == "refused" and "50" in wrong["reason"]
+    assert len(waiting(vera, job)) == 3
 
 
 def test_a_result_that_cannot_belong_is_refused_and_everything_stays_where_it_was(vera, job):

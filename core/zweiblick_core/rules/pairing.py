@@ -33,12 +33,15 @@ RESULT_WORDS = {
 
 @dataclass
 class Group:
-    """One picture's files by name. `original` may be missing: then a person says which it is."""
+    """One picture's files by name. `original` may be missing: then a person says which it is.
+    `outlines`: by result, a mask that carries that result's own words: what it was made with.
+    """
 
     name: str
     original: str | None = None
     results: list[str] = field(default_factory=list)
     mask: str | None = None
+    outlines: dict[str, str] = field(default_factory=dict)
 
 
 def _tokens(name: str) -> list[str]:
@@ -108,6 +111,13 @@ def pair(names: Iterable[str]) -> list[Group]:
         marked = [name for name in rest if parts[name][1] == "original"]
         bare = [name for name in rest if parts[name][1] is None and parts[name][0] == tokens]
         group.original = marked[0] if marked else bare[0] if bare else None
-        group.results = [name for name in rest if name != group.original] + masks[1:]
+        results = [name for name in rest if name != group.original]
+        of = {tuple(parts[name][0][len(tokens) :]): name for name in results}
+        for mask in masks[1:]:
+            whose = of.get(tuple(parts[mask][0][len(tokens) :]))
+            if whose is not None and whose not in group.outlines:
+                group.outlines[whose] = mask
+        made_with = set(group.outlines.values())
+        group.results = results + [mask for mask in masks[1:] if mask not in made_with]
         groups.append(group)
     return sorted(groups, key=lambda group: group.name)

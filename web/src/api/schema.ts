@@ -2221,6 +2221,8 @@ export interface components {
             original: number | null;
             mask: number | null;
             results: number[];
+            /** @description masks that results were made with */
+            outlines: components["schemas"]["OutlineSuggested"][];
         };
         /** @description A read-only shape, filled from dicts. */
         GuestOf: {
@@ -2487,6 +2489,11 @@ export interface components {
             person: string;
             /** Format: date-time */
             made_at: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        OutlineSuggested: {
+            result: number;
+            mask: number;
         };
         /** @description A read-only shape, filled from dicts. */
         OutlinedAttempt: {
@@ -2807,6 +2814,11 @@ export interface components {
             seconds?: number | null;
             /** Format: decimal */
             cost?: string | null;
+            /**
+             * Format: int64
+             * @description the outline it was made with, as a mask of the result's or the original's size
+             */
+            mask?: number | null;
         };
         /** @description A read-only shape, filled from dicts. */
         ReturnOf: {

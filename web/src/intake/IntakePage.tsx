@@ -151,6 +151,7 @@ function Table({ intake }: { intake: Intake }) {
       maker: one.maker,
       seconds: one.seconds ? Number(one.seconds) : null,
       cost: one.cost || null,
+      mask: group.outlines.find((outline) => outline.of === arrival.id)?.arrival.id ?? null,
     };
   };
   const store = async (some: Gathered[]) => {
@@ -374,8 +375,8 @@ function Table({ intake }: { intake: Intake }) {
           factsOf={factsOf}
           onFacts={(arrival, one) => setFacts((old) => ({ ...old, [arrival.id]: one }))}
           onName={(name) => setNames((old) => ({ ...old, [group.key]: name }))}
-          onPlace={(arrival, key, part) =>
-            setPlaced((old) => ({ ...old, [arrival.id]: { group: key, part } }))
+          onPlace={(arrival, key, part, of) =>
+            setPlaced((old) => ({ ...old, [arrival.id]: { group: key, part, of } }))
           }
           onStore={() => void store([group])}
           onForget={(arrival) => {
@@ -409,7 +410,7 @@ type GroupProps = {
   factsOf: (arrival: Arrival, group: Gathered) => Facts;
   onFacts: (arrival: Arrival, facts: Facts) => void;
   onName: (name: string) => void;
-  onPlace: (arrival: Arrival, group: string, part: Part) => void;
+  onPlace: (arrival: Arrival, group: string, part: Part, of?: number) => void;
   onStore: () => void;
   onForget: (arrival: Arrival) => void;
 };
@@ -433,6 +434,7 @@ function GroupPart({
     ...(group.original ? [[group.original, "original"] as [Arrival, Part]] : []),
     ...(group.mask ? [[group.mask, "mask"] as [Arrival, Part]] : []),
     ...group.results.map((one): [Arrival, Part] => [one, "result"]),
+    ...group.outlines.map((one): [Arrival, Part] => [one.arrival, "outline"]),
     ...group.aside.map((one): [Arrival, Part] => [one, "aside"]),
   ];
   return (
@@ -518,6 +520,7 @@ function GroupPart({
                 {group.picture === null && <option value="original">original</option>}
                 <option value="result">result</option>
                 {group.picture === null && <option value="mask">mask</option>}
+                {group.results.length > 0 && <option value="outline">outline of a result</option>}
                 <option value="aside">leave aside</option>
               </select>
             </label>
@@ -553,6 +556,26 @@ function GroupPart({
                 onChange={(one) => onFacts(arrival, one)}
                 fit={<Fit job={intake.job.id} group={group} arrival={arrival} />}
               />
+            ) : part === "outline" ? (
+              <label>
+                made with it:{" "}
+                <select
+                  className="field"
+                  value={group.outlines.find((one) => one.arrival === arrival)?.of ?? ""}
+                  onChange={(event) =>
+                    onPlace(arrival, group.key, "outline", Number(event.target.value))
+                  }
+                >
+                  <option value="" disabled>
+                    which result?
+                  </option>
+                  {group.results.map((one) => (
+                    <option key={one.id} value={one.id}>
+                      {one.name}
+                    </option>
+                  ))}
+                </select>
+              </label>
             ) : (
               <span />
             )}

@@ -36,8 +36,8 @@ const intake: Intake = {
     arrival(4, "stray-result.png"),
   ],
   groups: [
-    { name: "Quay", original: 1, mask: 3, results: [2] },
-    { name: "Stray", original: null, mask: null, results: [4] },
+    { name: "Quay", original: 1, mask: 3, results: [2], outlines: [] },
+    { name: "Stray", original: null, mask: null, results: [4], outlines: [] },
   ],
   methods: [],
 };
@@ -82,4 +82,19 @@ test.each([
   [["quay"], "Quay", ""],
 ])("a method is what a name says beyond its picture: %s", (words, group, method) => {
   expect(methodFrom(words, group)).toBe(method);
+});
+
+test("a mask of a result's own name is the outline it was made with, until somebody says otherwise", () => {
+  const more = {
+    ...intake,
+    arrivals: [...intake.arrivals, arrival(5, "quay-fortnimm-mask.png")],
+    groups: [
+      { name: "Quay", original: 1, mask: 3, results: [2], outlines: [{ result: 2, mask: 5 }] },
+    ],
+  };
+  const [group] = gathered(more, {}, {});
+  expect(group?.outlines.map((one) => [one.arrival.id, one.of])).toEqual([[5, 2]]);
+  expect(group && missing(group)).toBeNull();
+  const moved = gathered(more, { 5: { group: "Quay", part: "outline" } }, {})[0];
+  expect(moved && missing(moved)).toBe("an outline of no result");
 });

@@ -1,8 +1,10 @@
 import type { Arrival, Intake } from "../api/client";
 
-export type Part = "original" | "result" | "mask" | "aside";
+export type Part = "original" | "result" | "mask" | "outline" | "aside";
 /** Where a person put a file: its picture (a group's name, or "picture 12" for one that is there already) and its part. */
-export type Placed = Record<number, { group: string; part: Part }>;
+export type Placed = Record<number, { group: string; part: Part; of?: number }>;
+/** A mask, and the result that was made with it; null while nobody said which. */
+export type OutlineOf = { arrival: Arrival; of: number | null };
 export type Gathered = {
   key: string;
   name: string;
@@ -10,6 +12,7 @@ export type Gathered = {
   original: Arrival | null;
   mask: Arrival | null;
   results: Arrival[];
+  outlines: OutlineOf[];
   aside: Arrival[];
 };
 
@@ -31,14 +34,16 @@ export function gathered(
       original: null,
       mask: null,
       results: [],
+      outlines: [],
       aside: [],
     };
     groups.set(key, made);
     return made;
   };
-  const put = (arrival: Arrival, key: string, part: Part) => {
+  const put = (arrival: Arrival, key: string, part: Part, of: number | null = null) => {
     const into = group(key);
     if (part === "aside") into.aside.push(arrival);
+    else if (part === "outline") into.outlines.push({ arrival, of });
     else if (part === "mask" && !into.mask && into.picture === null) into.mask = arrival;
     else if (part === "original" && !into.original && into.picture === null)
       into.original = arrival;
@@ -47,7 +52,7 @@ export function gathered(
   // What a person said comes first, so that a suggestion cannot take its place.
   for (const arrival of intake.arrivals) {
     const said = placed[arrival.id];
-    if (said) put(arrival, said.group, said.part);
+    if (said) put(arrival, said.group, said.part, said.of ?? null);
   }
   for (const suggested of intake.groups) {
     const parts: [number | null, Part][] = [
@@ -59,14 +64,23 @@ export function gathered(
       const arrival = intake.arrivals.find((one) => one.id === id);
       if (arrival && !placed[arrival.id]) put(arrival, suggested.name, part);
     }
+    for (const { result, mask } of suggested.outlines) {
+      const arrival = intake.arrivals.find((one) => one.id === mask);
+      if (arrival && !placed[mask]) put(arrival, suggested.name, "outline", result);
+    }
   }
   return [...groups.values()].sort((one, other) => one.name.localeCompare(other.name));
 }
 
 /** What stands in the way of bringing a group in; null if nothing does. */
 export function missing(group: Gathered): string | null {
-  const files = [group.original, group.mask, ...group.results];
+  const outlines = group.outlines.map((one) => one.arrival);
+  const files = [group.original, group.mask, ...group.results, ...outlines];
   if (files.some((one) => one?.state === "reading")) return "being read";
+  const results = group.results.map((one) => one.id);
+  const of = group.outlines.map((one) => one.of ?? -1);
+  if (of.some((one) => !results.includes(one))) return "an outline of no result";
+  if (new Set(of).size < of.length) return "two outlines of one result";
   if (group.picture !== null) return group.results.length ? null : "no result";
   if (!group.original) return "no original";
   if (!group.results.length && !group.mask) return "no result and no mask";
