@@ -26,6 +26,7 @@ from photographs import photograph  # noqa: E402
 from demo import scenario  # noqa: E402
 from zweiblick_core import methods  # noqa: E402
 from zweiblick_core.check import check  # noqa: E402
+from zweiblick_core.errors import Refused  # noqa: E402
 from zweiblick_core.reading import Picture, read  # noqa: E402
 from zweiblick_core.regions import Region, grown, reaching_frame  # noqa: E402
 from zweiblick_core.regions.masks import cropped  # noqa: E402
@@ -155,6 +156,15 @@ def tried(it: Failing, asked: Asked, method: str) -> np.ndarray:
     )
 
 
+def outcome(it: Failing, asked: Asked, method: str) -> tuple[float, bool]:
+    """How well it holds, 0..1, and whether nothing is found; what a method refuses does not."""
+    try:
+        report = look(it, tried(it, asked, method))
+    except Refused:
+        return 0.0, False
+    return report.overall, not report.findings
+
+
 def case(key: tuple[str, ...]) -> dict | None:
     cv2.setNumThreads(1)
     it = of_photograph(*key[1:]) if key[0] == "photographs" else of_demo(*key[1:])
@@ -171,17 +181,17 @@ def case(key: tuple[str, ...]) -> dict | None:
     changes = advise(Case(flaws, at_frame=at_frame, method=it.method))
     asked = asked_of([asdict(change) for change in changes])
     method = asked.method if asked.method in methods.METHODS else USUAL
-    advised, plain = (look(it, tried(it, settings, method)) for settings in (asked, Asked()))
+    advised, plain = (outcome(it, settings, method) for settings in (asked, Asked()))
     return {
         "of": key[0],
         "name": it.name,
         "method": method,
         "changes": [change.what for change in changes],
         "before": before.overall,
-        "advised": advised.overall,
-        "plain": plain.overall,
-        "advised holds": not advised.findings,
-        "plain holds": not plain.findings,
+        "advised": advised[0],
+        "plain": plain[0],
+        "advised holds": advised[1],
+        "plain holds": plain[1],
     }
 
 

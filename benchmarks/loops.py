@@ -1,10 +1,10 @@
-"""Slips sent and returned while worker, desk and server are killed at random: is anything lost or
-doubled?
+"""Slips sent and returned while worker, desk, outside service and server are killed at random, and
+the outside service makes mistakes: is anything lost, doubled or charged twice?
 
     .venv/bin/python benchmarks/loops.py [--loops 20] [--seed 1]
 
-Starts a house of its own, sends the newest attempt of one picture back again and again, and counts
-before and after.
+Starts a house of its own, sends the newest attempt of one picture back again and again, to the desk
+and to the outside service in turn, and counts attempts, charges and history before and after.
 """
 
 from __future__ import annotations
@@ -27,7 +27,23 @@ sys.path.insert(0, str(REPO / "bin" / "support"))
 from services import House  # noqa: E402
 
 PASSWORD = "a password of the loops"
-VICTIMS = ("worker-soon", "worker-batch", "desk", "web")
+VICTIMS = {
+    "desk": ("worker-soon", "worker-batch", "desk", "web"),
+    "outside": ("worker-soon", "worker-batch", "removal", "web"),
+}
+#: What may go wrong at the outside service, of which each loop gets up to three.
+FAULTS = (
+    {"on": "order", "fault": "500"},
+    {"on": "order", "fault": "500 after"},
+    {"on": "order", "fault": "slow", "seconds": 2.0},
+    {"on": "state", "fault": "malformed"},
+    {"on": "state", "fault": "500"},
+    {"on": "take", "fault": "half"},
+    {"on": "take", "fault": "500"},
+    {"on": "take", "fault": "malformed"},
+)
+#: Takes of an order, and credits of one under the terms that are used.
+TAKES, CREDITS, TIER = 3, 3, "studio"
 
 
 class Keeper:
@@ -100,6 +116,7 @@ from collections import Counter
 from attempts.models import Attempt, AttemptSource
 from checks.models import Check, Finding
 from history.models import Entry
+from outside.models import Order, Take
 from slips.models import Slip
 from work.models import Work
 found = Counter({f"history: {what}": n for what, n in Counter(Entry.objects.values_list("what", flat=True)).items()})
@@ -107,7 +124,9 @@ found.update({"attempts": Attempt.objects.count(), "sources": AttemptSource.obje
               "checks": Check.objects.count(),
               "findings": Finding.objects.count(), "findings reported": sum(len(region["findings"])
                                    for check in Check.objects.filter(state="done") for region in check.report["regions"]),
-              "slips rechecked": Slip.objects.filter(state="rechecked").count(), "work unfinished": Work.objects.exclude(state="done").count()})
+              "slips rechecked": Slip.objects.filter(state="rechecked").count(), "work unfinished": Work.objects.exclude(state="done").count(),
+              "orders done": Order.objects.filter(state="done").count(), "orders": Order.objects.count(), "takes": Take.objects.count(),
+              "credits held": sum(Order.objects.values_list("credits", flat=True))})
 import json; print(json.dumps(found))
 """
     import json
@@ -124,27 +143,58 @@ import json; print(json.dumps(found))
     return Counter(json.loads(done.stdout.splitlines()[-1]))
 
 
-def loop(client: Client, keeper: Keeper, rng: random.Random) -> float:
+class Service:
+    """The outside service, asked past the house."""
+
+    def __init__(self, house: House) -> None:
+        self.base = f"http://127.0.0.1:{house.ports['removal']}/v1"
+        self.headers = {"X-Api-Key": house.secrets["removal"]}
+
+    def credits(self) -> int:
+        answer = requests.get(f"{self.base}/account", headers=self.headers, timeout=10)
+        return int(answer.json()["credits"])
+
+    def schedule(self, faults: list[dict]) -> None:
+        requests.put(
+            f"{self.base}/faults", json=faults, headers=self.headers, timeout=10
+        ).raise_for_status()
+
+
+def addressed(client: Client, slip: int, to: str) -> dict:
+    """Say whom a slip goes to; what must go along when it is sent."""
+    if to == "desk":
+        return {}
+    client.ask("PATCH", f"/api/slips/{slip}/", {"tier": TIER})
+    regions = client.ask("GET", f"/api/slips/{slip}/outside/")["regions"]
+    return {"leaves": [{"region": one["region"], "box": one["leaves"]["box"]} for one in regions]}
+
+
+def loop(client: Client, keeper: Keeper, rng: random.Random, to: str) -> float:
     """One round: rule, write, send; kills in between; wait until it is rechecked. Returns seconds."""
     start = time.monotonic()
     picture = client.patiently("/api/desk/")["pictures"][0]["id"]
     bench = client.patiently(f"/api/pictures/{picture}/bench/")
-    newest = bench["attempts"][-1]["id"]
+    newest = next(
+        one["id"]
+        for one in reversed(bench["attempts"])
+        if one["check_of"] and one["image"]["ready"]
+    )
     region = rng.choice(bench["regions"])["id"]
     cell = next(
         one for one in bench["cells"] if one["attempt"] == newest and one["region"] == region
     )
     client.ask("POST", f"/api/cells/{cell['id']}/verdict/", {"ruling": "rework"})
     slip = client.ask("POST", f"/api/attempts/{newest}/slips/")["id"]
+    body = addressed(client, slip, to)
     killers = [
         threading.Timer(rng.uniform(0, 7), keeper.kill, (victim,))
-        for victim in rng.sample(VICTIMS, rng.choice((1, 1, 2, 3)))
+        for victim in rng.sample(VICTIMS[to], rng.choice((1, 1, 2, 3)))
     ]
     for killer in killers:
         killer.start()
     for _ in range(100):
         try:
-            client.ask("POST", f"/api/slips/{slip}/send/")
+            client.ask("POST", f"/api/slips/{slip}/send/", body)
         except requests.RequestException:
             time.sleep(0.3)
         if client.patiently(f"/api/slips/{slip}/")["state"] != "written":
@@ -161,6 +211,16 @@ def loop(client: Client, keeper: Keeper, rng: random.Random) -> float:
     return time.monotonic() - start
 
 
+def wait_for_tiers(client: Client) -> None:
+    """A worker asks the service what it offers now and then."""
+    picture = client.patiently("/api/desk/")["pictures"][0]["id"]
+    for _ in range(120):
+        if client.patiently(f"/api/pictures/{picture}/outside/")["tiers"]:
+            return
+        time.sleep(1)
+    raise SystemExit("the outside service never said what it offers")
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--loops", type=int, default=20)
@@ -170,7 +230,7 @@ def main() -> None:
     rng = random.Random(given.seed)
     house = House(".run-loops")
     house.settle_earlier()
-    house.choose_ports(("web", "mariadb", "redis", "desk"))
+    house.choose_ports(("web", "mariadb", "redis", "desk", "removal"))
     try:
         house.start_mariadb()
         house.start_redis()
@@ -178,19 +238,26 @@ def main() -> None:
         house.prepare_database()
         house.manage("load_demo", "--password", PASSWORD, "--picture", given.picture, quiet=False)
         house.start_desk(pace=1.0)
-        house.start_workers(ZWEIBLICK_WORK_LEASE="8", ZWEIBLICK_WORK_SWEEP="2")
-        house.start_web(ZWEIBLICK_SIGN_IN_RATE="1000/min")
+        house.start_removal(pace=0.3)
+        house.start_workers(
+            ZWEIBLICK_WORK_LEASE="8", ZWEIBLICK_WORK_SWEEP="2", ZWEIBLICK_REMOVAL_CREDITS="1000"
+        )
+        house.start_web(ZWEIBLICK_SIGN_IN_RATE="1000/min", ZWEIBLICK_REMOVAL_CREDITS="1000")
         keeper = Keeper(house, rng)
         client = Client(f"http://127.0.0.1:{house.ports['web']}")
         client.sign_in()
         while counts(house)["work unfinished"]:
             time.sleep(1)
-        before = counts(house)
+        service = Service(house)
+        wait_for_tiers(client)
+        before, credits = counts(house), service.credits()
         times = []
         for number in range(given.loops):
-            times.append(loop(client, keeper, rng))
+            to = ("desk", "outside")[number % 2]
+            service.schedule(rng.sample(FAULTS, rng.choice((0, 1, 2, 3))))
+            times.append(loop(client, keeper, rng, to))
             print(
-                f"  loop {number + 1}: {times[-1]:.0f} s, kills so far {dict(keeper.kills)}",
+                f"  loop {number + 1}, {to}: {times[-1]:.0f} s, kills so far {dict(keeper.kills)}",
                 flush=True,
             )
         while counts(house)["work unfinished"]:
@@ -204,19 +271,35 @@ def main() -> None:
             print(
                 f"  {name:28} {before[name]:5} -> {after[name]:5}  (+{after[name] - before[name]})"
             )
+        outside = given.loops // 2
+        spent = credits - service.credits()
+        print(f"  charged by the service: {spent} credits for {outside} orders")
+        assert spent == CREDITS * outside, f"{spent} credits for {outside} orders"
+        for name, each in (
+            ("orders", 1),
+            ("orders done", 1),
+            ("takes", TAKES),
+            ("credits held", CREDITS),
+        ):
+            grown = after[name] - before[name]
+            assert grown == each * outside, f"{name}: {grown} for {outside} orders"
+        # A slip to the service comes back as several takes.
+        for name in ("attempts", "sources", "checks", "checks done"):
+            grown = after[name] - before[name]
+            most = given.loops + (TAKES - 1) * outside
+            assert given.loops <= grown <= most, f"{name}: {grown} for {given.loops} loops"
+        for name, count in (
+            ("history: left the house", outside),
+            ("history: ordered outside", outside),
+        ):
+            assert after[name] - before[name] == count, f"{name}: {after[name] - before[name]}"
         for name in (
-            "attempts",
-            "sources",
-            "checks",
-            "checks done",
             "slips rechecked",
             "history: slip written",
             "history: slip sent",
             "history: slip taken up",
             "history: slip returned",
             "history: slip rechecked",
-            "history: attempt brought in",
-            "history: check finished",
             "history: verdict",
         ):
             grown = after[name] - before[name]

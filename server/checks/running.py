@@ -25,7 +25,7 @@ from zweiblick_core import __version__ as core_version
 from zweiblick_core.check import check as core_check
 from zweiblick_core.compare import Wear, same_pixels, same_when_saved_anew, saved_as
 from zweiblick_core.reading import Picture as CorePicture
-from zweiblick_core.regions import Region, proposed, worked_outline
+from zweiblick_core.regions import Region, given_outline, proposed, worked_outline
 from zweiblick_core.registering import Alignment, register
 from zweiblick_core.report import Report
 from zweiblick_core.rules.states import advance
@@ -290,9 +290,7 @@ def _store(
             scores=region["scores"],
             abstained=region["abstained"],
             groups=region["groups"],
-            worked=_worked(given, region["id"], cores, frame, False)
-            if given
-            else _worked(changed, region["id"], cores, frame, lossy),
+            worked=_worked(given, changed, region["id"], cores, frame, lossy),
             wear=_plain(worn.get(versions[region["id"]].region_id)),
         )
         findings = Finding.objects.bulk_create(
@@ -343,6 +341,7 @@ def _plain(wear: Wear | None) -> dict[str, Any] | None:
 
 
 def _worked(
+    given: list[Region],
     changed: list[Region],
     name: str,
     cores: dict[str, Region],
@@ -350,7 +349,11 @@ def _worked(
     lossy: bool,
 ) -> dict[str, Any] | None:
     others = [core for other, core in cores.items() if other != name]
-    found = worked_outline(changed, cores[name], others, frame, lossy)
+    found = (
+        given_outline(given, cores[name], others, frame)
+        if given
+        else worked_outline(changed, cores[name], others, frame, lossy)
+    )
     return found.to_dict() if found else None
 
 

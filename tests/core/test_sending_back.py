@@ -315,7 +315,7 @@ def test_no_file_is_left_out_or_used_twice():
     placed = [
         name
         for group in pair(names)
-        for name in [group.original, group.mask, *group.results]
+        for name in [group.original, group.mask, *group.results, *group.outlines.values()]
         if name
     ]
     assert sorted(placed) == sorted(names)

@@ -43,7 +43,7 @@ def test_the_desk_says_what_awaits_a_decision(signed_in, no_barriers):
     expect(page.get_by_role("link", name=re.compile("Warehouse row"))).to_contain_text(
         "2 of 2 regions undecided"
     )
-    expect(page.get_by_text("8 regions in 5 pictures await your decision.")).to_be_visible()
+    expect(page.get_by_text("17 regions in 11 pictures await your decision.")).to_be_visible()
     no_barriers()
     page.keyboard.press("ArrowDown")
     expect(page.get_by_role("link", name=re.compile("Warehouse row"))).to_be_focused()

@@ -170,8 +170,15 @@ def test_files_are_paired_by_name_and_the_pairing_is_only_a_proposal(vera, job):
             "original": ids["quay.png"],
             "mask": ids["quay_mask.png"],
             "results": [ids["quay-result-1.png"]],
+            "outlines": [],
         },
-        {"name": "Rail", "original": ids["rail.png"], "mask": None, "results": []},
+        {
+            "name": "Rail",
+            "original": ids["rail.png"],
+            "mask": None,
+            "results": [],
+            "outlines": [],
+        },
     ]
     assert job.pictures.count() == 0
 

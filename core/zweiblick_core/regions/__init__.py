@@ -2,7 +2,12 @@
 
 from .annotations import Note, from_annotations, to_annotations
 from .changed import changed_area, proposed
-from .comparing import OutlineDifference, outline_difference, worked_outline
+from .comparing import (
+    OutlineDifference,
+    given_outline,
+    outline_difference,
+    worked_outline,
+)
 from .drawing import drawn_around, painted
 from .masks import Region, from_geojson, from_mask, outline, polygon_mask
 from .outlines import Part, outlined, to_geojson
@@ -20,6 +25,7 @@ __all__ = [
     "from_annotations",
     "from_geojson",
     "from_mask",
+    "given_outline",
     "grown",
     "laid_over",
     "like_colour",

@@ -157,3 +157,35 @@ def worked_outline(
     if difference.looser_share < _FEW:
         return None
     return replace(difference, word="looser", tighter_px=0.0, tighter_share=0.0)
+
+
+def given_outline(
+    given: Sequence[Region],
+    wanted: Region,
+    others: Sequence[Region],
+    frame: tuple[int, int],
+) -> OutlineDifference | None:
+    """How the outline that an attempt is said to have been made with lies to a region's. None where
+    it has no part in the region.
+
+    Args:
+        given: its parts.
+        others: the picture's other regions: what lies nearer to them belongs to them.
+        frame: (height, width) that all lie in.
+    """
+    window = Window([wanted, *given], frame, 2)
+    mine = window.mask(wanted)
+    made = np.zeros(window.shape, bool)
+    for area in given:
+        made |= window.clipped(area)
+    if others:
+        theirs = np.zeros(window.shape, bool)
+        for other in others:
+            theirs |= window.clipped(other)
+        away = lambda mask: cv2.distanceTransform((~mask).view(np.uint8), cv2.DIST_L2, 5)
+        made &= mine | (away(mine) <= away(theirs)) if theirs.any() else True
+    if not (made & mine).any():
+        return None
+    whole = window.area(made, wanted.id)
+    assert whole is not None
+    return outline_difference(whole, wanted, frame)

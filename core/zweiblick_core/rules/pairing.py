@@ -114,8 +114,9 @@ def pair(names: Iterable[str]) -> list[Group]:
         results = [name for name in rest if name != group.original]
         of = {tuple(parts[name][0][len(tokens) :]): name for name in results}
         for mask in masks[1:]:
-            whose = of.get(tuple(parts[mask][0][len(tokens) :]))
-            if whose is not None and whose not in group.outlines:
+            words = tuple(parts[mask][0][len(tokens) :])
+            whose = of.get(words)
+            if words and whose is not None and whose not in group.outlines:
                 group.outlines[whose] = mask
         made_with = set(group.outlines.values())
         group.results = results + [mask for mask in masks[1:] if mask not in made_with]

@@ -8,6 +8,7 @@ import { useKeys } from "../keys";
 import { Key } from "../ui/Key";
 import { SeverityStrokes, StateShape, type CellState } from "../ui/marks";
 import { Notice } from "../ui/Notice";
+import { Small } from "../ui/Small";
 import { counted, until } from "../ui/words";
 import { Looking } from "./Looking";
 import { addressOf, lookedOf } from "./looked";
@@ -58,7 +59,7 @@ function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
         className="grid grid-cols-[150px_1fr_300px_230px] items-center gap-4 py-2 text-inherit no-underline hover:bg-[var(--lift)]"
       >
         {picture.crop ? (
-          <img src={picture.crop} alt="" className="h-[92px] w-[150px] object-cover" />
+          <Small src={picture.crop} className="h-[92px] w-[150px]" />
         ) : (
           <span
             className="grid h-[92px] w-[150px] place-items-center border border-dashed text-center small"

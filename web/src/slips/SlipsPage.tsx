@@ -7,6 +7,7 @@ import { olderSlips, SLIPS_A_PAGE, slipsQuery } from "../api/slips";
 import { Notice } from "../ui/Notice";
 import { OutcomeShape } from "../ui/outcome";
 import { GiveAny } from "./Answer";
+import { Small } from "../ui/Small";
 import { counted, day, moment, until } from "../ui/words";
 
 export const stateWords: Record<string, string> = {
@@ -56,10 +57,9 @@ function Row({ slip, own }: { slip: Slip; own: boolean }) {
         to={`/slips/${slip.id}`}
         className="grid grid-cols-[92px_1fr_250px_300px] items-center gap-4 py-2 text-inherit no-underline hover:bg-[var(--lift)]"
       >
-        <img
+        <Small
           src={slip.regions[0]?.after ?? slip.regions[0]?.before ?? ""}
-          alt=""
-          className="h-[62px] w-[92px] object-cover"
+          className="h-[62px] w-[92px]"
         />
         <span>
           <span className="block text-lg">
