@@ -19,6 +19,7 @@ class LeavesOf(Plain):
     box = s.ListField(
         child=s.IntegerField(), help_text="x, y, width, height in the frame of what it is made from"
     )
+    shown = s.ListField(child=s.FloatField(), help_text="the same in the original's frame")
     share = s.FloatField(help_text="of the whole picture, 0..1")
     marked = s.IntegerField(help_text="pixels of the region")
     soft = s.BooleanField(help_text="larger than the service works at: it comes back soft")

@@ -7,6 +7,7 @@ from typing import Any
 from django.conf import settings
 
 from attempts.models import Attempt
+from images.aligning import image_alignment
 from images.crops import NotYet
 from images.models import Image
 from jobs.models import Picture
@@ -59,8 +60,11 @@ def leaves_of(
 def said_to_leave(image: Image, area: Area, largest: int | None) -> dict[str, Any]:
     """What leaves of an image for an area in its own frame."""
     x, y, width, height = box_of(image, area)
+    box = [x, y, width, height]
+    result = image.role == "result"
     return {
-        "box": [x, y, width, height],
+        "box": box,
+        "shown": image_alignment(image).boxed_back(box) if result else [float(one) for one in box],
         "share": width * height / (image.width * image.height),
         "marked": int(area.mask.sum()),
         "soft": largest is not None and max(width, height) > largest,

@@ -11,6 +11,7 @@ import zipfile
 import cv2
 import numpy as np
 from playwright.sync_api import expect
+from walk import SETTLED, bench_of, open_picture
 
 from zweiblick_core.reading import read
 
@@ -98,3 +99,78 @@ def test_a_retoucher_tries_a_result_sees_what_it_touched_and_hands_it_in(signed_
         timeout=60_000
     )
     no_barriers()
+
+
+def test_a_slip_goes_outside_once_what_leaves_was_seen_and_comes_back_in_takes(
+    signed_in, no_barriers
+):
+    page = signed_in()
+    open_picture(page, "Quay corner")
+    # It was declined; withdrawn, the region can go to somebody else.
+    to_slip(page, "Wants an answer", "Quay corner")
+    expect(
+        page.get_by_text("The railing behind it is seen in no other shot.").first
+    ).to_be_visible()
+    page.get_by_role("button", name="withdraw it").click()
+    expect(page.get_by_role("status").first).to_have_text("withdrawn")
+    open_picture(page, "Quay corner")
+    page.goto(f"{page.url.split('?')[0]}?region=1&attempt=1")
+    expect(page.locator(SETTLED)).to_be_visible(timeout=30_000)
+    page.keyboard.press("b")
+    expect(page.get_by_role("heading", name=re.compile("Slip 2: 07 Quay corner"))).to_be_visible()
+    page.get_by_label("to", exact=True).select_option(value="tier:studio")
+    leaves = page.get_by_role("region", name="What leaves the house")
+    expect(leaves).to_contain_text("3 credits in all")
+    expect(leaves.get_by_label("what would leave of cut-off cart")).to_be_visible()
+    expect(page.get_by_label("due")).to_have_count(0)
+    no_barriers()
+    page.get_by_role("button", name="send it back: let it leave").click()
+    expect(page.get_by_text(re.compile("came back as attempt 3"))).to_be_visible(timeout=120_000)
+    region = page.get_by_role("region", name="region 1, cut-off cart")
+    expect(region).to_contain_text(re.compile("fixed|still there|worse|new flaw"), timeout=120_000)
+    page.get_by_role("link", name="to the Bench").click()
+    expect(page.locator(SETTLED)).to_be_visible(timeout=60_000)
+    methods = [one["method"] for one in bench_of(page)["attempts"]]
+    assert methods.count("Fortnimm") == 4  # the one that failed, and three takes
+
+
+def test_a_result_dropped_on_the_slips_finds_its_own(signed_in, no_barriers):
+    page = signed_in()
+    to_slip(page, "Wants an answer", "Harbour wall")
+    said = page.get_by_role("region", name="What was said")
+    expect(said).to_contain_text("Does the chalk below the words stay?")
+    said.get_by_label("in words").fill("It stays.")
+    said.get_by_role("button", name="answer").click()
+    expect(page.get_by_role("status").first).to_have_text("being worked")
+    page.context.clear_cookies()
+    signed_in("mona")
+    expect(page.get_by_role("heading", name="Slips")).to_be_visible()
+    to_slip(page, "With you", "Harbour wall")
+    pixels, mask = package_of(page)
+    address = page.url
+    pixels[mask] = cv2.GaussianBlur(pixels, (0, 0), 9)[mask]
+    data = cv2.imencode(".png", np.ascontiguousarray(pixels[..., ::-1]))[1].tobytes()
+    page.get_by_role("link", name="Slips", exact=True).click()
+    no_barriers()
+    page.get_by_role("region", name="A result").get_by_label("choose a result").set_input_files(
+        {"name": "from-my-folder.png", "mimeType": "image/png", "buffer": data}
+    )
+    expect(page.get_by_role("heading", name=re.compile("^Slip "))).to_be_visible()
+    page.goto(address)
+    expect(page.get_by_text(re.compile("came back as attempt [0-9]+"))).to_be_visible(
+        timeout=120_000
+    )
+
+
+def test_the_tally_counts_what_was_ruled(signed_in, no_barriers):
+    page = signed_in()
+    page.get_by_role("link", name="Tally").click()
+    expect(page.get_by_role("heading", name="Tally")).to_be_visible()
+    held = page.get_by_role("region", name="Held at the first attempt")
+    expect(held.get_by_role("row", name=re.compile("^Fortnimm"))).to_contain_text("of")
+    no_barriers()
+    page.get_by_label("counted by").select_option("maker")
+    expect(held.get_by_role("row", name=re.compile("^Mona Reetz"))).to_be_visible()
+    with page.expect_download() as loading:
+        page.get_by_role("link", name=re.compile("as a table")).click()
+    assert loading.value.path().read_text("utf-8-sig").startswith("name,backdrop,held,of,low,high")

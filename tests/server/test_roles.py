@@ -209,6 +209,9 @@ TABLE = [
     ("post", "/api/slips/{slip}/hand-in/", {}, {**SLIP_WORKED, SUPERVISOR: 409, RETOUCHER: 409}),
     ("post", "/api/slips/{slip}/put-back/", {}, {**SLIP_RULED, SUPERVISOR: 400}),
     ("get", "/api/slips/{slip}/regions/{slip_region}/before/", None, SLIP_SEEN),
+    ("get", "/api/tally/", None, EVERYBODY),
+    ("get", "/api/tally/?job={job}", None, BRINGS_IN),
+    ("get", "/api/tally/table/", None, EVERYBODY),
     ("get", "/api/jobs/", None, EVERYBODY),
     (
         "post",

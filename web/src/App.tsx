@@ -49,6 +49,9 @@ const JobsPage = lazy(() =>
 const IntakePage = lazy(() =>
   import("./intake/IntakePage").then((module) => ({ default: module.IntakePage })),
 );
+const TallyPage = lazy(() =>
+  import("./tally/TallyPage").then((module) => ({ default: module.TallyPage })),
+);
 const Released = lazy(() =>
   import("./released/Released").then((module) => ({ default: module.Released })),
 );
@@ -59,6 +62,7 @@ const PLACES = {
     { to: DESK, words: "Desk" },
     { to: SLIPS, words: "Slips" },
     { to: "/jobs", words: "Jobs" },
+    { to: "/tally", words: "Tally" },
   ],
   retoucher: [
     { to: SLIPS, words: "Slips" },
@@ -177,6 +181,7 @@ export function App() {
                 <Route path="/cold" element={<ColdPage />} />
                 <Route path={SLIPS} element={<SlipsPage />} />
                 <Route path="/slips/:id" element={<SlipPage />} />
+                <Route path="/tally" element={<TallyPage />} />
                 <Route path="/jobs" element={<JobsPage />} />
                 <Route path="/jobs/:id" element={<IntakePage />} />
                 <Route

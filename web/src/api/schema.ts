@@ -1473,6 +1473,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tally/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Of the jobs that one supervises; empty for everybody else. */
+        get: operations["tally"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tally/table/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What held at the first attempt, as a CSV. */
+        get: operations["tally_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{id}/": {
         parameters: {
             query?: never;
@@ -1556,6 +1590,17 @@ export interface components {
          * @enum {string}
          */
         ActAskedWhatEnum: "outline" | "stroke" | "colour" | "laid over" | "grow" | "smooth" | "reach the frame" | "area";
+        /** @description A read-only shape, filled from dicts. */
+        AdviceTallied: {
+            what: string;
+            words: string;
+            asked: number;
+            followed: number;
+            /** @description of those followed, where all that it answers was fixed */
+            helped: components["schemas"]["ShareOf"];
+            /** @description the same of those not followed */
+            without: components["schemas"]["ShareOf"];
+        };
         /** @description A read-only shape, filled from dicts. */
         AidOf: {
             name: string;
@@ -2231,6 +2276,22 @@ export interface components {
             released: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
+        HeldOf: {
+            count: number;
+            of: number;
+            /**
+             * Format: double
+             * @description 95 % Wilson score interval, 0..1
+             */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** @description too few to say much */
+            few: boolean;
+            name: string;
+            backdrop: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         HelpedOf: {
             what: string;
             followed: boolean;
@@ -2341,6 +2402,11 @@ export interface components {
             link: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
+        JobTallied: {
+            id: number;
+            name: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         JoiningRequest: {
             /** @default  */
             username: string;
@@ -2365,9 +2431,27 @@ export interface components {
             machine: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
+        KindTallied: {
+            count: number;
+            of: number;
+            /**
+             * Format: double
+             * @description 95 % Wilson score interval, 0..1
+             */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** @description too few to say much */
+            few: boolean;
+            name: string;
+            kind: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         LeavesOf: {
             /** @description x, y, width, height in the frame of what it is made from */
             box: number[];
+            /** @description the same in the original's frame */
+            shown: number[];
             /**
              * Format: double
              * @description of the whole picture, 0..1
@@ -2419,6 +2503,34 @@ export interface components {
         MethodNamed: {
             name: string;
             kind: components["schemas"]["KindEnum"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        NameTallied: {
+            count: number;
+            of: number;
+            /**
+             * Format: double
+             * @description 95 % Wilson score interval, 0..1
+             */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** @description too few to say much */
+            few: boolean;
+            name: string;
+            attempts: number;
+            /**
+             * Format: double
+             * @description median, of regions in which one held
+             */
+            rounds: number | null;
+            /**
+             * Format: double
+             * @description median
+             */
+            seconds: number | null;
+            /** @description median */
+            cost: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
         NaturalOf: {
@@ -2958,6 +3070,20 @@ export interface components {
             under_bar: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
+        ShareOf: {
+            count: number;
+            of: number;
+            /**
+             * Format: double
+             * @description 95 % Wilson score interval, 0..1
+             */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** @description too few to say much */
+            few: boolean;
+        };
+        /** @description A read-only shape, filled from dicts. */
         SignAskedRequest: {
             /** Format: int64 */
             attempt: number;
@@ -3335,6 +3461,16 @@ export interface components {
             /** Format: double */
             high: number;
             pairs: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        TallyOf: {
+            jobs: components["schemas"]["JobTallied"][];
+            /** @description regions that held at the first attempt */
+            rows: components["schemas"]["HeldOf"][];
+            names: components["schemas"]["NameTallied"][];
+            /** @description flaws that people saw */
+            kinds: components["schemas"]["KindTallied"][];
+            advice: components["schemas"]["AdviceTallied"][];
         };
         /** @description A read-only shape, filled from dicts. */
         TierOf: {
@@ -6287,6 +6423,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    tally: {
+        parameters: {
+            query?: {
+                /**
+                 * @description * `method` - method
+                 *     * `maker` - maker
+                 */
+                by?: "method" | "maker";
+                days?: number | null;
+                job?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TallyOf"];
+                };
+            };
+        };
+    };
+    tally_table: {
+        parameters: {
+            query?: {
+                /**
+                 * @description * `method` - method
+                 *     * `maker` - maker
+                 */
+                by?: "method" | "maker";
+                days?: number | null;
+                job?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
                 };
             };
         };

@@ -1,4 +1,5 @@
 import type { Slip, Shapes } from "../api/client";
+import { outlined } from "../stage/evidence";
 import { WhatLeaves } from "../stage/WhatLeaves";
 import { counted } from "../ui/words";
 
@@ -34,7 +35,7 @@ export function Leaving({
               </figcaption>
               <WhatLeaves
                 image={slip.image}
-                outlines={[]}
+                outlines={part ? [outlined(part)] : []}
                 leaves={leaves}
                 largest={outside.largest}
                 label={`what would leave of ${part?.name}`}

@@ -29,10 +29,10 @@ export function WhatLeaves({
         <Stage
           image={image}
           ready={none}
-          marks={[...outlines, ringed(corners(leaves.box))]}
+          marks={[...outlines, ringed(corners(leaves.shown))]}
           zoom="region"
-          box={leaves.box}
-          at={leaves.box.join(" ")}
+          box={leaves.shown}
+          at={leaves.shown.join(" ")}
           onSettled={ignored}
           label={label}
         />
