@@ -36,6 +36,8 @@ function slipWords(slips: Slip[]): string[] {
     returned: (slip) => `slip ${slip.round} came back`,
     rechecked: (slip) =>
       `slip ${slip.round} came back: ${[...new Set(slip.regions.map((region) => region.outcome))].join(", ")}`,
+    question: (slip) => `${slip.worker.name} asks about slip ${slip.round}`,
+    declined: (slip) => `${slip.worker.name} declined slip ${slip.round}`,
     failed: (slip) => `slip ${slip.round} could not be worked`,
     written: (slip) => `slip ${slip.round} is not sent yet`,
   };
