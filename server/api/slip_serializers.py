@@ -213,6 +213,9 @@ class SlipOf(Plain):
     returned_at = s.DateTimeField(allow_null=True)
     regions = SlipRegionOf(many=True)
     locks = LockOf(many=True)
+    replaceable = s.BooleanField(
+        help_text="what came back was not looked at yet: another file can take its place"
+    )
     package = PackageOf()
     words = SlipWordOf(many=True, help_text="what was said on it, the oldest first")
     changes = ChoiceOf(many=True, help_text="every change a slip can ask for")

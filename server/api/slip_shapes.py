@@ -183,6 +183,9 @@ def _slip(slip: Slip, around: _Around) -> dict[str, Any]:
         "returning": _returning(around.returns.get(slip.pk), around),
         "stop": stop_words(rounds),
         "package": _package(slip, around),
+        "replaceable": slip.state in ("returned", "rechecked")
+        and slip.worker_id is not None
+        and slip.looked_at is None,
         "mine": around.roles.get(picture.job_id) == Membership.Role.SUPERVISOR,
         "written_by": slip.written_by.called,
         "written_at": slip.written_at,

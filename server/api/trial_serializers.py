@@ -49,6 +49,7 @@ class RunAsked(Plain):
     feather = Finite(min_value=0, max_value=200, required=False, default=0.0)
     grain = s.BooleanField(required=False, default=False)
     tone = s.BooleanField(required=False, default=False)
+    opacity = Finite(min_value=0.05, max_value=1, required=False, default=1.0)
     seed = s.IntegerField(min_value=0, max_value=1_000_000, required=False, default=1)
     takes = s.IntegerField(min_value=1, max_value=5, required=False, default=1)
 
@@ -63,6 +64,13 @@ class TrialsAsked(Plain):
         default=list,
         max_length=50,
         help_text="boxes that nothing is taken from",
+    )
+    take_from = Bounded(
+        child=Bounded(child=Whole(max_value=1_000_000), min_length=4, max_length=4),
+        required=False,
+        default=list,
+        max_length=50,
+        help_text="boxes that it is taken from; empty: from anywhere",
     )
 
 

@@ -61,7 +61,15 @@ class TrialsView(OfPicture):
         region = region_of(picture, given["region"])
         base = attempt_of(picture, given["base"]) if given["base"] is not None else None
         wanted = [Wanted(**one) for one in given["runs"]]
-        ask_trials(picture, region, base, wanted, given["keep_out"], person_of(request))
+        ask_trials(
+            picture,
+            region,
+            base,
+            wanted,
+            given["keep_out"],
+            person_of(request),
+            given["take_from"],
+        )
         return Response(trials_of(picture), 202)
 
 

@@ -38,6 +38,7 @@ from looks.models import saw
 from people.authentication import SessionSignIn
 from people.models import Person
 from people.sessions import person_of
+from slips.looking import looked_at
 from verdicts.models import Cell
 from verdicts.ruling import answer, rule, take_back
 from zweiblick_core.compare import AROUND, apart, spot
@@ -147,10 +148,11 @@ class SeenView(APIView):
 
     @extend_schema(request=None, responses={204: None}, operation_id="seen")
     def post(self, request: Request, pk: int) -> Response:
-        saw(
-            get_object_or_404(Picture.objects.worked_by(person_of(request)), pk=pk),
-            person_of(request),
+        picture = get_object_or_404(
+            Picture.objects.worked_by(person_of(request)).select_related("job"), pk=pk
         )
+        saw(picture, person_of(request))
+        looked_at(picture, person_of(request))
         return Response(status=204)
 
 

@@ -19,7 +19,7 @@ from zweiblick_core.compare import MARGIN, same_elsewhere
 from zweiblick_core.errors import Refused
 from zweiblick_core.reading import Picture as CorePicture
 from zweiblick_core.registering import register
-from zweiblick_core.rules.states import advance
+from zweiblick_core.rules.states import NotAllowed, advance
 
 from .area import area_asked
 from .models import Slip
@@ -73,6 +73,15 @@ def _elsewhere(slip: Slip, sent: CorePicture, result: CorePicture) -> dict[str, 
     }
 
 
+def answering_event(slip: Slip) -> str:
+    """What an answer does to a slip: "returned", or "replaced" where another one came before."""
+    if slip.returned_id is None:
+        return "returned"
+    if slip.looked_at is not None:
+        raise NotAllowed("what came back was looked at already; it stays as it is")
+    return "replaced"
+
+
 def take_back(
     slip: Slip,
     answer: Answer,
@@ -81,32 +90,38 @@ def take_back(
     followed: dict[int, list[str]] | None = None,
 ) -> Attempt:
     """A result that answers a slip becomes a new attempt made from the one that was sent. Once
-    only: a slip that was answered refuses.
+    only, or again while nobody who rules has looked at the answer: then the former attempt stays as
+    an attempt, and the new one is the answer.
 
     Args:
         followed: by region, which changes were followed; what is missing nobody said.
 
     Raises:
-        NotAllowed: the slip was answered or withdrawn.
+        NotAllowed: the answer was looked at, or the slip was withdrawn.
     """
     with transaction.atomic():
         locked_picture(slip.picture_id)
         row = held(slip)
-        row.state = advance("slip", row.state, "returned")
+        event = answering_event(row)
+        row.state = advance("slip", row.state, event)
+        former = row.returned.number if row.returned else None
         attempt = add_attempt(row.picture, answer.name, answer.data, facts, person, answer.whole)
         AttemptSource.objects.create(attempt=attempt, source=row.attempt)
         row.returned, row.returned_at, row.reason = attempt, timezone.now(), ""
         row.elsewhere = answer.elsewhere
         row.save()
+        row.locks.all().delete()
         for part in row.regions.all():
+            part.outcome = None
             if followed and part.region_id in followed:
                 part.followed = followed[part.region_id]
-                part.save(update_fields=["followed"])
+            part.save(update_fields=["followed", "outcome"])
         record(
             row.picture,
             person,
-            "slip returned",
+            f"slip {event}",
             f"slip {row.round}",
+            before=None if former is None else {"attempt": former},
             after={
                 "attempt": attempt.number,
                 "elsewhere": "the same"

@@ -10,12 +10,10 @@ import numpy as np
 from attempts.intake import Facts
 from images.aligning import image_alignment
 from images.decoding import decoded
-from images.models import Image
-from trials.removing import as_png, barred, working_copy
+from trials.removing import as_png, sources_barred, working_copy
 from work.leases import Lease
 from zweiblick_core import methods
 from zweiblick_core.errors import Refused
-from zweiblick_core.regions import Region as Area
 from zweiblick_core.rules.following import FOLLOWED_BY_METHODS, Asked, asked_of
 
 from .answering import fitting, take_back
@@ -80,24 +78,13 @@ def _worked(slip: Slip, before: np.ndarray, lease: Lease) -> np.ndarray:
             pixels,
             area.full((frame[0], frame[1])),
             feather=asked.feather,
-            keep_out=_kept_out(image, asked, waiting),
+            keep_out=sources_barred(image, asked.keep_out, asked.take_from, waiting),
             grain=asked.grain,
             tone=asked.tone,
             seed=slip.round,
             **_own(str(slip.method["name"]), asked),
         )
     return pixels
-
-
-def _kept_out(image: Image, asked: Asked, waiting: list[Area]) -> np.ndarray | None:
-    """Where nothing is taken from: what was marked so, what still waits, and, where places to take
-    it from were marked, everything else.
-    """
-    out = barred(image, asked.keep_out, waiting)
-    wanted = barred(image, asked.take_from, [])
-    if wanted is None:
-        return out
-    return ~wanted if out is None else ~wanted | out
 
 
 #: The method that continues lines in directions that it is given.

@@ -39,7 +39,8 @@ class Slip(models.Model):
     """`attempt`: what is worked on; some of its regions may have failed in another. `worker`: the
     retoucher it goes to; `method`: {name, settings} of a built-in method that it goes to instead;
     `tier`: of the outside service, if it goes there; none of them: the retoucher's desk. `key`: names it outside, so that it is worked once. `round`: its
-    number among the picture's slips. `packed`: the key under which its package lies as it stands. `elsewhere`: what the answer shows outside all that was sent,
+    number among the picture's slips. `looked_at`: when somebody who rules first saw what came back; until then it can be replaced.
+    `packed`: the key under which its package lies as it stands. `elsewhere`: what the answer shows outside all that was sent,
     as {margin, same, saved_anew, compared, differing, places}. States are in the core's table
     "slip".
     """
@@ -64,6 +65,7 @@ class Slip(models.Model):
     sent_at = models.DateTimeField(null=True)
     returned_at = models.DateTimeField(null=True)
     rechecked_at = models.DateTimeField(null=True)
+    looked_at = models.DateTimeField(null=True)
     packed = models.CharField(max_length=32, blank=True)
     objects = SlipQuerySet.as_manager()
 

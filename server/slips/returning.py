@@ -20,7 +20,7 @@ from work.models import Work
 from zweiblick_core.errors import Refused
 from zweiblick_core.rules.states import NotAllowed, advance
 
-from .answering import Answer, fitting, take_back
+from .answering import Answer, answering_event, fitting, take_back
 from .matching import answered_by, called
 from .models import Return, Slip
 from .rehearsing import rehearsed
@@ -39,19 +39,27 @@ class Given:
     dry: bool = False
 
 
+#: States in which a file is taken.
+_TAKES = ("sent", "working", "returned", "rechecked")
+
+
 def stored_name(key: str) -> str:
     """Where a returned file waits."""
     return f"{key[:2]}/{key}"
 
 
 def _open_slip(slip: Slip) -> Slip:
-    """The slip's row, held; it takes a file now.
+    """The slip's row, held; it takes a file now: the first, or, while nobody who rules has looked
+    at what came back, another instead.
 
     Raises:
-        NotAllowed: it takes no result now. Refused: another file is being looked at.
+        NotAllowed: it takes no result now. Refused: another file is being examined.
     """
     held = Slip.objects.select_for_update().select_related("picture__job").get(pk=slip.pk)
-    advance("slip", held.state, "returned")
+    event = answering_event(held)
+    if event == "replaced" and held.worker_id is None:
+        raise NotAllowed("what nobody by hand returned is not replaced by hand")
+    advance("slip", held.state, event)
     if held.returns.filter(settled=False).exists():
         raise Refused("a file for this slip is just being looked at; wait for that")
     return held
@@ -157,7 +165,7 @@ def run_return(lease: Lease) -> None:
     )
     followed = {int(region): what for region, what in row.followed.items()}
     with lease.writing():
-        if row.slip.state in ("sent", "working"):
+        if Slip.objects.get(pk=row.slip_id).state in _TAKES:
             take_back(row.slip, answer, facts, row.person, followed)
         Return.objects.filter(pk=row.pk).update(settled=True)
     arrivals().remove(stored_name(row.key))
@@ -218,7 +226,7 @@ def return_failed(work: Work) -> None:
 def let_go_of_closed() -> None:
     """Files of dry runs whose slips take no answer any more are kept no longer."""
     rows = Return.objects.filter(dry=True, settled=True, reason="").exclude(
-        slip__state__in=("sent", "working", "question")
+        slip__state__in=(*_TAKES, "question")
     )
     for row in rows[:200]:
         arrivals().remove(stored_name(row.key))

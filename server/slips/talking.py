@@ -52,6 +52,8 @@ def say(slip: Slip, person: Person, what: str, words: str) -> Slip:
         raise Refused(f"This slip is with {row.recipient}; nobody there reads words.")
     before = row.state
     row.state = advance("slip", row.state, what)
+    if what == SlipWord.What.SETTLED and row.looked_at is None:
+        row.looked_at = timezone.now()
     if what == SlipWord.What.DECLINED:
         row.reason = words.strip()
     row.save()

@@ -23,6 +23,17 @@ from .models import Trial
 PUT_BACK = "original put back outside"
 #: Puts what was sent back wherever nothing was to be worked.
 SENT_PUT_BACK = "sent attempt put back outside"
+#: Settings that every method takes; all others are a method's own.
+COMMON = (
+    "grow",
+    "feather",
+    "grain",
+    "tone",
+    "opacity",
+    "seed",
+    "keep out",
+    "take from",
+)
 #: Runs that may wait or run at a time for a picture.
 MOST = 24
 
@@ -37,6 +48,7 @@ class Wanted:
     feather: float = 0.0
     grain: bool = False
     tone: bool = False
+    opacity: float = 1.0
     seed: int = 1
     takes: int = 1
 
@@ -60,12 +72,14 @@ def ask_trials(
     wanted: list[Wanted],
     keep_out: list[list[int]],
     person: Person,
+    take_from: list[list[int]] | None = None,
 ) -> list[Trial]:
     """Ask for runs; each becomes an attempt once it is done.
 
     Args:
         base: what they are made from; None: the original.
         keep_out: boxes [x, y, width, height] that nothing is taken from.
+        take_from: boxes that it is taken from; none: from anywhere.
 
     Raises:
         Refused: a method or setting that there is not, a region or attempt of another picture, or
@@ -93,6 +107,8 @@ def ask_trials(
                 "tone": one.tone,
                 "seed": one.seed + take,
                 "keep out": keep_out,
+                "take from": take_from or [],
+                **({} if one.opacity == 1 else {"opacity": one.opacity}),
             }
             made.append(
                 Trial.objects.create(

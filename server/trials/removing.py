@@ -55,6 +55,20 @@ def barred(
     return mask if mask.any() else None
 
 
+def sources_barred(
+    image: Image,
+    keep_out: Iterable[Sequence[float]],
+    take_from: Iterable[Sequence[float]],
+    areas: Iterable[Area],
+) -> np.ndarray | None:
+    """As `barred`; where places to take it from were marked, everything else is barred too."""
+    out = barred(image, keep_out, areas)
+    wanted = barred(image, take_from, [])
+    if wanted is None:
+        return out
+    return ~wanted if out is None else ~wanted | out
+
+
 def as_png(made: np.ndarray, source: np.ndarray, worked_on: np.ndarray) -> bytes:
     """What a method made, as a PNG of its source's own depth: pixels that it left alone are the
     source's, to the bit.

@@ -23,9 +23,9 @@ from zweiblick_core.regions import Region as Area
 from zweiblick_core.registering import original_in_frame
 from zweiblick_core.rules.states import advance
 
-from .asking import PUT_BACK, SENT_PUT_BACK
+from .asking import COMMON, PUT_BACK, SENT_PUT_BACK
 from .models import Trial
-from .removing import as_png, barred, placed, png, worked_outline, working_copy
+from .removing import as_png, placed, png, sources_barred, worked_outline, working_copy
 
 
 def run_trial(lease: Lease) -> None:
@@ -100,7 +100,7 @@ def _removed(
     own: dict[str, Any] = {
         name: tuple(value) if name == "offset" else value
         for name, value in settings.items()
-        if name not in ("grow", "feather", "grain", "tone", "seed", "keep out")
+        if name not in COMMON
     }
     return methods.remove(
         trial.method,
@@ -108,7 +108,10 @@ def _removed(
         region.full(frame),
         grow=int(settings["grow"]),
         feather=float(settings["feather"]),
-        keep_out=barred(image, settings.get("keep out", ()), others),
+        keep_out=sources_barred(
+            image, settings.get("keep out", ()), settings.get("take from", ()), others
+        ),
+        opacity=float(settings.get("opacity", 1.0)),
         grain=bool(settings["grain"]),
         tone=bool(settings["tone"]),
         seed=int(settings["seed"]),

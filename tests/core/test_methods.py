@@ -16,6 +16,17 @@ OWN = {
 }
 
 
+def test_a_fill_is_laid_over_what_was_there_as_much_as_is_wanted():
+    whole = methods.remove("gradient fill", PICTURE, MASK)
+    half = methods.remove("gradient fill", PICTURE, MASK, opacity=0.5)
+    wanted = (PICTURE[MASK].astype(float) + whole[MASK]) / 2
+    assert np.abs(half[MASK] - wanted).max() <= 0.51
+    assert np.array_equal(half[~MASK], whole[~MASK])
+    for wrong in (0, 1.2):
+        with pytest.raises(Refused, match="opacity"):
+            methods.remove("gradient fill", PICTURE, MASK, opacity=wrong)
+
+
 def test_every_method_of_the_catalogue_is_tried_here():
     assert set(OWN) <= set(methods.METHODS) and set(methods.BY_NAME) == set(methods.METHODS)
 

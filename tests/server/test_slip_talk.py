@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import pytest
-from house import do_all_work, pixels_of, post, returned
+from builders import filled
+from house import MASKS, TRUTH, do_all_work, pixels_of, post, returned
 
 pytestmark = pytest.mark.django_db
 
@@ -114,3 +115,33 @@ def test_a_desk_that_answers_after_its_slip_was_handed_over_gives_no_attempt(
     do_work(Work.objects.get(kind="slip", subject=str(slip)).pk)
     assert failed.picture.attempts.count() == number
     assert state(vera, slip) == "sent"
+
+
+def test_what_was_returned_can_be_replaced_until_a_supervisor_has_looked_at_it(
+    signed_in, sent, failed
+):
+    mona, vera = signed_in("mona"), signed_in("vera")
+    first = filled(pixels_of(failed), MASKS[1], TRUTH.astype(float) + 9)
+    second = filled(pixels_of(failed), MASKS[1], TRUTH.astype(float) + 0.4)
+    assert returned(mona, sent, first).status_code == 202
+    do_all_work()
+    said = mona.get(f"/api/slips/{sent}/").json()
+    assert said["state"] == "rechecked" and said["replaceable"]
+    former = said["returned_number"]
+    assert returned(mona, sent, second, "better.png").status_code == 202
+    do_all_work()
+    said = mona.get(f"/api/slips/{sent}/").json()
+    assert said["state"] == "rechecked" and said["returned_number"] == former + 1
+    assert said["regions"][0]["outcome"] and said["elsewhere"]["same"]
+    # The former stays an attempt, and history says what became of it.
+    assert failed.picture.attempts.filter(number=former).exists()
+    entries = vera.get(f"/api/pictures/{failed.picture_id}/history/").json()["entries"]
+    (replaced,) = [one for one in entries if one["what"] == "slip replaced"]
+    assert replaced["before"] == {"attempt": former}
+    # The retoucher's own looking says nothing; the supervisor's does.
+    mona.post(f"/api/pictures/{failed.picture_id}/seen/")
+    assert mona.get(f"/api/slips/{sent}/").json()["replaceable"]
+    vera.post(f"/api/pictures/{failed.picture_id}/seen/")
+    assert not mona.get(f"/api/slips/{sent}/").json()["replaceable"]
+    late = returned(mona, sent, filled(pixels_of(failed), MASKS[1], TRUTH.astype(float) + 3))
+    assert late.status_code == 409 and "looked at already" in late.json()["error"]

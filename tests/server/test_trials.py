@@ -107,6 +107,27 @@ def test_what_cannot_be_run_is_refused_whole(vera, ask, checked, runs, words):
     assert trials(vera, checked) == []
 
 
+def test_a_trial_is_taken_from_marked_places_only_and_laid_over_as_much_as_wanted(
+    vera, ask, checked
+):
+    run = {"method": "copy that fits its rim", "grow": 2}
+    x, y, w, h = checked.regions.first().drawn.bbox
+    room = [x + 60, y, 2 * w, 2 * h]
+    assert ask(run, {**run, "opacity": 0.5}, take_from=[room]).status_code == 202
+    do_all_work()
+    whole, half = (pixels_of(one).astype(int) for one in list(checked.attempts.all())[-2:])
+    original = pixels_of_original(checked).astype(int)
+    mask = np.any(MASKS, axis=0) & (whole != original).any(axis=2)
+    assert np.abs(half[mask] - (whole[mask] + original[mask]) / 2).max() <= 1
+    settings = [one.run.settings for one in list(checked.attempts.all())[-2:]]
+    assert settings[0]["take from"] == [room] and settings[1]["opacity"] == 0.5
+    assert ask({**run, "opacity": 0}).status_code == 400
+    # Where nothing fits into the marked places, it says so.
+    ask(run, take_from=[[0, 0, 8, 8]])
+    do_all_work()
+    assert trials(vera, checked)[0]["state"] == "failed"
+
+
 def test_a_method_that_cannot_do_it_fails_with_its_reason_and_leaves_no_attempt(vera, ask, checked):
     number = checked.attempts.count()
     ask({"method": "straight copy", "settings": {"offset": [9000, 0]}})

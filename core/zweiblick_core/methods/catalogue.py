@@ -121,6 +121,7 @@ def remove(
     keep_out: np.ndarray | None = None,
     grain: bool = False,
     tone: bool = False,
+    opacity: float = 1.0,
     seed: int = 0,
     **own: Any,
 ) -> np.ndarray:
@@ -136,6 +137,7 @@ def remove(
         keep_out: bool, where nothing may be taken from.
         grain: give the fill its surroundings' grain afterwards.
         tone: bring the fill to its surroundings' tone before that.
+        opacity: how much of the fill is laid over what was there, 0..1.
         seed: the same seed gives the same result.
         own: the method's own settings (radius, scale, margin, offset, along, least, blend).
 
@@ -157,7 +159,16 @@ def remove(
         raise Refused("the mask marks nothing")
     if method in ("straight copy", "blended copy") and "offset" not in own:
         raise Refused(f"“{method}” needs an offset")
+    if not 0 < opacity <= 1:
+        raise Refused("a fill's opacity lies between 0 and 1")
     made = METHODS[method](picture, area, keep_out, feather, seed, own)
     if tone:
         made = with_tone(made, area)
-    return with_grain(made, area, seed) if grain else made
+    if grain:
+        made = with_grain(made, area, seed)
+    return made if opacity == 1 else _laid_over(picture, made, opacity)
+
+
+def _laid_over(picture: np.ndarray, made: np.ndarray, opacity: float) -> np.ndarray:
+    mixed = picture.astype(np.float32) * (1 - opacity) + made.astype(np.float32) * opacity
+    return np.asarray(mixed.round(), np.uint8)

@@ -36,6 +36,9 @@ MACHINES: dict[str, dict[tuple[str, str], str]] = {
         ("working", "returned"): "returned",
         ("returned", "rechecked"): "rechecked",
         ("rechecked", "rechecked"): "rechecked",
+        # Nobody who rules has looked at it yet: another file takes its place.
+        ("returned", "replaced"): "returned",
+        ("rechecked", "replaced"): "returned",
         # Its check failed: it can be looked at without, or given up.
         ("returned", "settled"): "settled",
         ("returned", "withdrawn"): "withdrawn",

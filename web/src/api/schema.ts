@@ -3003,6 +3003,11 @@ export interface components {
             grain: boolean;
             /** @default false */
             tone: boolean;
+            /**
+             * Format: double
+             * @default 1
+             */
+            opacity: number;
             /** @default 1 */
             seed: number;
             /** @default 1 */
@@ -3283,6 +3288,8 @@ export interface components {
             returned_at: string | null;
             regions: components["schemas"]["SlipRegionOf"][];
             locks: components["schemas"]["LockOf"][];
+            /** @description what came back was not looked at yet: another file can take its place */
+            replaceable: boolean;
             package: components["schemas"]["PackageOf"];
             /** @description what was said on it, the oldest first */
             words: components["schemas"]["SlipWordOf"][];
@@ -3510,6 +3517,8 @@ export interface components {
             runs: components["schemas"]["RunAskedRequest"][];
             /** @description boxes that nothing is taken from */
             keep_out?: number[][];
+            /** @description boxes that it is taken from; empty: from anywhere */
+            take_from?: number[][];
         };
         /** @description A read-only shape, filled from dicts. */
         Uncovered: {

@@ -11,7 +11,7 @@ import {
 import { Dialog } from "../ui/Dialog";
 import { Key } from "../ui/Key";
 import { OutsidePart } from "./OutsidePart";
-import { chosenRuns, offsetTo, type Common, type Own } from "./trials";
+import { boxAround, chosenRuns, offsetTo, type Common, type Own } from "./trials";
 import type { At } from "./useSpot";
 
 type Props = {
@@ -55,7 +55,9 @@ function Form({ bench, region, attempt, pinned, sources, onClose, onShow }: Prop
     feather: 0,
     grain: true,
     tone: false,
+    opacity: 1,
   });
+  const [fromPinned, setFromPinned] = useState(false);
   const [keepOut, setKeepOut] = useState(sources.length > 0);
   const fits = (one: MethodDescribed) =>
     region.backdrop !== null && one.backdrops.includes(region.backdrop);
@@ -74,7 +76,13 @@ function Form({ bench, region, attempt, pinned, sources, onClose, onShow }: Prop
       onSubmit={(event) => {
         event.preventDefault();
         if (runs.length > 0 && !ask.isPending)
-          ask.mutate({ region: region.id, base, runs, keep_out: keepOut ? sources : [] });
+          ask.mutate({
+            region: region.id,
+            base,
+            runs,
+            keep_out: keepOut ? sources : [],
+            take_from: fromPinned && pinned ? [boxAround(region.bbox, pinned, bench.original)] : [],
+          });
       }}
     >
       <ul className="m-0 list-none p-0" aria-label="Methods">
@@ -120,6 +128,21 @@ function Form({ bench, region, attempt, pinned, sources, onClose, onShow }: Prop
           least={0}
           onChange={(feather) => setCommon({ ...common, feather })}
         />
+        <label className="flex items-center gap-1">
+          opacity
+          <input
+            className="field w-16"
+            type="number"
+            min={5}
+            max={100}
+            step={5}
+            value={Math.round(100 * common.opacity)}
+            onChange={(event) =>
+              setCommon({ ...common, opacity: Number(event.target.value) / 100 })
+            }
+          />
+          %
+        </label>
         <Tick
           words="its surroundings' grain"
           checked={common.grain}
@@ -130,6 +153,13 @@ function Form({ bench, region, attempt, pinned, sources, onClose, onShow }: Prop
           checked={common.tone}
           onChange={(tone) => setCommon({ ...common, tone })}
         />
+        {pinned && (
+          <Tick
+            words="only from around the pinned spot"
+            checked={fromPinned}
+            onChange={setFromPinned}
+          />
+        )}
         {sources.length > 0 && (
           <Tick
             words="nothing from where a repeat came from"

@@ -3,7 +3,32 @@ import type { MethodDescribed, RunAsked } from "../api/trials";
 
 /** A method that was chosen, with its own settings. */
 export type Own = { takes: number; settings: Record<string, unknown> };
-export type Common = { grow: number; feather: number; grain: boolean; tone: boolean };
+export type Common = {
+  grow: number;
+  feather: number;
+  grain: boolean;
+  tone: boolean;
+  /** Of the fill, 0..1. */
+  opacity: number;
+};
+
+/** A box of a region's size around a spot, inside the frame. */
+export function boxAround(
+  bbox: readonly number[],
+  [x, y]: readonly [number, number],
+  frame: { width: number; height: number },
+): number[] {
+  const [, , width = 0, height = 0] = bbox;
+  // Twice as wide as the region: a source must have room to be chosen in.
+  const left = Math.max(0, Math.round(x - width)),
+    top = Math.max(0, Math.round(y - height));
+  return [
+    left,
+    top,
+    Math.min(frame.width, Math.round(x + width)) - left,
+    Math.min(frame.height, Math.round(y + height)) - top,
+  ];
+}
 
 /** From a region's middle to a spot: where a copy is taken from. */
 export function offsetTo(

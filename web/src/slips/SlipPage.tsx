@@ -119,6 +119,14 @@ function Sheet({ slip }: { slip: Slip }) {
           {open && <span className="small">{keeping ? "keeping …" : kept ? "kept" : "…"}</span>}
         </div>
         {mine && (slip.state === "sent" || slip.state === "working") && <Answer slip={slip} />}
+        {mine && slip.replaceable && (
+          <>
+            <p className="mb-0">
+              Nobody has looked at what you returned yet: another file can take its place.
+            </p>
+            <Answer slip={slip} />
+          </>
+        )}
         {trouble && (
           <p role="alert">
             <strong>{trouble}</strong>
