@@ -1,10 +1,11 @@
 """The retoucher's desk: a small service on loopback that takes rework slips up and returns results.
 
-    python -m standins.desk --port PORT --folder FOLDER
+    python -m standins.desk --port PORT --folder FOLDER [--asks SHARE] [--careless SHARE]
 
 PUT /slips/KEY (a slip package) takes a slip up, once: the same key again changes nothing. GET
-/slips/KEY says how far it is,
-GET /slips/KEY/result gives the result. What was taken up lies in the folder, so that a killed desk
+/slips/KEY says how far it is: working, asking (with a question, which PUT /slips/KEY/answer with
+{"words"} answers), done or failed. GET /slips/KEY/result gives the result. Of some slips it asks
+something first; with some it is careless and touches what was locked. What was taken up lies in the folder, so that a killed desk
 goes on where it was.
 All requests carry the key that ZWEIBLICK_DESK_KEY holds.
 """
@@ -12,6 +13,7 @@ All requests carry the key that ZWEIBLICK_DESK_KEY holds.
 from __future__ import annotations
 
 import argparse
+import hashlib
 import hmac
 import json
 import os
@@ -30,11 +32,27 @@ from zweiblick_core.errors import Refused
 MOST_BYTES = 2_000_000_000
 
 
-class Desk:
-    """Slips in a folder: KEY.zip as it came, KEY.png when done, KEY.failed with the reason."""
+QUESTION = "May what lies right beside the outline be worked too, if it helps?"
 
-    def __init__(self, folder: Path, pace: float = 0.0) -> None:
-        self.folder, self.pace = folder, pace
+
+def _drawn(key: str, what: str) -> float:
+    """A number 0..1 that a slip always has."""
+    return int(hashlib.sha256(f"{key} {what}".encode()).hexdigest()[:8], 16) / 16**8
+
+
+class Desk:
+    """Slips in a folder: KEY.zip as it came, KEY.answer what was answered, KEY.png when done,
+    KEY.failed with the reason.
+
+    Args:
+        asks, careless: shares of slips, 0..1, of which something is asked, or with which something
+            locked is touched. Which they are depends on the key alone.
+    """
+
+    def __init__(
+        self, folder: Path, pace: float = 0.0, asks: float = 0.0, careless: float = 0.0
+    ) -> None:
+        self.folder, self.pace, self.asks, self.careless = folder, pace, asks, careless
         folder.mkdir(parents=True, exist_ok=True)
         self.progress: dict[str, float] = {}
         self._waiting: queue.Queue[str] = queue.Queue()
@@ -49,8 +67,19 @@ class Desk:
         if path.exists():
             return False
         write_durably(path, package)
-        self._waiting.put(key)
+        if not self._asking(key):
+            self._waiting.put(key)
         return True
+
+    def answer(self, key: str, words: str) -> None:
+        """What was asked is answered: it is worked now. Again changes nothing."""
+        path = self.folder / f"{key}.answer"
+        if not path.exists():
+            write_durably(path, words.encode())
+            self._waiting.put(key)
+
+    def _asking(self, key: str) -> bool:
+        return _drawn(key, "asks") < self.asks and not (self.folder / f"{key}.answer").exists()
 
     def state(self, key: str) -> dict | None:
         if (self.folder / f"{key}.png").exists():
@@ -58,11 +87,11 @@ class Desk:
         failed = self.folder / f"{key}.failed"
         if failed.exists():
             return {"state": "failed", "progress": 1.0, "reason": failed.read_text()}
-        return (
-            {"state": "working", "progress": self.progress.get(key, 0.0)}
-            if (self.folder / f"{key}.zip").exists()
-            else None
-        )
+        if not (self.folder / f"{key}.zip").exists():
+            return None
+        if self._asking(key):
+            return {"state": "asking", "progress": 0.0, "question": QUESTION}
+        return {"state": "working", "progress": self.progress.get(key, 0.0)}
 
     def result(self, key: str) -> bytes | None:
         path = self.folder / f"{key}.png"
@@ -76,6 +105,7 @@ class Desk:
                 result = work_slip(
                     (self.folder / f"{key}.zip").read_bytes(),
                     lambda part, key=key: self.progress.__setitem__(key, part),
+                    careless=_drawn(key, "careless") < self.careless,
                 )
                 write_durably(self.folder / f"{key}.png", result)
             except Refused as error:
@@ -117,7 +147,8 @@ class Handler(BaseHTTPRequestHandler):
 
     def do_PUT(self) -> None:
         # Whoever does not know the key has nothing read.
-        key = self._key(r"/slips/([0-9a-f]{32})")
+        answers = self.path.endswith("/answer")
+        key = self._key(r"/slips/([0-9a-f]{32})" + ("/answer" if answers else ""))
         if key is None:
             return
         length = self.headers.get("Content-Length") or ""
@@ -126,9 +157,23 @@ class Handler(BaseHTTPRequestHandler):
             self._refuse(413, "no body, or too large")
             return
         body = self.rfile.read(size)
-        if len(body) == size:
+        if len(body) == size and answers:
+            self._answered(key, body)
+        elif len(body) == size:
             code = 201 if self.desk.take(key, body) else 200
             self._say(code, json.dumps(self.desk.state(key)).encode())
+
+    def _answered(self, key: str, body: bytes) -> None:
+        try:
+            words = str(json.loads(body)["words"])
+        except (ValueError, KeyError, TypeError, RecursionError):
+            self._say(400, b'{"error": "no answer"}')
+            return
+        if self.desk.state(key) is None:
+            self._say(404, b'{"error": "never heard of it"}')
+            return
+        self.desk.answer(key, words)
+        self._say(200, json.dumps(self.desk.state(key)).encode())
 
     def do_GET(self) -> None:
         if self.path.endswith("/result"):
@@ -165,8 +210,10 @@ def main() -> None:
         default=0.0,
         help="seconds to wait before each slip, to be seen working",
     )
+    for what in ("asks", "careless"):
+        parser.add_argument(f"--{what}", type=float, default=0.0, help="share of slips, 0..1")
     given = parser.parse_args()
-    desk = Desk(given.folder, given.pace)
+    desk = Desk(given.folder, given.pace, given.asks, given.careless)
     ThreadingHTTPServer(
         ("127.0.0.1", given.port), handler_for(desk, os.environ["ZWEIBLICK_DESK_KEY"])
     ).serve_forever()

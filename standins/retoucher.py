@@ -166,8 +166,13 @@ def work_region(
     )
 
 
-def work_slip(package: bytes, told: Callable[[float], None] = lambda part: None) -> bytes:
+def work_slip(
+    package: bytes, told: Callable[[float], None] = lambda part: None, careless: bool = False
+) -> bytes:
     """A slip package (docs/formats.md) to the file of a new result, PNG.
+
+    Args:
+        careless: touch something that was not sent: what was locked, if anything was.
 
     Raises:
         Refused: the package is not one.
@@ -200,6 +205,8 @@ def work_slip(package: bytes, told: Callable[[float], None] = lambda part: None)
         around = methods.grown(mask, max(plan.grow, 0) + 40) & ~elsewhere
         base[around] = original[around] if plan.from_original else base[around]
         out = work_region(base, mask, elsewhere, plan)
+    if careless:
+        out = _strayed(out, locked, list(masks.values()))
     told(1.0)
     ok, data = cv2.imencode(
         ".png", np.ascontiguousarray(out[..., ::-1]), [cv2.IMWRITE_PNG_COMPRESSION, 3]
@@ -207,3 +214,19 @@ def work_slip(package: bytes, told: Callable[[float], None] = lambda part: None)
     if not ok:
         raise Refused("the result could not be written")
     return data.tobytes()
+
+
+def _strayed(pixels: np.ndarray, locked: list[np.ndarray], sent: list[np.ndarray]) -> np.ndarray:
+    """A brush that went where it should not: a soft dab in the first locked region, or far from all
+    that was sent.
+    """
+    if locked:
+        depth = cv2.distanceTransform(locked[0].astype(np.uint8), cv2.DIST_L2, 5)
+    else:
+        outside = ~np.any(sent, axis=0)
+        depth = cv2.distanceTransform(outside.astype(np.uint8), cv2.DIST_L2, 5)
+    y, x = np.unravel_index(int(depth.argmax()), depth.shape)
+    dab = np.zeros(pixels.shape[:2], np.float32)
+    cv2.circle(dab, (int(x), int(y)), 9, 1.0, -1)
+    dab = cv2.GaussianBlur(dab, (0, 0), 3)[..., None]
+    return np.clip(pixels + 14 * dab, 0, 255).round().astype(np.uint8)

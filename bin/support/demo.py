@@ -59,7 +59,7 @@ def main() -> None:
                 ("mona", PASSWORD, "retoucher"),
                 ("archive", PASSWORD, "guest: the client's eye"),
             ]
-        house.start_desk(pace=3.0)
+        house.start_desk(pace=3.0, asks=0.25, careless=0.15)
         house.start_removal(pace=1.5)
         house.start_workers()
         house.start_web()

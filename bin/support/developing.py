@@ -28,7 +28,7 @@ def main() -> None:
         house.start_redis()
         house.prepare_database()
         house.manage("load_demo", "--password", PASSWORD, quiet=False)
-        house.start_desk(pace=3.0)
+        house.start_desk(pace=3.0, asks=0.25, careless=0.15)
         house.start_removal(pace=1.5)
         house.start_workers()
         web, vite = house.ports["web"], house.ports["vite"]

@@ -498,15 +498,23 @@ class House:
             again=True,
         )
 
-    def start_desk(self, pace: float = 0.0) -> None:
-        """The stand-in for a retoucher's desk."""
-        self._start_standin("desk", "standins.desk", "ZWEIBLICK_DESK_KEY", pace)
+    def start_desk(self, pace: float = 0.0, asks: float = 0.0, careless: float = 0.0) -> None:
+        """The stand-in for a retoucher's desk: of some slips it asks something, with some it is
+        careless; shares, 0..1.
+        """
+        self._start_standin(
+            "desk",
+            "standins.desk",
+            "ZWEIBLICK_DESK_KEY",
+            pace,
+            *("--asks", str(asks), "--careless", str(careless)),
+        )
 
     def start_removal(self, pace: float = 0.5) -> None:
         """The stand-in for an outside removal service."""
         self._start_standin("removal", "standins.removal", "ZWEIBLICK_REMOVAL_KEY", pace)
 
-    def _start_standin(self, name: str, module: str, key: str, pace: float) -> None:
+    def _start_standin(self, name: str, module: str, key: str, pace: float, *more: str) -> None:
         """It gets no database and no store: only what requests bring."""
         port = self.still_free(name)
         environment = {
@@ -518,7 +526,7 @@ class House:
         }
         folder = str(self.folder / name)
         command = [str(PYTHON), "-m", module, "--port", str(port), "--folder", folder]
-        process = self.start(name, [*command, "--pace", str(pace)], environment, again=True)
+        process = self.start(name, [*command, "--pace", str(pace), *more], environment, again=True)
         self.wait_until(lambda: answers(port), name, process)
 
     def start_web(self, **more: str) -> None:

@@ -205,7 +205,7 @@ def _slip(slip: Slip, around: _Around) -> dict[str, Any]:
         "words": [
             {
                 "what": said.what,
-                "person": said.person.called,
+                "person": said.person.called if said.person else "retoucher's desk",
                 "words": said.words,
                 "at": said.made_at,
             }

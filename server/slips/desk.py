@@ -18,6 +18,7 @@ from .answering import fitting, take_back
 from .models import Slip
 from .packing import package_of
 from .sending import take_up
+from .talking import answer_for_desk, asked_at_desk
 
 #: How long one lease waits for the desk before it gives the work back, and how often it asks,
 #: seconds.
@@ -50,7 +51,13 @@ def work_at_desk(slip: Slip, lease: Lease) -> None:
     answer = _brought(slip)
     if slip.state == "sent":
         take_up(slip, None)
-    _wait(slip, answer, lease)
+    question = _wait(slip, answer, lease)
+    if question is not None:
+        with lease.writing():
+            current = Slip.objects.get(pk=slip.pk)
+            if current.state in ("sent", "working") and current.key == slip.key:
+                asked_at_desk(slip, question)
+        return
     result = _desk("GET", f"/slips/{slip.key}/result")
     if result.status_code != 200:
         raise Later("the desk does not hand the result over")
@@ -71,10 +78,17 @@ def _brought(slip: Slip) -> requests.Response:
     return answer
 
 
-def _wait(slip: Slip, answer: requests.Response, lease: Lease) -> None:
-    """Until the desk is done; not longer than one lease should wait."""
+def _wait(slip: Slip, answer: requests.Response, lease: Lease) -> str | None:
+    """Until the desk is done, or has a question that nobody answered yet, which is given; not longer
+    than one lease should wait.
+    """
     until = time.monotonic() + PATIENCE
-    while answer.json()["state"] == "working":
+    while answer.json()["state"] in ("working", "asking"):
+        if answer.json()["state"] == "asking":
+            words = answer_for_desk(slip)
+            if words is None:
+                return str(answer.json()["question"])
+            _desk("PUT", f"/slips/{slip.key}/answer", json={"words": words})
         if time.monotonic() > until:
             raise Later("the desk is still working")
         lease.progress(0.05 + 0.9 * answer.json()["progress"], "at the desk")
@@ -84,6 +98,7 @@ def _wait(slip: Slip, answer: requests.Response, lease: Lease) -> None:
             raise Later("the desk lost the slip")
     if answer.json()["state"] == "failed":
         raise Refused(answer.json()["reason"])
+    return None
 
 
 def _store(slip: Slip, content: bytes, lease: Lease) -> None:

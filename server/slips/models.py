@@ -169,7 +169,10 @@ class SlipWord(models.Model):
 
     slip = models.ForeignKey(Slip, models.CASCADE, related_name="words")
     what = models.CharField(max_length=12, choices=What)
-    person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    # None: somebody at the retoucher's desk.
+    person = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+"
+    )
     words = models.TextField(blank=True)
     made_at = models.DateTimeField(auto_now_add=True)
 

@@ -25,7 +25,7 @@ BY_SUPERVISOR = (SlipWord.What.ANSWERED, SlipWord.What.SETTLED)
 _IN_WORDS = (SlipWord.What.ASKED, SlipWord.What.ANSWERED, SlipWord.What.DECLINED)
 
 
-def _said(slip: Slip, what: str, words: str, person: Person, before: str) -> None:
+def _said(slip: Slip, what: str, words: str, person: Person | None, before: str) -> None:
     SlipWord.objects.create(slip=slip, what=what, person=person, words=words)
     record(
         slip.picture,
@@ -42,14 +42,15 @@ def say(slip: Slip, person: Person, what: str, words: str) -> Slip:
     """Ask, answer, decline or settle.
 
     Raises:
-        Refused: it needs words, or the slip is the desk's, which neither asks nor is answered.
+        Refused: it needs words, or nobody in the house works the slip, so that nobody in the house
+            asks or declines.
         NotAllowed: the slip's state does not take it.
     """
     row = held(slip)
     if what in _IN_WORDS and not words.strip():
         raise Refused("Say it in words.")
-    if row.worker_id is None and what != SlipWord.What.SETTLED:
-        raise Refused(f"This slip is with {row.recipient}; nobody there reads words.")
+    if row.worker_id is None and what in BY_WORKER:
+        raise Refused(f"This slip is with {row.recipient}; nobody here works it.")
     before = row.state
     row.state = advance("slip", row.state, what)
     if what == SlipWord.What.SETTLED and row.looked_at is None:
@@ -58,7 +59,31 @@ def say(slip: Slip, person: Person, what: str, words: str) -> Slip:
         row.reason = words.strip()
     row.save()
     _said(row, what, words.strip(), person, before)
+    if what == SlipWord.What.ANSWERED and row.worker_id is None:
+        ask("slip", str(row.pk), row.picture)  # the desk goes on once it has the answer
     return row
+
+
+def asked_at_desk(slip: Slip, words: str) -> None:
+    """The desk has a question; done inside a transaction.
+
+    Raises:
+        NotAllowed: the slip's state does not take it.
+    """
+    row = held(slip)
+    before = row.state
+    row.state = advance("slip", row.state, SlipWord.What.ASKED)
+    row.save()
+    _said(row, SlipWord.What.ASKED, words[:4000], None, before)
+
+
+def answer_for_desk(slip: Slip) -> str | None:
+    """What was answered to the desk's question since the slip was sent; None while nobody did."""
+    rows = slip.words.filter(what__in=(SlipWord.What.ASKED, SlipWord.What.ANSWERED))
+    if slip.sent_at is not None:
+        rows = rows.filter(made_at__gte=slip.sent_at)
+    last = rows.last()
+    return last.words if last is not None and last.what == SlipWord.What.ANSWERED else None
 
 
 @transaction.atomic

@@ -321,10 +321,11 @@ def desk(tmp_path, settings):
 
     from standins.desk import Desk, handler_for
 
-    served = ThreadingHTTPServer(("127.0.0.1", 0), handler_for(Desk(tmp_path), "secret"))
+    made = Desk(tmp_path)
+    served = ThreadingHTTPServer(("127.0.0.1", 0), handler_for(made, "secret"))
     threading.Thread(target=served.serve_forever, daemon=True).start()
     settings.DESK_URL, settings.DESK_KEY = f"http://127.0.0.1:{served.server_port}", "secret"
-    yield served
+    yield made
     served.shutdown()
     served.server_close()
 
@@ -351,6 +352,45 @@ def test_the_desk_works_on_the_sent_region_only_and_the_result_is_rechecked(
     new = failed.picture.attempts.get(number=4)
     apart = (pixels_of(new) != pixels_of(failed)).any(axis=2)
     assert apart[MASKS[1]].mean() > 0.5 and not apart[:, :200].any()
+
+
+def test_the_desk_asks_is_answered_and_goes_on(signed_in, failed, desk):
+    desk.asks = 1.0
+    client = signed_in("vera")
+    slip = to_desk(client, failed)
+    do_all_work()
+    said = client.get(f"/api/slips/{slip}/").json()
+    assert said["state"] == "question"
+    (asked,) = said["words"]
+    assert asked["what"] == "asked" and asked["person"] == "retoucher's desk"
+    assert "right beside the outline" in asked["words"]
+    # Nothing moves until it is answered.
+    do_all_work()
+    assert client.get(f"/api/slips/{slip}/").json()["state"] == "question"
+    answer = post(client, f"/api/slips/{slip}/say/", {"what": "answered", "words": "Yes."})
+    assert answer.json()["state"] == "working"
+    do_all_work()
+    said = client.get(f"/api/slips/{slip}/").json()
+    assert said["state"] == "rechecked" and said["returned_number"]
+    key = key_of(slip)
+    assert (desk.folder / f"{key}.answer").read_text() == "Yes."
+
+
+def key_of(pk):
+    from slips.models import Slip
+
+    return Slip.objects.get(pk=pk).key
+
+
+def test_a_careless_desk_is_found_out_by_the_locks(signed_in, failed, desk):
+    desk.careless = 1.0
+    client = signed_in("vera")
+    slip = to_desk(client, failed)
+    do_all_work()
+    said = client.get(f"/api/slips/{slip}/").json()
+    assert said["state"] == "rechecked"
+    (lock,) = said["locks"]
+    assert not lock["same"] and lock["differing"] > 50
 
 
 def test_bringing_the_same_slip_to_the_desk_twice_gives_one_attempt(signed_in, failed, desk):
@@ -382,7 +422,7 @@ def test_a_desk_that_cannot_do_it_says_why_and_it_can_be_sent_again(
 ):
     from zweiblick_core.errors import Refused
 
-    def broken(package, told):
+    def broken(package, told, careless):
         raise Refused("the mask does not fit")
 
     monkeypatch.setattr("standins.desk.work_slip", broken)

@@ -31,11 +31,7 @@ export function Talk({ slip, worker }: { slip: Slip; worker: boolean }) {
   const [words, setWords] = useState("");
   const [to, setTo] = useState<string>("");
   const by = slip.mine ? "supervisor" : worker ? "worker" : null;
-  // Nobody at the desk reads words.
-  const read = slip.worker.id !== null;
-  const sayable = SAYABLE.filter(
-    (one) => one.by === by && one.states.includes(slip.state) && (read || one.what === "settled"),
-  );
+  const sayable = SAYABLE.filter((one) => one.by === by && one.states.includes(slip.state));
   const handable = slip.mine && HANDABLE.includes(slip.state);
   const others = slip.workers.filter((one) => one.id !== slip.worker.id);
   const trouble = say.error?.message ?? handOver.error?.message;
