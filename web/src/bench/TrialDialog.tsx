@@ -8,6 +8,8 @@ import {
   type MethodDescribed,
   type Trial,
 } from "../api/trials";
+import { tallyQuery, type Tally } from "../api/tally";
+import { nextWords } from "../tally/words";
 import { Dialog } from "../ui/Dialog";
 import { Key } from "../ui/Key";
 import { OutsidePart } from "./OutsidePart";
@@ -46,6 +48,10 @@ export function TrialDialog(props: Props) {
 
 function Form({ bench, region, attempt, pinned, sources, onClose, onShow }: Props) {
   const methods = useQuery(methodsQuery).data ?? [];
+  // What people ruled so far, in all jobs of theirs.
+  const tally = useQuery(tallyQuery({ job: null, days: null, by: "method" })).data;
+  const heldOf = (name: string) =>
+    tally?.rows.find((row) => row.name === name && row.backdrop === region.backdrop);
   const trials = useQuery(trialsQuery(bench.id)).data ?? [];
   const { ask, cancel } = useTrials(bench.id);
   const [base, setBase] = useState<number | null>(null);
@@ -91,6 +97,7 @@ function Form({ bench, region, attempt, pinned, sources, onClose, onShow }: Prop
             key={one.name}
             method={one}
             fits={fits(one)}
+            held={heldOf(one.name)}
             own={own[one.name]}
             offset={pinned ? offsetTo(region.bbox, pinned) : null}
             pinned={pinned}
@@ -242,6 +249,7 @@ function Pixels({
 function MethodRow({
   method,
   fits,
+  held,
   own,
   offset,
   pinned,
@@ -249,6 +257,8 @@ function MethodRow({
 }: {
   method: MethodDescribed;
   fits: boolean;
+  /** How often it held on this ground. */
+  held: Tally["rows"][number] | undefined;
   own: Own | undefined;
   offset: [number, number] | null;
   pinned: At | null;
@@ -277,6 +287,7 @@ function MethodRow({
       <span className="min-w-0 flex-1">
         {method.words}
         {fits && "; worth a trial on this ground"}
+        {held && `; ${nextWords(method.name, held.backdrop, held)}`}
       </span>
       {needsSpot && (
         <span className="small">
