@@ -159,6 +159,8 @@ def test_states_change_only_as_their_table_says():
         "arrival": "reading",
         "attempt": "arrived",
         "check": "waiting",
+        "delivery": "waiting",
+        "order": "waiting",
         "slip": "written",
         "trial": "waiting",
         "work": "waiting",

@@ -296,7 +296,7 @@ def test_the_same_file_and_a_stranger_picture_are_refused_and_nothing_is_stored(
     )
 
 
-def test_a_slip_is_answered_once(signed_in, sent, failed):
+def test_a_slip_is_answered_once_its_answer_was_looked_at(signed_in, sent, failed):
     mona = signed_in("mona")
     assert (
         returned(
@@ -305,6 +305,7 @@ def test_a_slip_is_answered_once(signed_in, sent, failed):
         == 202
     )
     do_all_work()
+    signed_in("vera").post(f"/api/pictures/{failed.picture_id}/seen/")
     second = returned(
         mona, sent, filled(pixels_of(failed), MASKS[1], TRUTH.astype(float) + 4), "again.png"
     )
