@@ -647,12 +647,55 @@ class Asked(Plain):
     state = s.CharField()
 
 
+class RemarkOf(Plain):
+    id = s.IntegerField()
+    person = s.CharField()
+    words = s.CharField()
+    place = s.ListField(
+        child=s.FloatField(), allow_null=True, help_text="x, y in the picture; null: of the whole"
+    )
+    attempt = s.IntegerField(help_text="its number")
+    made_at = s.DateTimeField()
+    answer = s.CharField()
+    answered_by = s.CharField(allow_null=True)
+    answered_at = s.DateTimeField(allow_null=True)
+    kind = s.CharField(allow_null=True, help_text="of the finding that it became")
+
+
 class ReleasedOf(Plain):
     id = s.IntegerField()
     picture = s.CharField()
     job = s.CharField()
+    original = ImageOf()
     image = ImageOf()
     released_at = s.DateTimeField()
+    remarks = RemarkOf(many=True, help_text="one's own")
+
+
+class RemarkAsked(Plain):
+    words = s.CharField(max_length=4000)
+    place = Bounded(
+        child=Finite(min_value=0, max_value=1e6),
+        min_length=2,
+        max_length=2,
+        allow_null=True,
+        required=False,
+        default=None,
+        help_text="x, y in the picture; null: of the whole",
+    )
+
+
+class RemarkAnswered(Plain):
+    words = s.CharField(max_length=4000, allow_blank=True, required=False, default="")
+    region = Whole(allow_null=True, required=False, default=None)
+    kind = s.CharField(
+        max_length=20,
+        allow_null=True,
+        required=False,
+        default=None,
+        help_text="it becomes a person's finding of this kind in that region",
+    )
+    severity = s.ChoiceField(choices=tuple(SAID), required=False, default="clear")
 
 
 class SpotAsked(Plain):

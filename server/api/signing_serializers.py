@@ -6,7 +6,7 @@ from rest_framework import serializers as s
 
 from signing.formats import FINALS
 
-from .serializers import Bounded, ImageOf, Plain, Whole
+from .serializers import Bounded, ImageOf, Plain, RemarkOf, Whole
 
 DELIVERY_STATES = ("waiting", "building", "ready", "failed", "forgotten")
 
@@ -48,6 +48,13 @@ class RegionHeld(Plain):
     size = s.CharField(allow_null=True)
 
 
+class RegionPlace(Plain):
+    id = s.IntegerField()
+    number = s.IntegerField()
+    name = s.CharField()
+    bbox = s.ListField(child=s.FloatField())
+
+
 class SigningOf(Plain):
     picture = s.IntegerField()
     number = s.IntegerField()
@@ -68,6 +75,8 @@ class SigningOf(Plain):
     regions = RegionHeld(many=True)
     accepted = AcceptedOf(many=True, help_text="what was found and is acceptable, and by whom")
     signed = SignedOf(allow_null=True)
+    remarks = RemarkOf(many=True, help_text="of guests, the oldest first")
+    places = RegionPlace(many=True, help_text="the picture's regions")
     past = SignedOf(many=True, help_text="sign-offs that were reopened")
     guests = GuestOf(many=True)
 

@@ -14,6 +14,7 @@ from work.models import Work
 from zweiblick_core.rules.signing import refuse_signing
 from zweiblick_core.visibility import parse_size
 
+from .remark_shapes import remarks_of
 from .shapes import image_of
 
 #: So many deliveries of a job are listed.
@@ -56,6 +57,16 @@ def signing_of(picture: Picture) -> dict[str, Any]:
         "signed": _signed(standing) if standing else None,
         "past": [_signed(row) for row in rows if row.reopened_at is not None],
         "guests": _guests(picture, attempt),
+        "remarks": remarks_of(picture),
+        "places": [
+            {
+                "id": region.pk,
+                "number": region.number,
+                "name": region.name,
+                "bbox": list(region.drawn.bbox),
+            }
+            for region in book.regions
+        ],
     }
 
 

@@ -31,6 +31,7 @@ from checks.showing import evidence_picture
 from history.models import Entry
 from images.crops import crop_of
 from images.models import Image
+from images.originals import know_originals
 from images.pyramids import ask_pyramid, tiles_stand
 from images.tiles import patch_at
 from jobs.models import Membership, Picture, Release
@@ -46,6 +47,7 @@ from zweiblick_core.compare import AROUND, apart, spot
 from . import serializers as shape
 from .asking import asked_whole, revision_asked, size_asked
 from .permissions import Rules
+from .remark_shapes import remarks_by_picture
 from .shapes import bench_of, cell_detail, image_of
 
 _ORDER = ("supervisor", "retoucher", "guest")
@@ -448,14 +450,18 @@ class ReleasedView(APIView):
             .select_related("picture__job", "attempt__image__blob", "attempt__image__picture")
             .order_by("-id")
         )
+        know_originals([row.picture for row in rows])
+        said = remarks_by_picture([row.picture_id for row in rows], person_of(request))
         return Response(
             [
                 {
                     "id": row.pk,
                     "picture": row.picture.name,
                     "job": row.picture.job.name,
+                    "original": image_of(row.picture.original),
                     "image": image_of(row.attempt.image),
                     "released_at": row.released_at,
+                    "remarks": said.get(row.picture_id, []),
                 }
                 for row in rows
             ]

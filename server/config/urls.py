@@ -13,6 +13,7 @@ from api import (
     look_views,
     outline_views,
     outside_views,
+    remark_views,
     signing_views,
     slip_views,
     tally_views,
@@ -126,6 +127,8 @@ urlpatterns = [
     path("api/arrivals/<int:pk>/hand-in/", intake_views.HandInArrivalView.as_view()),
     path("api/arrivals/<int:pk>/small/", intake_views.ArrivalSmallView.as_view()),
     path("api/released/", views.ReleasedView.as_view()),
+    path("api/released/<int:pk>/remarks/", remark_views.RemarksView.as_view()),
+    path("api/remarks/<int:pk>/answer/", remark_views.AnswerRemarkView.as_view()),
     path("api/schema/", SpectacularAPIView.as_view()),
     re_path(r"^(?!api/|static/|assets/).*$", page),
 ]

@@ -24,10 +24,13 @@ class Blob(models.Model):
 
 class ImageQuerySet(models.QuerySet["Image"]):
     def visible_to(self, person: Person) -> ImageQuerySet:
-        """Staff see all of a job's images; a guest only the image of an attempt released to them."""
+        """Staff see all of a job's images; a guest only the image of an attempt released to them,
+        and the original that it was made from.
+        """
         return self.filter(
             Q(picture__job__memberships__person=person, picture__job__memberships__role__in=STAFF)
             | Q(attempts__releases__person=person)
+            | Q(role=Image.Role.ORIGINAL, picture__releases__person=person)
         ).distinct()
 
 

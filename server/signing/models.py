@@ -7,6 +7,7 @@ from django.db import models
 
 from attempts.models import Attempt
 from jobs.models import Job, Membership, Picture
+from looks.models import OwnFinding
 from people.models import Person
 from regions.models import RegionVersion
 
@@ -49,6 +50,42 @@ class SignOff(models.Model):
         """Its regions' outlines as they were signed, by number."""
         rows = RegionVersion.objects.filter(pk__in=self.outlines).select_related("region")
         return list(rows.order_by("region__number"))
+
+
+class RemarkQuerySet(models.QuerySet["Remark"]):
+    def visible_to(self, person: Person) -> RemarkQuerySet:
+        """A job's supervisors see all of its remarks; a guest their own."""
+        return self.filter(
+            models.Q(
+                picture__job__memberships__person=person,
+                picture__job__memberships__role=Membership.Role.SUPERVISOR,
+            )
+            | models.Q(person=person, picture__releases__person=person)
+        ).distinct()
+
+
+class Remark(models.Model):
+    """What a guest said of a released attempt, word for word. `place`: [x, y] in the original's
+    frame; None: of the whole. `finding`: what it became, if it became a person's finding. Answered
+    once; rows are never removed.
+    """
+
+    picture = models.ForeignKey(Picture, models.PROTECT, related_name="remarks")
+    attempt = models.ForeignKey(Attempt, models.PROTECT, related_name="remarks")
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    words = models.TextField()
+    place = models.JSONField(null=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+    answer = models.TextField(blank=True)
+    answered_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+"
+    )
+    answered_at = models.DateTimeField(null=True)
+    finding = models.OneToOneField(OwnFinding, models.PROTECT, null=True, related_name="remark")
+    objects = RemarkQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["id"]
 
 
 class DeliveryQuerySet(models.QuerySet["Delivery"]):

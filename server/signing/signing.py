@@ -57,6 +57,7 @@ def standing_of(picture: Picture, attempt: Attempt) -> Standing:
         sorted({words for words in map(_terms, _ancestry(attempt)) if words}),
         len(check.outside) if check is not None and check.state == "done" else 0,
         SignOff.objects.filter(standing=picture).exists(),
+        picture.remarks.filter(answered_at=None).count(),
     )
 
 

@@ -209,6 +209,9 @@ TABLE = [
     ("post", "/api/slips/{slip}/hand-in/", {}, {**SLIP_WORKED, SUPERVISOR: 409, RETOUCHER: 409}),
     ("post", "/api/slips/{slip}/put-back/", {}, {**SLIP_RULED, SUPERVISOR: 400}),
     ("get", "/api/slips/{slip}/regions/{slip_region}/before/", None, SLIP_SEEN),
+    # Only whom it was released to says something of it; none of these is one.
+    ("post", "/api/released/{release}/remarks/", {"words": "look"}, dict.fromkeys(SEEN, 404)),
+    ("post", "/api/remarks/{remark}/answer/", {"words": "seen"}, BRINGS_IN),
     ("get", "/api/tally/", None, EVERYBODY),
     ("get", "/api/tally/?job={job}", None, BRINGS_IN),
     ("get", "/api/tally/table/", None, EVERYBODY),
@@ -256,7 +259,7 @@ def ids(checked, people):
     from attempts.intake import Facts, add_attempt, add_picture
     from checks.models import Finding
     from crew.inviting import invite
-    from jobs.models import Membership
+    from jobs.models import Membership, Release
     from ledger.spread import choose
     from looks.own import add_own
     from outside.models import Order
@@ -264,7 +267,7 @@ def ids(checked, people):
     from regions.drafts import written as written_outline
     from regions.editing import draw_region
     from signing.formats import Options
-    from signing.models import Delivery
+    from signing.models import Delivery, Remark
     from slips.sending import send_slip
     from slips.writing import Edit, Recipient, edit_slip, write_slip
     from trials.asking import ask_put_back
@@ -324,6 +327,7 @@ def ids(checked, people):
         )
     ]
     do_all_work()
+    visitor = Person.objects.create_user("visitor", password="a long password", name="Visitor")
     wanted = {"original": None, "mask": None, "results": []}
     incoming = Incoming.objects.create(job=checked.job, wanted=wanted, person=vera, settled=True)
     return {
@@ -333,6 +337,12 @@ def ids(checked, people):
         "free": free.pk,
         "trial": ask_put_back(third, 8, vera).pk,
         "invitation": invite(checked.job, "guest", "", vera)[0].pk,
+        "release": Release.objects.create(
+            picture=checked, attempt=third, person=visitor, released_by=vera
+        ).pk,
+        "remark": Remark.objects.create(
+            picture=checked, attempt=third, person=visitor, words="the rope"
+        ).pk,
         "member": people["ines"].pk,
         "delivery": Delivery.objects.create(
             job=checked.job, options=Options().to_dict(), person=vera, key="0" * 32

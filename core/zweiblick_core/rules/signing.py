@@ -18,6 +18,7 @@ class Standing:
         terms: why what it is made from cannot be used in this job; one for each reason.
         outside: how many changes outside every region its check found.
         signed: whether the picture is signed off already.
+        unanswered: remarks of guests that nobody answered yet.
     """
 
     attempt: int
@@ -27,6 +28,7 @@ class Standing:
     terms: Sequence[str]
     outside: int
     signed: bool = False
+    unanswered: int = 0
 
 
 def refuse_signing(standing: Standing, outside_accepted: bool) -> list[str]:
@@ -46,6 +48,11 @@ def refuse_signing(standing: Standing, outside_accepted: bool) -> list[str]:
     if standing.out:
         rounds = ", ".join(str(one) for one in standing.out)
         reasons.append(f"Slip {rounds} is still out; withdraw it or wait for it.")
+    if standing.unanswered:
+        remarks = (
+            "A remark waits" if standing.unanswered == 1 else f"{standing.unanswered} remarks wait"
+        )
+        reasons.append(f"{remarks} for an answer.")
     reasons += [f"It cannot be used: {words}." for words in standing.terms]
     if standing.outside and not outside_accepted:
         places = "place" if standing.outside == 1 else "places"

@@ -1188,6 +1188,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/released/{id}/remarks/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A guest says something of a picture that was released to them. */
+        post: operations["make_remark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/remarks/{id}/answer/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Answer a remark, or make it a person's finding. */
+        post: operations["answer_remark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session/": {
         parameters: {
             query?: never;
@@ -2869,6 +2903,13 @@ export interface components {
             spent: components["schemas"]["SpentOf"] | null;
         };
         /** @description A read-only shape, filled from dicts. */
+        RegionPlace: {
+            id: number;
+            number: number;
+            name: string;
+            bbox: number[];
+        };
+        /** @description A read-only shape, filled from dicts. */
         RegionSeenRequest: {
             /** Format: int64 */
             region: number;
@@ -2884,9 +2925,47 @@ export interface components {
             id: number;
             picture: string;
             job: string;
+            original: components["schemas"]["ImageOf"];
             image: components["schemas"]["ImageOf"];
             /** Format: date-time */
             released_at: string;
+            /** @description one's own */
+            remarks: components["schemas"]["RemarkOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        RemarkAnsweredRequest: {
+            /** @default  */
+            words: string;
+            /** Format: int64 */
+            region?: number | null;
+            /** @description it becomes a person's finding of this kind in that region */
+            kind?: string | null;
+            /** @default clear */
+            severity: components["schemas"]["SeverityEnum"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        RemarkAskedRequest: {
+            words: string;
+            /** @description x, y in the picture; null: of the whole */
+            place?: number[] | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        RemarkOf: {
+            id: number;
+            person: string;
+            words: string;
+            /** @description x, y in the picture; null: of the whole */
+            place: number[] | null;
+            /** @description its number */
+            attempt: number;
+            /** Format: date-time */
+            made_at: string;
+            answer: string;
+            answered_by: string | null;
+            /** Format: date-time */
+            answered_at: string | null;
+            /** @description of the finding that it became */
+            kind: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
         RemovalOf: {
@@ -3144,6 +3223,10 @@ export interface components {
             /** @description what was found and is acceptable, and by whom */
             accepted: components["schemas"]["AcceptedOf"][];
             signed: components["schemas"]["SignedOf"] | null;
+            /** @description of guests, the oldest first */
+            remarks: components["schemas"]["RemarkOf"][];
+            /** @description the picture's regions */
+            places: components["schemas"]["RegionPlace"][];
             /** @description sign-offs that were reopened */
             past: components["schemas"]["SignedOf"][];
             guests: components["schemas"]["GuestOf"][];
@@ -5841,6 +5924,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReleasedOf"][];
+                };
+            };
+        };
+    };
+    make_remark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemarkAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemarkOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    answer_remark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["RemarkAnsweredRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemarkOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
         };

@@ -1,14 +1,24 @@
 import { useQuery } from "@tanstack/react-query";
-import { useCallback, useState } from "react";
+import { useCallback, useMemo, useState } from "react";
 import { releasedQuery } from "../api/queries";
 import { useKeys } from "../keys";
+import { ringed } from "../stage/evidence";
 import { Stage } from "../stage/Stage";
+import { corners, labelled } from "../stage/strokes";
 import type { Zoom } from "../stage/view";
 import { Key } from "../ui/Key";
 import { Notice } from "../ui/Notice";
 import { moment } from "../ui/words";
+import { Remarks } from "./Remarks";
 
 const nothing: never[] = [];
+/** A remark's place is framed so far around it, as a share of the longer side. */
+const AROUND = 0.012;
+
+const framed = ([x = 0, y = 0]: readonly number[], side: number) => {
+  const reach = Math.max(8, AROUND * side);
+  return [x - reach, y - reach, 2 * reach, 2 * reach];
+};
 
 /** What was released to a guest: the pictures, and nothing about how they came to be. */
 export function Released() {
@@ -16,12 +26,47 @@ export function Released() {
   const [place, setPlace] = useState(0);
   const [zoom, setZoom] = useState<Zoom>("whole");
   const [looks, setLooks] = useState(0);
+  const [before, setBefore] = useState(false);
+  const [marked, setMarked] = useState<number[] | null>(null);
   const onSettled = useCallback(() => undefined, []);
   const look = (next: Zoom) => {
     setZoom(next);
     setLooks((count) => count + 1);
   };
-  useKeys({ zoomActual: () => look("actual"), zoomWhole: () => look("whole") });
+  useKeys({
+    zoomActual: () => look("actual"),
+    zoomWhole: () => look("whole"),
+    swap: (down) => setBefore(down),
+  });
+  const shown = released.data?.[place];
+  const side = shown ? Math.max(shown.image.width, shown.image.height) : 0;
+  const marks = useMemo(
+    () => [
+      ...(shown?.remarks ?? []).flatMap((one, number) =>
+        one.place
+          ? [
+              ringed(corners(framed(one.place, side))),
+              labelled(String(number + 1), [
+                (one.place[0] ?? 0) - AROUND * side,
+                (one.place[1] ?? 0) - AROUND * side,
+              ]),
+            ]
+          : [],
+      ),
+      ...(marked ? [ringed(corners(framed(marked, side)))] : []),
+    ],
+    [shown?.remarks, marked, side],
+  );
+  const tool = useMemo(
+    () => ({
+      kind: "spot" as const,
+      onDone: ([ring]: number[][][]) => {
+        const spot = ring?.[0];
+        if (spot) setMarked(spot);
+      },
+    }),
+    [],
+  );
   if (released.isPending) return <Notice title="Looking what was released to you …" busy />;
   if (released.isError)
     return (
@@ -29,7 +74,6 @@ export function Released() {
         {released.error.message}
       </Notice>
     );
-  const shown = released.data[place];
   if (!shown)
     return (
       <Notice title="Nothing was released to you yet">
@@ -37,8 +81,8 @@ export function Released() {
       </Notice>
     );
   return (
-    <main className="grid h-full grid-rows-[44px_1fr]">
-      <div className="flex items-center gap-3 px-3">
+    <main className="grid h-full grid-cols-[1fr_300px] grid-rows-[44px_minmax(0,1fr)]">
+      <div className="col-span-2 flex items-center gap-3 px-3">
         <h1 className="text-[1rem]">{shown.picture}</h1>
         <span>
           {shown.job}, released {moment(shown.released_at)}
@@ -47,12 +91,23 @@ export function Released() {
           <button
             type="button"
             className="plain"
-            onClick={() => setPlace((place + 1) % released.data.length)}
+            onClick={() => {
+              setPlace((place + 1) % released.data.length);
+              setMarked(null);
+            }}
           >
             next of {released.data.length}
           </button>
         )}
         <span className="ml-auto flex gap-1">
+          <button
+            type="button"
+            className="plain"
+            aria-pressed={before}
+            onClick={() => setBefore((old) => !old)}
+          >
+            before <Key action="swap" />
+          </button>
           <button type="button" className="plain" onClick={() => look("whole")}>
             whole <Key action="zoomWhole" />
           </button>
@@ -62,14 +117,22 @@ export function Released() {
         </span>
       </div>
       <Stage
-        image={shown.image}
-        ready={nothing}
-        marks={nothing}
+        image={before ? shown.original : shown.image}
+        ready={[shown.image, shown.original]}
+        marks={before ? nothing : marks}
+        tool={tool}
         zoom={zoom}
         box={[0, 0, shown.image.width, shown.image.height]}
         at={`${shown.id}|${zoom}|${looks}`}
         onSettled={onSettled}
-        label={shown.picture}
+        label={before ? `${shown.picture}, before` : shown.picture}
+      />
+      <Remarks
+        key={shown.id}
+        release={shown.id}
+        remarks={shown.remarks}
+        place={marked}
+        onPlace={setMarked}
       />
     </main>
   );

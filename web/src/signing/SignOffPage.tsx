@@ -11,6 +11,7 @@ import { Notice } from "../ui/Notice";
 import { Trouble } from "../ui/Trouble";
 import { counted, moment } from "../ui/words";
 import { DESK } from "../ui/places";
+import { Remarks } from "./Remarks";
 
 const none: never[] = [];
 const ignored = () => undefined;
@@ -61,6 +62,7 @@ function Sheet({ signing }: { signing: Signing }) {
             <Known signing={signing} />
           </div>
         </div>
+        <Remarks signing={signing} />
         <Act signing={signing} />
         {signing.signed && <Guests signing={signing} />}
         {signing.past.length > 0 && (
