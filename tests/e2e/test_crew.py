@@ -18,7 +18,7 @@ def test_what_was_entered_of_a_job_is_corrected_and_a_size_that_is_none_is_refus
 ):
     page = signed_in()
     to_job(page)
-    expect(page.get_by_role("status").first).to_contain_text("5 pictures")
+    expect(page.get_by_role("status").first).to_contain_text("11 pictures")
     form = page.get_by_role("form", name="What was entered")
     client = form.get_by_label("client").input_value()
     form.get_by_label("client").fill("Town archive, second floor")

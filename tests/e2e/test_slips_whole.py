@@ -105,7 +105,6 @@ def test_a_slip_goes_outside_once_what_leaves_was_seen_and_comes_back_in_takes(
     signed_in, no_barriers
 ):
     page = signed_in()
-    open_picture(page, "Quay corner")
     # It was declined; withdrawn, the region can go to somebody else.
     to_slip(page, "Wants an answer", "Quay corner")
     expect(

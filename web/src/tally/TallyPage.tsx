@@ -96,6 +96,20 @@ export function TallyPage() {
   );
 }
 
+/** Of a table whose rows have their heading in the first column. */
+function Headings({ words }: { words: string[] }) {
+  return (
+    <>
+      <td />
+      {words.map((one) => (
+        <th key={one} scope="col" className="py-1 pr-3 font-normal small">
+          {one}
+        </th>
+      ))}
+    </>
+  );
+}
+
 function Counted({ tally }: { tally: Tally }) {
   const kinds = [...new Set(tally.kinds.map((one) => one.kind))].sort();
   return (
@@ -119,13 +133,9 @@ function Counted({ tally }: { tally: Tally }) {
         <table className="w-full border-collapse">
           <thead>
             <tr className="text-left">
-              {["", "attempts ruled on", "until one holds", "time, median", "cost, median"].map(
-                (words, at) => (
-                  <th key={at} scope="col" className="py-1 pr-3 font-normal small">
-                    {words}
-                  </th>
-                ),
-              )}
+              <Headings
+                words={["attempts ruled on", "until one holds", "time, median", "cost, median"]}
+              />
             </tr>
           </thead>
           <tbody>
@@ -223,11 +233,7 @@ function Advice({ tally }: { tally: Tally }) {
       <table className="w-full border-collapse">
         <thead>
           <tr className="text-left">
-            {["", "followed", "fixed where followed", "fixed where not"].map((words, at) => (
-              <th key={at} scope="col" className="py-1 pr-3 font-normal small">
-                {words}
-              </th>
-            ))}
+            <Headings words={["followed", "fixed where followed", "fixed where not"]} />
           </tr>
         </thead>
         <tbody>
