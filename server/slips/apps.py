@@ -9,7 +9,7 @@ class SlipsConfig(AppConfig):
         from checks.events import check_finished
         from jobs.events import leaving
         from regions.events import withdrawing
-        from work.registry import ARRIVING, register, tidy
+        from work.registry import ARRIVING, SOON, register, tidy
 
         from .holding import refuse_while_out, refuse_while_worked
         from .judging import on_checked
@@ -19,7 +19,7 @@ class SlipsConfig(AppConfig):
 
         register("slip", run_slip, failed=slip_failed)
         register("return", run_return, ARRIVING, return_failed)
-        register("package", run_package)
+        register("package", run_package, SOON)
         register("dry run", run_return, failed=return_failed)
         tidy(let_go_of_closed)
         tidy(forget_packages)

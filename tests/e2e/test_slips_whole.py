@@ -17,7 +17,11 @@ from zweiblick_core.reading import read
 
 
 def to_slip(page, shelf, words):
-    page.get_by_role("link", name="Slips").click()
+    page.goto("/desk")
+    expect(page.get_by_role("heading", name="Desk")).to_be_visible()
+    # What a slip asks for is worked after the checks that were asked for before.
+    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=300_000)
+    page.get_by_role("link", name="Slips", exact=True).click()
     page.get_by_role("region", name=shelf).get_by_role("link", name=re.compile(words)).first.click()
     expect(page.get_by_role("heading", name=re.compile("^Slip "))).to_be_visible()
 
