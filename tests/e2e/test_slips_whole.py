@@ -17,6 +17,8 @@ from zweiblick_core.reading import read
 
 
 def to_slip(page, shelf, words):
+    # Signed in first: leaving the page earlier would break that off.
+    expect(page.get_by_role("link", name="Slips", exact=True)).to_be_visible()
     page.goto("/desk")
     expect(page.get_by_role("heading", name="Desk")).to_be_visible()
     # What a slip asks for is worked after the checks that were asked for before.
