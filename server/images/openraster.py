@@ -64,6 +64,22 @@ def written(layers: Sequence[Layer], merged: np.ndarray) -> bytes:
     return packed.getvalue()
 
 
+def layered(
+    original: np.ndarray, result: np.ndarray, number: int, regions: Sequence[tuple[str, np.ndarray]]
+) -> bytes:
+    """An attempt over its original, with its regions as hidden layers on top.
+
+    Args:
+        original, result: uint8 (height, width, 3) in one frame.
+        number: the attempt's.
+        regions: what each is called, and its mask, bool (height, width).
+    """
+    above = [Layer(name, marked(mask), visible=False) for name, mask in regions]
+    return written(
+        [*above, Layer(f"attempt {number}", result), Layer("original", original)], result
+    )
+
+
 def marked(mask: np.ndarray) -> np.ndarray:
     """A mask, bool (height, width), as a layer: white where it is set, transparent elsewhere."""
     layer = np.zeros((*mask.shape, 4), np.uint8)

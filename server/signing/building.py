@@ -10,7 +10,6 @@ from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any, BinaryIO
 
-import cv2
 import numpy as np
 from django.db import transaction
 from django.utils import timezone
@@ -18,8 +17,9 @@ from django.utils import timezone
 from history.models import record_job
 from images.aligning import image_alignment
 from images.decoding import decoded
-from images.openraster import Layer, marked, written
+from images.openraster import layered
 from images.paper import small
+from regions.models import encode_mask
 from store.places import deliveries
 from trials.removing import working_copy
 from work.leases import Lease
@@ -171,15 +171,10 @@ def _layers(row: SignOff) -> bytes:
     original, result = _both(row)
     frame = original.shape[:2]
     regions = [
-        Layer(
-            f"region {version.region.number}, {version.region.name}",
-            marked(version.core.full(frame)),
-            visible=False,
-        )
+        (f"region {version.region.number}, {version.region.name}", version.core.full(frame))
         for version in row.regions()
     ]
-    layers = [*regions, Layer(f"attempt {row.attempt.number}", result), Layer("original", original)]
-    return written(layers, result)
+    return layered(original, result, row.attempt.number, regions)
 
 
 def _masks(row: SignOff) -> list[tuple[str, bytes]]:
@@ -189,10 +184,7 @@ def _masks(row: SignOff) -> list[tuple[str, bytes]]:
     for version in row.regions():
         region = version.region
         area = replace(version.core, id=f"region-{region.number}")
-        mask = area.full(frame).astype(np.uint8) * 255
-        ok, data = cv2.imencode(".png", mask, [cv2.IMWRITE_PNG_BILEVEL, 1])
-        assert ok
-        files.append((f"masks/region-{region.number}.png", data.tobytes()))
+        files.append((f"masks/region-{region.number}.png", encode_mask(area.full(frame))))
         areas.append(area)
         names[area.id] = region.name
         notes.append(Note(area, (region.name,)))

@@ -9,17 +9,17 @@ import json
 import zipfile
 from dataclasses import replace
 
-import cv2
 import numpy as np
 
 from images.aligning import image_alignment
 from images.crops import NotYet
 from images.decoding import blob_bytes, decoded
 from images.models import Image
-from images.openraster import Layer, marked, written
+from images.openraster import layered
 from images.pyramids import tiles_stand
 from images.tiles import frame_of, pixels_of
 from regions.models import Region as Place
+from regions.models import encode_mask
 from trials.removing import png, working_copy
 from zweiblick_core.regions import (
     Note,
@@ -45,14 +45,8 @@ def _placed(region: Region, alignment: Alignment, frame: tuple[int, int]) -> Reg
 
 def full_mask(region: Region, alignment: Alignment, frame: tuple[int, int]) -> bytes:
     """A region as a 1-bit PNG of the attempt's own frame (height, width), white where it lies."""
-    mask = np.zeros(frame, np.uint8)
     placed = _placed(region, alignment, frame)
-    if placed is not None:
-        x, y, w, h = placed.bbox
-        mask[y : y + h, x : x + w] = placed.mask.astype(np.uint8) * 255
-    ok, data = cv2.imencode(".png", mask, [cv2.IMWRITE_PNG_BILEVEL, 1])
-    assert ok
-    return data.tobytes()
+    return encode_mask(np.zeros(frame, bool) if placed is None else placed.full(frame))
 
 
 def _to_be_worked(
@@ -64,9 +58,7 @@ def _to_be_worked(
         area = area_asked(row, alignment, frame)
         if area is not None:
             whole |= area.full(frame)
-    ok, data = cv2.imencode(".png", whole.astype(np.uint8) * 255, [cv2.IMWRITE_PNG_BILEVEL, 1])
-    assert ok
-    return data.tobytes()
+    return encode_mask(whole)
 
 
 def _outlines(
@@ -124,13 +116,11 @@ def _layers(slip: Slip, sent: list[SlipRegion], alignment: Alignment) -> tuple[b
     original, _ = original_in_frame(decoded(slip.picture.original.blob), result, alignment)
     pixels = working_copy(result.pixels)
     regions = [
-        Layer(f"region {part.region.number}, {part.region.name}", marked(area.full(frame)), False)
+        (f"region {part.region.number}, {part.region.name}", area.full(frame))
         for part in sent
         if (area := area_asked(part, alignment, frame)) is not None
     ]
-    attempt = Layer(f"attempt {slip.attempt.number}", pixels)
-    below = Layer("original", working_copy(original))
-    return written([*regions, attempt, below], pixels), pixels
+    return layered(working_copy(original), pixels, slip.attempt.number, regions), pixels
 
 
 def _parts_of(

@@ -14,6 +14,8 @@ import numpy as np
 
 from ..reading import eight_bit
 from ..regions import Region, grown
+from ..regions.framing import Window
+from ..regions.masks import cropped
 
 #: What is finer than this is looked at, as the sigma of a Gaussian, pixels: the finest octave, which
 #: interpolation and blending take first.
@@ -79,38 +81,47 @@ def wear(
     Returns:
         None where the region was worked less than twice, or is too small to tell.
     """
-    frame = generations[-1].shape[:2]
-    inner = grown(area, -_RIM, (frame[0], frame[1]))
+    # Nothing farther away is looked at: a picture may be much larger than the region.
+    window = Window([area], generations[-1].shape[:2], 2 * _reach(area))
+    part = np.s_[
+        window.top : window.top + window.shape[0], window.left : window.left + window.shape[1]
+    ]
+    generations = [pixels[part] for pixels in generations]
+    frame = window.shape
+    here = cropped(window.mask(area), area.id)
+    inner = grown(here, -_RIM, frame)
     if inner is None or int(inner.mask.sum()) < 400:
         return None
-    mask = inner.full((frame[0], frame[1]))
+    mask = inner.full(frame)
     passes = [generations[0]]
     for pixels in generations[1:]:
         if (pixels[mask] != passes[-1][mask]).any():
             passes.append(pixels)
     if len(passes) < _PASSES:
         return None
-    untouched = _around(area, others, (frame[0], frame[1]))
+    untouched = _around(here, frame)
+    for other in others:
+        untouched &= ~window.clipped(other)
     if int(untouched.sum()) < 400:
         return None
-    contrast = []
-    for pixels in passes:
-        detail = _detail(pixels)
-        contrast.append(float(_median(detail[mask]) / max(1e-3, _median(detail[untouched]))))
-    low = _natural(_detail(passes[-1]), inner, untouched)
+    details = [_detail(pixels) for pixels in passes]
+    contrast = [_median(detail[mask]) / max(1e-3, _median(detail[untouched])) for detail in details]
+    low = _natural(details[-1], inner, untouched)
     lost = all(later < earlier for earlier, later in pairwise(contrast))
     worn = lost and contrast[-1] <= (1 - _LOSS) * contrast[0] and contrast[-1] < low
     return Wear(tuple(round(value, 3) for value in contrast), round(low, 3), worn)
 
 
-def _around(area: Region, others: Sequence[Region], frame: tuple[int, int]) -> np.ndarray:
-    """What lies about a region, as far as the region is wide, and was not worked; bool."""
-    reach = max(24, max(area.bbox[2:]))
-    wide, rim = grown(area, reach, frame), grown(area, 2 * _RIM, frame)
+def _reach(area: Region) -> int:
+    """How far about a region its surroundings are looked at: as far as it is wide, pixels."""
+    return max(24, *area.bbox[2:])
+
+
+def _around(area: Region, frame: tuple[int, int]) -> np.ndarray:
+    """What lies about a region; bool."""
+    wide, rim = grown(area, _reach(area), frame), grown(area, 2 * _RIM, frame)
     assert wide is not None and rim is not None
     found: np.ndarray = wide.full(frame) & ~rim.full(frame)
-    for other in others:
-        found &= ~other.full(frame)
     return found
 
 

@@ -110,6 +110,14 @@ function Headings({ words }: { words: string[] }) {
   );
 }
 
+function RowHeading({ words }: { words: string }) {
+  return (
+    <th scope="row" className="py-1 pr-3 text-left font-normal">
+      {words}
+    </th>
+  );
+}
+
 function Counted({ tally }: { tally: Tally }) {
   const kinds = [...new Set(tally.kinds.map((one) => one.kind))].sort();
   return (
@@ -141,9 +149,7 @@ function Counted({ tally }: { tally: Tally }) {
           <tbody>
             {tally.names.map((name) => (
               <tr key={name.name} className="rule-top">
-                <th scope="row" className="py-1 pr-3 text-left font-normal">
-                  {name.name}
-                </th>
+                <RowHeading words={name.name} />
                 <td className="pr-3">{name.attempts}</td>
                 <td className="pr-3">
                   {name.rounds === null ? "none held" : counted(name.rounds, "attempt")}
@@ -172,9 +178,7 @@ function Counted({ tally }: { tally: Tally }) {
             <tbody>
               {tally.names.map((name) => (
                 <tr key={name.name} className="rule-top">
-                  <th scope="row" className="py-1 pr-3 text-left font-normal">
-                    {name.name}
-                  </th>
+                  <RowHeading words={name.name} />
                   {kinds.map((kind) => {
                     const one = tally.kinds.find(
                       (found) => found.name === name.name && found.kind === kind,
@@ -239,9 +243,7 @@ function Advice({ tally }: { tally: Tally }) {
         <tbody>
           {tally.advice.map((one) => (
             <tr key={one.what} className="rule-top align-middle">
-              <th scope="row" className="py-1 pr-3 text-left font-normal">
-                {one.words}
-              </th>
+              <RowHeading words={one.words} />
               <td className="pr-3">
                 {one.followed} of {one.asked}
               </td>
