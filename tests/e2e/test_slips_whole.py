@@ -11,7 +11,7 @@ import zipfile
 import cv2
 import numpy as np
 from playwright.sync_api import expect
-from walk import SETTLED, bench_of, open_picture
+from walk import SETTLED, bench_of, current, open_picture
 
 from zweiblick_core.reading import read
 
@@ -134,6 +134,8 @@ def test_a_slip_goes_outside_once_what_leaves_was_seen_and_comes_back_in_takes(
     region = page.get_by_role("region", name="region 1, cut-off cart")
     expect(region).to_contain_text(re.compile("fixed|still there|worse|new flaw"), timeout=120_000)
     page.get_by_role("link", name="to the Bench").click()
+    # The slip shows two pictures until the Bench has taken its place.
+    expect(current(page)).to_have_attribute("aria-label", re.compile("attempt 3: "))
     expect(page.locator(SETTLED)).to_be_visible(timeout=60_000)
     methods = [one["method"] for one in bench_of(page)["attempts"]]
     assert methods.count("Fortnimm") == 4  # the one that failed, and three takes
