@@ -7,10 +7,11 @@ import { useWriteSlip } from "../api/slips";
 import { useTrials } from "../api/trials";
 import { useKeys } from "../keys";
 import { Ledger } from "../ledger/Ledger";
-import { nextAsked, nextUndecided, openingCell } from "../ledger/walk";
+import { nextAsked, nextUndecided } from "../ledger/walk";
 import { deliveryResolution } from "../stage/view";
 import { useScreen } from "../stage/screen";
 import { counted } from "../ui/words";
+import { addressed } from "./address";
 import { AssembleDialog } from "./AssembleDialog";
 import { BenchHeader } from "./BenchHeader";
 import { CellPanel } from "./CellPanel";
@@ -37,16 +38,6 @@ import { useZoom } from "./ZoomButtons";
 
 type Props = { bench: Bench; askedSize: number | null; stale: string | null };
 const ignored = () => undefined;
-
-/** The cell that the address names, or the one that a picture opens at. */
-function addressed(bench: Bench, search: URLSearchParams): Cell | undefined {
-  const region = bench.regions.find((one) => String(one.number) === search.get("region"));
-  const attempt = bench.attempts.find((one) => String(one.number) === search.get("attempt"));
-  return (
-    bench.cells.find((cell) => cell.region === region?.id && cell.attempt === attempt?.id) ??
-    openingCell(bench)
-  );
-}
 
 function placed(bench: Bench, place: number | undefined) {
   const cell = bench.cells.find((one) => one.id === place) ?? bench.cells[0];

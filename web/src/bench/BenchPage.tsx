@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams, useSearchParams } from "react-router";
 import { benchQuery } from "../api/queries";
 import { Notice } from "../ui/Notice";
+import { namesUnknown } from "./address";
 import { BenchFor } from "./BenchFor";
 import { DESK } from "../ui/places";
 
@@ -19,7 +20,11 @@ export function BenchPage() {
   const size = wanted && /^[0-9]{1,15}$/.test(wanted) ? Number(wanted) : null;
   const picture = Number(id);
   const bench = useQuery(benchQuery(picture, size));
-  if (bench.isPending) return <Notice title="Opening the picture …" busy />;
+  const older =
+    bench.data &&
+    (bench.data.id !== picture ||
+      (!bench.isFetchedAfterMount && bench.isFetching && namesUnknown(bench.data, search)));
+  if (bench.isPending || older) return <Notice title="Opening the picture …" busy />;
   if (!bench.data)
     return (
       <Notice title="The picture cannot be shown" alert>
