@@ -4,7 +4,8 @@ once.
 
 from __future__ import annotations
 
-from builders import disc, png, textured
+import numpy as np
+from builders import disc, filled, holding, png, textured, with_thing
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from zweiblick_core.reading import read
@@ -70,4 +71,48 @@ def returned(client, slip, pixels, name="back.png"):
     return client.post(
         f"/api/slips/{slip}/result/",
         {"file": SimpleUploadedFile(name, png(pixels)), "seconds": "300"},
+    )
+
+
+def rule_all(picture, number, people, ruling="passes", size=None):
+    from verdicts.models import Cell
+    from verdicts.ruling import rule
+
+    for cell in Cell.objects.filter(attempt__picture=picture, attempt__number=number):
+        rule(cell.pk, people["vera"], ruling, None, size)
+
+
+#: A wider picture, with room for a change outside its one region.
+WIDE = textured(420, 620, seed=11)
+MASK = np.zeros(WIDE.shape[:2], bool)
+MASK[160:230, 120:190] = True
+
+
+def dusted(pixels: np.ndarray, levels: float = 12.0) -> np.ndarray:
+    """A patch far from the region, brightened softly."""
+    away = np.clip((45 - np.hypot(*np.ogrid[-200:220, -470:150])) / 12, 0, 1)[..., None]
+    return np.clip(pixels.astype(float) + levels * away, 0, 255).round().astype(np.uint8)
+
+
+def bring(picture, name, pixels, people):
+    from attempts.intake import Facts, add_attempt
+
+    return add_attempt(picture, name, png(pixels), Facts("method", "built in"), people["vera"])
+
+
+def overreaching(job, people):
+    """A picture whose first attempt is too bright, and whose second holds but changed a patch."""
+    from attempts.intake import add_picture
+
+    original = png(with_thing(WIDE, MASK))
+    picture = add_picture(job, "Quay", "quay.png", original, [("buoy", MASK)], people["vera"])
+    bring(picture, "1.png", filled(WIDE, MASK, WIDE.astype(float) + 26), people)
+    bring(picture, "2.png", dusted(holding(WIDE, MASK)), people)
+    do_all_work()
+    return picture
+
+
+def say(client, attempt, answer, number=0):
+    return post(
+        client, f"/api/attempts/{attempt.pk}/outside/", {"number": number, "answer": answer}
     )

@@ -174,12 +174,46 @@ def _checked(
             "findings": findings,
             "groups": group(findings, (0, 0, *frame_size)),
         }
-    # A change outside takes its part of the whole as a finding does of its region.
-    report.overall = float(np.prod([region.overall for region in report.regions])) * _holds(
-        report.overreach["findings"]
-    )
+    report.overall = _of_all(report)
     progress(1.0, "done")
     return report
+
+
+def _of_all(report: Report) -> float:
+    # A change outside takes its part of the whole as a finding does of its region.
+    regions = float(np.prod([region.overall for region in report.regions]))
+    return regions * _holds(report.overreach["findings"])
+
+
+def judged_against(
+    agreed: Picture,
+    report: Report,
+    result: Picture,
+    regions: list[Region],
+    size: Size = NATIVE,
+    alignment: Alignment | None = None,
+) -> Report:
+    """A report with its overreach judged against an agreed base, where the result is nearer to it
+    than to the original.
+
+    Args:
+        agreed: a result of the original's frame, whose changes outside the regions are wanted.
+        report: of the same result against the original; the rest as for `check`.
+
+    Raises:
+        Refused: the base has another frame than the original.
+    """
+    frame = report.inputs["original"]
+    if (agreed.width, agreed.height) != (frame["width"], frame["height"]):
+        raise Refused("the agreed base has another frame than the original")
+    found = report.overreach["findings"]
+    if not found:
+        return report
+    known = check(agreed, result, regions, size, kinds=("overreach",), alignment=alignment)
+    if _holds(known.overreach["findings"]) <= _holds(found):
+        return report
+    judged = replace(report, overreach={**known.overreach, "against": "agreed base"})
+    return replace(judged, overall=_of_all(judged))
 
 
 def facts_of(

@@ -130,7 +130,7 @@ class DeskView(APIView):
         counts = states.order_by().aggregate(
             total=Count("pk"),
             done=Count("pk", filter=_DONE),
-            awaiting=Count("pk", filter=Q(undecided__gt=0)),
+            awaiting=Count("pk", filter=Q(undecided__gt=0) | Q(state="changed outside")),
         )
         undecided = states.order_by().aggregate(n=Coalesce(Sum("undecided"), 0))["n"]
         wanted = _wanted(states, asked.validated_data)

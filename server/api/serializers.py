@@ -8,7 +8,7 @@ from typing import Any
 from rest_framework import serializers as s
 
 from attempts.models import Method
-from checks.models import FindingRuling
+from checks.models import FindingRuling, OutsideRuling
 from jobs.models import Membership
 from verdicts.models import Verdict
 from zweiblick_core.rules.bar import SAID
@@ -97,7 +97,16 @@ class Size(Plain):
 #: How the Desk can be sorted; the first is how it is.
 SORTS = ("deadline", "worst", "name")
 #: What a picture can need: its state while it is not signed off, that it is, or another check.
-NEEDS = ("undecided", "sent back", "to assemble", "done", "signed off", "empty", "failed checks")
+NEEDS = (
+    "undecided",
+    "sent back",
+    "changed outside",
+    "to assemble",
+    "done",
+    "signed off",
+    "empty",
+    "failed checks",
+)
 
 
 class DeskPicture(Plain):
@@ -107,7 +116,7 @@ class DeskPicture(Plain):
     job = s.CharField()
     role = s.ChoiceField(choices=Membership.Role.choices, help_text="the person's, in that job")
     deadline = s.DateTimeField(allow_null=True)
-    state = s.CharField(help_text="done, to assemble, sent back, undecided, empty")
+    state = s.CharField(help_text="done, changed outside, to assemble, sent back, undecided, empty")
     signed = s.BooleanField(help_text="it is signed off")
     regions = s.IntegerField()
     undecided = s.IntegerField()
@@ -209,6 +218,8 @@ class OutsideOf(Plain):
     polygon = s.ListField(child=s.ListField(child=s.FloatField()))
     measure = MeasureOf()
     evidence = s.DictField()
+    answer = s.ChoiceField(choices=OutsideRuling.Answer.choices)
+    answered_by = s.CharField(allow_null=True)
 
 
 class CheckOf(Plain):
@@ -348,6 +359,10 @@ class Bench(Plain):
     role = s.ChoiceField(choices=Membership.Role.choices)
     state = s.CharField()
     done = s.IntegerField(allow_null=True, help_text="the attempt in which every region passes")
+    held_up = s.ListField(
+        child=s.IntegerField(),
+        help_text="attempts that what they changed outside every region keeps from being done",
+    )
     signed = BenchSigned(allow_null=True, help_text="the sign-off that stands")
     undecided = s.ListField(child=s.IntegerField(), help_text="regions")
     opens_marks = s.ListField(
@@ -614,6 +629,11 @@ class RulingAsked(Plain):
 
 class AnswerAsked(Plain):
     answer = s.ChoiceField(choices=FindingRuling.Answer.choices)
+
+
+class OutsideAsked(Plain):
+    number = Whole(help_text="the change, as the attempt's newest check numbers it")
+    answer = s.ChoiceField(choices=OutsideRuling.Answer.choices)
 
 
 class Answered(Plain):

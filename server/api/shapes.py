@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from attempts.models import Assembly, AttemptSource
+from checks.carrying import standing_outside
 from checks.models import Check, Finding
 from images.models import Image
 from images.pyramids import standing, tiles_stand
@@ -93,12 +94,13 @@ def finding_of(
 
 
 def outside_of(
-    outside: list[dict[str, Any]],
+    check: Check,
     sizes: list[DeliverySize],
     frame: tuple[int, int],
     bar: dict[str, float],
 ) -> list[dict[str, Any]]:
-    """What changed outside every region, with its severity at each size."""
+    """What changed outside every region, with its severity at each size and what stands of it."""
+    said = standing_outside(check) if check.outside else {}
     return [
         {
             **{
@@ -115,8 +117,10 @@ def outside_of(
             },
             "number": number,
             "severities": severities(finding["kind"], finding["signal"], sizes, frame, bar),
+            "answer": said[number].answer if number in said else "unread",
+            "answered_by": said[number].person.called if number in said else None,
         }
-        for number, finding in enumerate(outside)
+        for number, finding in enumerate(check.outside)
     ]
 
 
@@ -139,7 +143,7 @@ def check_of(
         "overall": check.overall,
         "reason": check.reason,
         "about": check.about,
-        "outside": outside_of(check.outside, sizes, frame, bar),
+        "outside": outside_of(check, sizes, frame, bar),
     }
 
 
@@ -264,6 +268,7 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
         "role": picture.job.role_of(person),
         "state": book.state,
         "done": book.done,
+        "held_up": sorted(book.held_up),
         "signed": _signed(picture),
         "undecided": book.undecided,
         "opens_marks": list(OPENS_MARKS),

@@ -12,7 +12,7 @@ DELIVERY_STATES = ("waiting", "building", "ready", "failed", "forgotten")
 
 
 class AcceptedOf(Plain):
-    region = s.IntegerField()
+    region = s.IntegerField(allow_null=True, help_text="null: outside every region")
     kind = s.CharField()
     person = s.CharField()
 
@@ -69,7 +69,6 @@ class SigningOf(Plain):
     original = ImageOf()
     image = ImageOf(allow_null=True, help_text="its image")
     reasons = s.ListField(child=s.CharField(), help_text="why it cannot be signed off")
-    outside = s.IntegerField(help_text="changes outside every region, to be accepted")
     use = s.CharField()
     sizes = SizeSigned(many=True)
     regions = RegionHeld(many=True)
@@ -83,7 +82,6 @@ class SigningOf(Plain):
 
 class SignAsked(Plain):
     attempt = Whole()
-    outside_accepted = s.BooleanField(required=False, default=False)
 
 
 class ReopenAsked(Plain):

@@ -36,7 +36,7 @@ def signing_of(picture: Picture) -> dict[str, Any]:
     facts = standing_of(picture, attempt) if attempt else None
     reasons = ["No attempt holds in every region yet."]
     if facts is not None:
-        reasons = [] if standing else refuse_signing(facts, outside_accepted=True)
+        reasons = [] if standing else refuse_signing(facts)
     return {
         "picture": picture.pk,
         "number": picture.number,
@@ -49,7 +49,6 @@ def signing_of(picture: Picture) -> dict[str, Any]:
         "original": image_of(picture.original),
         "image": image_of(attempt.image) if attempt else None,
         "reasons": reasons,
-        "outside": facts.outside if facts else 0,
         "use": picture.job.use,
         "sizes": [_size(picture, size.name, size.spec) for size in picture.job.sizes.all()],
         "regions": _held(book, attempt),

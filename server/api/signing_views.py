@@ -51,7 +51,7 @@ class SignOffView(OfPicture):
         picture = self.picture(request, pk)
         given = validated(shape.SignAsked, request)
         attempt = attempt_of(picture, given["attempt"])
-        sign(picture, attempt, given["outside_accepted"], person_of(request))
+        sign(picture, attempt, person_of(request))
         return Response(signing_of(picture), 201)
 
 

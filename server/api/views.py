@@ -41,7 +41,7 @@ from people.models import Person
 from people.sessions import person_of
 from slips.looking import looked_at
 from verdicts.models import Cell
-from verdicts.ruling import answer, rule, take_back
+from verdicts.ruling import answer, answer_outside, rule, take_back
 from zweiblick_core.compare import AROUND, apart, spot
 
 from . import serializers as shape
@@ -287,6 +287,32 @@ class AnswerView(APIView):
         asked.is_valid(raise_exception=True)
         made = answer(finding, person_of(request), asked.validated_data["answer"])
         return Response({"id": finding.pk, "answer": made.answer})
+
+
+class OutsideAnswerView(APIView):
+    """Say of what an attempt changed outside every region whether it may stand. Answers with the
+    whole Bench, since it can hold up or free the picture.
+    """
+
+    permission_classes = [IsAuthenticated, Rules]
+
+    @extend_schema(
+        request=shape.OutsideAsked,
+        responses={200: shape.Bench, 400: shape.Failure},
+        parameters=[OpenApiParameter("size", int)],
+        operation_id="answer_outside",
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        attempt = get_object_or_404(
+            Attempt.objects.visible_to(person_of(request)).select_related("picture__job"), pk=pk
+        )
+        self.check_object_permissions(request, attempt)
+        asked = shape.OutsideAsked(data=request.data)
+        asked.is_valid(raise_exception=True)
+        shown = size_asked(request, attempt.picture)
+        given = asked.validated_data
+        answer_outside(attempt, given["number"], person_of(request), given["answer"])
+        return Response(bench_of(attempt.picture, person_of(request), shown))
 
 
 class EvidenceView(APIView):

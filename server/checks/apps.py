@@ -11,6 +11,8 @@ class ChecksConfig(AppConfig):
         from regions.events import outlines_changed
         from work.registry import register
 
+        from .carrying import carry_outside
+        from .events import check_finished
         from .running import (
             ask_check_of_new,
             ask_checks_anew,
@@ -21,5 +23,6 @@ class ChecksConfig(AppConfig):
 
         register("check", run_check, failed=check_failed)
         attempt_added.connect(ask_check_of_new)
+        check_finished.connect(carry_outside)
         outlines_changed.connect(ask_checks_anew)
         judged_for_changed.connect(ask_checks_of_job)

@@ -5,7 +5,7 @@ in an attempt made from it whose pixels there are proven the same.
 from __future__ import annotations
 
 from .events import Proofs
-from .models import Check, CheckedRegion, Finding, FindingRuling
+from .models import Check, CheckedRegion, Finding, FindingRuling, OutsideRuling
 
 #: So much of two boxes must be shared, intersection over union, for them to be one place.
 _SHARED = 0.5
@@ -59,5 +59,51 @@ def carry_answers(check: Check, checked: CheckedRegion, same: list[int]) -> None
                     answer=answers[-1].answer,
                     person=answers[-1].person,
                     carried_from=answers[-1],
+                )
+                break
+
+
+def standing_outside(check: Check) -> dict[int, OutsideRuling]:
+    """By number, what stands of a check's changes outside; its rulings may be prefetched."""
+    newest = {row.number: row for row in check.outside_rulings.all()}
+    return {number: row for number, row in newest.items() if row.answer != "unread"}
+
+
+def carry_outside(*, check: Check, proofs: list[Proofs], **_: object) -> None:
+    """What was said of a change outside stands for the same change in a later check of the
+    attempt, and in an attempt made from it that is the same there. Called in the check's
+    transaction.
+    """
+    check.refresh_from_db(fields=["outside"])
+    if not check.outside:
+        return
+    same = {found.source.pk: found.outside for found in proofs if found.outside}
+    earlier = list(
+        Check.objects.filter(attempt__in=[check.attempt_id, *same], state="done")
+        .exclude(pk=check.pk)
+        .defer("report")
+        .prefetch_related("outside_rulings")
+        .order_by("-id")
+    )
+    earlier.sort(key=lambda old: old.attempt_id != check.attempt_id)
+    for number, change in enumerate(check.outside):
+        for old in earlier:
+            if old.attempt_id != check.attempt_id and number not in same[old.attempt_id]:
+                continue
+            said = next(
+                (
+                    row
+                    for place, row in standing_outside(old).items()
+                    if _overlap(old.outside[place]["bbox"], change["bbox"]) > _SHARED
+                ),
+                None,
+            )
+            if said is not None:
+                OutsideRuling.objects.create(
+                    check_run=check,
+                    number=number,
+                    answer=said.answer,
+                    person=said.person,
+                    carried_from=said,
                 )
                 break

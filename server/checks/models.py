@@ -119,3 +119,26 @@ class FindingRuling(models.Model):
 
     class Meta:
         ordering = ["id"]
+
+
+class OutsideRuling(models.Model):
+    """What a person said of a change outside every region, `number` in the check's `outside`; the
+    newest stands. It belongs to the attempt. `carried_from`: it was said of the same change before.
+    """
+
+    class Answer(models.TextChoices):
+        CONFIRMED = "confirmed"
+        NOT_THERE = "not there"
+        ACCEPTABLE = "acceptable"
+        AGREED_BASE = "agreed base"
+        UNREAD = "unread"  # an answer taken back
+
+    check_run = models.ForeignKey(Check, models.CASCADE, related_name="outside_rulings")
+    number = models.PositiveSmallIntegerField()
+    answer = models.CharField(max_length=12, choices=Answer)
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    carried_from = models.ForeignKey("self", models.PROTECT, null=True, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]

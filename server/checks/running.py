@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
 
 import numpy as np
@@ -23,14 +23,22 @@ from work.leases import Lease, ask
 from work.models import Work
 from zweiblick_core import __version__ as core_version
 from zweiblick_core.check import check as core_check
+from zweiblick_core.check import judged_against
 from zweiblick_core.compare import Wear, same_pixels, same_when_saved_anew, saved_as
 from zweiblick_core.reading import Picture as CorePicture
-from zweiblick_core.regions import Region, given_outline, proposed, worked_outline
+from zweiblick_core.regions import (
+    Region,
+    drawn_around,
+    given_outline,
+    proposed,
+    worked_outline,
+)
 from zweiblick_core.registering import Alignment, register
 from zweiblick_core.report import Report
 from zweiblick_core.rules.states import advance
 from zweiblick_core.visibility import parse_size
 
+from .basing import agreed_base
 from .carrying import carry_answers, same_in
 from .events import Proofs, check_finished
 from .models import Check, CheckedRegion, Finding
@@ -68,6 +76,9 @@ def ask_check(attempt: Attempt) -> Check:
         "size": size.spec if size else None,
         "regions": [version.pk for version in versions],
     }
+    base = agreed_base(attempt.picture)
+    if base is not None and base.pk != attempt.pk:
+        options["agreed_base"] = base.pk
     newest = Check.objects.filter(attempt=attempt).order_by("-id").first()
     fingerprint = fingerprint_of(attempt, versions, options)
     if (
@@ -135,9 +146,12 @@ def run_check(lease: Lease) -> None:
     alignment = stored_alignment(picture.original.blob, image.blob) or aligned(
         original, result, versions
     )
-    report = examined(original, result, versions, check.options["size"], lease.progress, alignment)
+    agreed = _agreed(check)
+    report = examined(
+        original, result, versions, check.options["size"], lease.progress, alignment, agreed
+    )
     changed = _changed(original, result, alignment)
-    proofs = _proofs(check.attempt, versions)
+    proofs = _proofs(check.attempt, versions, report.to_dict()["overreach"]["findings"])
     worn = worn_in(check.attempt, versions)
     with lease.writing():
         keep_alignment(picture.original.blob, image.blob, alignment)
@@ -160,10 +174,20 @@ def examined(
     spec: str | None,
     progress: Callable[[float, str], None],
     alignment: Alignment,
+    agreed: CorePicture | None = None,
 ) -> Report:
     """The core's report of a result, whether it is stored or not; `spec`: the size judged for."""
     areas = [version.core for version in versions]
-    return core_check(original, result, areas, parse_size(spec), progress, alignment=alignment)
+    size = parse_size(spec)
+    report = core_check(original, result, areas, size, progress, alignment=alignment)
+    if agreed is None:
+        return report
+    return judged_against(agreed, report, result, areas, size, alignment)
+
+
+def _agreed(check: Check) -> CorePicture | None:
+    base = Attempt.objects.filter(pk=check.options.get("agreed_base") or 0).first()
+    return decoded(base.image.blob) if base is not None else None
 
 
 def aligned(original: CorePicture, result: CorePicture, versions: list[RegionVersion]) -> Alignment:
@@ -176,9 +200,14 @@ def aligned(original: CorePicture, result: CorePicture, versions: list[RegionVer
     return register(original, result, outside)
 
 
-def _proofs(attempt: Attempt, versions: list[RegionVersion]) -> list[Proofs]:
+def _proofs(
+    attempt: Attempt, versions: list[RegionVersion], outside: list[dict[str, Any]]
+) -> list[Proofs]:
     """What is, pixel for pixel, as in the attempts that this one was made from. Images never
     change: what was the same before the check stays the same after it.
+
+    Args:
+        outside: the findings outside every region.
     """
     whole = (
         attempt.sources.filter(region=None)
@@ -213,7 +242,23 @@ def _proofs(attempt: Attempt, versions: list[RegionVersion]) -> list[Proofs]:
                 anew = same_when_saved_anew(expected, second.pixels, region, others=placed.values())
                 proof = anew if anew.same else proof
         found.by_region[version.region_id] = proof
+    for found in proven.values():
+        found.outside.update(_same_outside(found.source, attempt, outside))
     return list(proven.values())
+
+
+def _same_outside(
+    source: Attempt, attempt: Attempt, outside: list[dict[str, Any]]
+) -> Iterator[int]:
+    """Numbers of changes outside that show the same pixels in the attempt's source."""
+    alignment, image = image_alignment(source.image), source.image
+    original = attempt.picture.original
+    for number, change in enumerate(outside):
+        place = drawn_around(change["polygon"], (original.height, original.width))
+        placed = alignment.placed(place, (image.height, image.width))
+        first, second = decoded(source.image.blob), decoded(attempt.image.blob)
+        if placed and same_pixels(first.pixels, second.pixels, placed, rim=0).same:
+            yield number
 
 
 def _placed(attempt: Attempt, versions: list[RegionVersion]) -> dict[int, Region]:

@@ -210,6 +210,7 @@ SPECTACULAR_SETTINGS = {
     "ENUM_NAME_OVERRIDES": {
         "RulingEnum": "verdicts.models.Verdict.Ruling",
         "AnswerEnum": "checks.models.FindingRuling.Answer",
+        "OutsideAnswerEnum": "checks.models.OutsideRuling.Answer",
         "RoleEnum": "jobs.models.Membership.Role",
         "RunStateEnum": "api.trial_serializers.RUN_STATES",
         "DeliveryStateEnum": "api.signing_serializers.DELIVERY_STATES",

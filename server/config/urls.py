@@ -52,6 +52,7 @@ urlpatterns = [
     path("api/cells/<int:pk>/verdict/", views.VerdictsView.as_view()),
     path("api/findings/<int:pk>/picture/", views.EvidenceView.as_view()),
     path("api/findings/<int:pk>/answer/", views.AnswerView.as_view()),
+    path("api/attempts/<int:pk>/outside/", views.OutsideAnswerView.as_view()),
     path("api/attempts/<int:pk>/check/", views.CheckView.as_view()),
     path("api/images/<int:pk>/tiles/<path:path>", tile_views.TilesView.as_view()),
     path("api/methods/", trial_views.MethodsView.as_view()),

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
 from django.db.models import Prefetch
 
+from checks.carrying import standing_outside
 from checks.models import Check, CheckedRegion, Finding
 from jobs.models import DeliverySize, Picture
 from looks.models import OwnFinding
 from verdicts.models import Cell, Verdict
+from zweiblick_core.report import Signal
+from zweiblick_core.rules import outside
 from zweiblick_core.rules import verdicts as rules
-from zweiblick_core.visibility import parse_size
+from zweiblick_core.visibility import parse_size, visibility
 
 
 def demand_of(size: DeliverySize | None, picture: Picture) -> float:
@@ -42,6 +46,16 @@ class Ledger:
     checks: dict[int, Check]
     regions: list[Any]
     own: dict[tuple[int, int], list[OwnFinding]]
+    changes: dict[int, list[outside.Change]]
+
+    @property
+    def held_up(self) -> set[int]:
+        """Attempts that what they changed outside every region keeps from being done."""
+        return {attempt for attempt, found in self.changes.items() if outside.held_up(found)}
+
+    def holding_up(self, attempt: int) -> list[outside.Change]:
+        """The changes outside that keep an attempt from being done."""
+        return [one for one in self.changes.get(attempt, []) if outside.holds_up(one)]
 
     def of_region(self, region_id: int) -> list[rules.CellFacts]:
         return [fact for fact in self.facts.values() if fact.region == region_id]
@@ -58,13 +72,19 @@ class Ledger:
     @property
     def state(self) -> str:
         return rules.picture_state(
-            self.facts.values(), [region.pk for region in self.regions], self.demand
+            self.facts.values(),
+            [region.pk for region in self.regions],
+            self.demand,
+            self.held_up,
         )
 
     @property
     def done(self) -> int | None:
         return rules.done_attempt(
-            self.facts.values(), [region.pk for region in self.regions], self.demand
+            self.facts.values(),
+            [region.pk for region in self.regions],
+            self.demand,
+            self.held_up,
         )
 
     @property
@@ -91,7 +111,12 @@ def ledger(picture: Picture, size: DeliverySize | None = None) -> Ledger:
         .order_by("region__number", "attempt__number")
     )
     checks: dict[int, Check] = {}
-    for check in Check.objects.filter(attempt__picture=picture).defer("report").order_by("id"):
+    for check in (
+        Check.objects.filter(attempt__picture=picture)
+        .defer("report")
+        .prefetch_related("outside_rulings__person")
+        .order_by("id")
+    ):
         checks[check.attempt_id] = check
     checked = {
         (row.check_run.attempt_id, row.region_version.region_id): row
@@ -132,4 +157,22 @@ def ledger(picture: Picture, size: DeliverySize | None = None) -> Ledger:
         .select_related("region_version")
     ):
         own.setdefault((mark.attempt_id, mark.region_version.region_id), []).append(mark)
-    return Ledger(picture, size, demand, cells, facts, checked, checks, regions, own)
+    changes = {
+        attempt: list(_changes(check, size, picture))
+        for attempt, check in checks.items()
+        if check.outside
+    }
+    return Ledger(picture, size, demand, cells, facts, checked, checks, regions, own, changes)
+
+
+def _changes(check: Check, size: DeliverySize | None, picture: Picture) -> Iterator[outside.Change]:
+    """What an attempt changed outside every region, as the rules see it at a size."""
+    said = standing_outside(check) if check.outside else {}
+    parsed = parse_size(size.spec if size else None)
+    frame = (picture.original.width, picture.original.height)
+    for number, change in enumerate(check.outside):
+        yield outside.Change(
+            said[number].answer if number in said else "unread",
+            visibility(Signal.from_dict(change["signal"]), parsed, frame),
+            picture.job.bar.get("overreach", 0.0),
+        )

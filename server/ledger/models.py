@@ -19,7 +19,7 @@ class PictureState(models.Model):
     picture = models.OneToOneField(
         Picture, models.CASCADE, primary_key=True, related_name="standing"
     )
-    state = models.CharField(max_length=12)
+    state = models.CharField(max_length=20)
     regions = models.PositiveIntegerField(default=0)
     undecided = models.PositiveIntegerField(default=0)
     unexamined = models.PositiveIntegerField(default=0)

@@ -7,14 +7,15 @@ class SigningConfig(AppConfig):
 
     def ready(self) -> None:
         from regions.events import outlines_changed
-        from verdicts.events import ruling
+        from verdicts.events import ruling, ruling_outside
         from work.registry import register, tidy
 
         from .building import delivery_failed, run_delivery
-        from .freezing import refuse_outlines_of_signed, refuse_ruling_of_signed
+        from .freezing import refuse_ruling_of_signed, refuse_work_on_signed
         from .keeping import forget_deliveries
 
         register("delivery", run_delivery, failed=delivery_failed)
         tidy(forget_deliveries)
         ruling.connect(refuse_ruling_of_signed)
-        outlines_changed.connect(refuse_outlines_of_signed)
+        outlines_changed.connect(refuse_work_on_signed)
+        ruling_outside.connect(refuse_work_on_signed)

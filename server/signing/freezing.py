@@ -20,6 +20,6 @@ def refuse_ruling_of_signed(*, cell: Cell, **_: object) -> None:
     _refuse_signed(cell.attempt.picture_id)
 
 
-def refuse_outlines_of_signed(*, picture: Picture, **_: object) -> None:
+def refuse_work_on_signed(*, picture: Picture, **_: object) -> None:
     """Raises: Refused: the picture is signed off."""
     _refuse_signed(picture.pk)

@@ -9,7 +9,8 @@ from django.utils import timezone
 
 from attempts.intake import locked_picture
 from attempts.models import Attempt
-from checks.models import Check
+from checks.carrying import standing_outside
+from checks.models import Check, OutsideRuling
 from history.models import record
 from jobs.models import Membership, Picture, Release
 from ledger.book import ledger
@@ -32,7 +33,7 @@ def leaving(picture: Picture) -> Attempt | None:
 
 def standing_of(picture: Picture, attempt: Attempt) -> Standing:
     """How a picture stands for one attempt that is to leave."""
-    failing = []
+    failing, outside = [], 0
     for size in picture.job.sizes.all():
         book = ledger(picture, size)
         wanted = {region.pk for region in book.regions}
@@ -43,6 +44,7 @@ def standing_of(picture: Picture, attempt: Attempt) -> Standing:
         }
         if not wanted or wanted - passed:
             failing.append(size.name)
+        outside = max(outside, len(book.holding_up(attempt.pk)))
     check = _newest_check(attempt)
     return Standing(
         attempt.number,
@@ -55,7 +57,7 @@ def standing_of(picture: Picture, attempt: Attempt) -> Standing:
             .values_list("round", flat=True)
         ),
         sorted({words for words in map(_terms, _ancestry(attempt)) if words}),
-        len(check.outside) if check is not None and check.state == "done" else 0,
+        outside,
         SignOff.objects.filter(standing=picture).exists(),
         picture.remarks.filter(answered_at=None).count(),
     )
@@ -88,7 +90,7 @@ def _terms(attempt: Attempt) -> str | None:
 
 
 def accepted_in(attempt: Attempt) -> list[dict[str, Any]]:
-    """What was found in an attempt and answered *acceptable*, and by whom."""
+    """What was found in an attempt and let stand, and by whom; `region` None: outside them all."""
     check = _newest_check(attempt)
     if check is None:
         return []
@@ -106,11 +108,15 @@ def accepted_in(attempt: Attempt) -> list[dict[str, Any]]:
                         "person": answers[-1].person.called,
                     }
                 )
-    return rows
+    return rows + [
+        {"region": None, "kind": check.outside[number]["kind"], "person": said.person.called}
+        for number, said in sorted(standing_outside(check).items())
+        if said.answer in (OutsideRuling.Answer.ACCEPTABLE, OutsideRuling.Answer.AGREED_BASE)
+    ]
 
 
 @transaction.atomic
-def sign(picture: Picture, attempt: Attempt, outside_accepted: bool, person: Person) -> SignOff:
+def sign(picture: Picture, attempt: Attempt, person: Person) -> SignOff:
     """Sign an attempt off: from now on the picture is as it was signed.
 
     Raises:
@@ -120,17 +126,19 @@ def sign(picture: Picture, attempt: Attempt, outside_accepted: bool, person: Per
     if attempt.picture_id != row.pk:
         raise Refused("That attempt is another picture's.")
     standing = standing_of(row, attempt)
-    reasons = refuse_signing(standing, outside_accepted)
+    reasons = refuse_signing(standing)
     if reasons:
         raise Refused(" ".join(reasons))
     sizes = [{"name": size.name, "spec": size.spec} for size in row.job.sizes.all()]
+    accepted = accepted_in(attempt)
+    outside = sum(one["region"] is None for one in accepted)
     signed = SignOff.objects.create(
         picture=row,
         standing=row,
         attempt=attempt,
         sizes=sizes,
-        accepted=accepted_in(attempt),
-        outside=standing.outside,
+        accepted=accepted,
+        outside=outside,
         outlines=[region.drawn.pk for region in row.regions.select_related("current")],
         person=person,
     )
@@ -141,8 +149,8 @@ def sign(picture: Picture, attempt: Attempt, outside_accepted: bool, person: Per
         f"attempt {attempt.number}",
         after={
             "sizes": [size["name"] for size in sizes],
-            "accepted": len(signed.accepted),
-            "changes outside accepted": standing.outside,
+            "accepted": len(accepted) - outside,
+            "changes outside accepted": outside,
         },
     )
     return signed

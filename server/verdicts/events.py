@@ -6,3 +6,6 @@ from django.dispatch import Signal
 
 #: Sent with `cell` before a verdict on it is given or taken back; whoever forbids it raises Refused.
 ruling = Signal()
+
+#: Sent with `picture` before a change outside is ruled on; whoever forbids it raises Refused.
+ruling_outside = Signal()

@@ -4,13 +4,19 @@ from __future__ import annotations
 
 from django.db import transaction
 
+from attempts.intake import locked_picture
 from attempts.models import Attempt
-from checks.models import Check, Finding, FindingRuling
+from checks.basing import may_be_base
+from checks.carrying import standing_outside
+from checks.models import Check, Finding, FindingRuling, OutsideRuling
+from checks.running import ask_checks_anew
 from history.models import record
 from jobs.models import DeliverySize, Picture
 from people.models import Person
+from zweiblick_core.errors import Refused
 
 from .events import ruling as ruling_event
+from .events import ruling_outside
 from .models import Cell, Verdict
 
 
@@ -165,4 +171,38 @@ def answer(finding: Finding, person: Person, said: str) -> FindingRuling:
         before=before.answer if before else "unread",
         after=said,
     )
+    return made
+
+
+@transaction.atomic
+def answer_outside(attempt: Attempt, number: int, person: Person, said: str) -> OutsideRuling:
+    """Append what a person says of a change outside every region, by its number in the attempt's
+    newest check.
+
+    Raises:
+        Refused: it has no such change; it cannot be the agreed base; the picture is signed off.
+    """
+    locked_picture(attempt.picture_id)
+    ruling_outside.send(sender=Attempt, picture=attempt.picture)
+    check = (
+        Check.objects.filter(attempt=attempt, state="done").defer("report").order_by("-id").first()
+    )
+    if check is None or number >= len(check.outside):
+        raise Refused(f"Attempt {attempt.number} changed no such place outside its regions.")
+    agrees = OutsideRuling.Answer.AGREED_BASE
+    if said == agrees and not may_be_base(attempt):
+        raise Refused("Only an attempt of the original's own frame can be the agreed base.")
+    before = standing_outside(check).get(number)
+    made = OutsideRuling.objects.create(check_run=check, number=number, answer=said, person=person)
+    record(
+        attempt.picture,
+        person,
+        "change outside",
+        f"attempt {attempt.number}, place {number + 1}",
+        before=before.answer if before else "unread",
+        after=said,
+    )
+    if agrees in (said, before.answer if before else None):
+        # The picture's attempts are judged against it, or no longer.
+        ask_checks_anew(picture=attempt.picture)
     return made

@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
-from zweiblick_core.check import check
+from zweiblick_core.check import check, judged_against
+from zweiblick_core.errors import Refused
 from zweiblick_core.kinds.tone import heights, humps
 from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
@@ -412,6 +413,27 @@ def test_a_patch_outside_every_region_is_overreach_at_its_place(encode):
         and report.regions[0].findings == []
     )
     assert report.overreach["groups"][0].cause == "outline too loose" and report.overall < 0.9
+
+
+def test_against_an_agreed_base_only_what_goes_beyond_it_is_overreach():
+    patch = np.clip((45 - np.hypot(*np.ogrid[-120:400, -560:140])) / 12, 0, 1)[..., None]
+    more = np.clip((45 - np.hypot(*np.ogrid[-400:120, -560:140])) / 12, 0, 1)[..., None]
+    brighter = lambda *patches: read(
+        png(np.clip(holding(TRUTH, MASK) + 8.0 * sum(patches), 0, 255).round().astype(np.uint8))
+    )
+    original, areas = read(png(ORIGINAL)), from_mask(MASK)
+    alone = lambda result: check(original, result, areas, kinds=("overreach",))
+    agreed = brighter(patch)
+    outside = lambda result: judged_against(agreed, alone(result), result, areas)
+    assert len(alone(agreed).overreach["findings"]) == 1
+    follows = outside(agreed)
+    assert follows.overreach["findings"] == [] and follows.overall > alone(agreed).overall
+    (beyond,) = outside(brighter(patch, more)).overreach["findings"]
+    assert beyond.bbox[1] > 300
+    # What does not follow the base is judged against the original.
+    assert outside(read(png(holding(TRUTH, MASK)))).overreach["findings"] == []
+    with pytest.raises(Refused, match="another frame"):
+        judged_against(read(png(ORIGINAL[8:])), alone(agreed), agreed, areas)
 
 
 @pytest.mark.slow

@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from zweiblick_core.rules.outside import Change, held_up, holds_up
 from zweiblick_core.rules.states import MACHINES, NotAllowed, advance
 from zweiblick_core.rules.verdicts import (
     CellFacts,
@@ -112,6 +113,33 @@ def test_regions_that_hold_in_different_attempts_make_no_picture_done():
     cells = [cell(1, 1, said("passes")), cell(1, 2), cell(2, 1), cell(2, 2, said("passes"))]
     assert done_attempt(cells, [1, 2], WALL) is None
     assert picture_state(cells, [1, 2], WALL) == "to assemble"
+
+
+def test_what_changed_outside_holds_its_attempt_up_until_it_is_let_stand():
+    cells = [cell(1, 1, said("passes")), cell(1, 2, said("passes"))]
+    assert done_attempt(cells, [1, 2], WALL, held_up={1}) is None
+    assert picture_state(cells, [1, 2], WALL, held_up={1}) == "changed outside"
+    assert picture_state(cells, [1, 2], WALL, held_up={2}) == "done"
+
+
+@pytest.mark.parametrize(
+    ("answer", "holds"),
+    [
+        ("unread", True),
+        ("confirmed", True),
+        ("not there", False),
+        ("acceptable", False),
+        ("agreed base", False),
+    ],
+)
+def test_a_change_outside_is_let_stand_by_a_person_only(answer, holds):
+    assert holds_up(Change(answer, severity=0.5)) is holds
+
+
+def test_a_change_outside_that_nobody_sees_or_minds_holds_nothing_up():
+    assert not holds_up(Change("unread", severity=0.1))
+    assert not holds_up(Change("unread", severity=0.3, bar=0.4))
+    assert held_up([Change("acceptable", 0.9), Change("unread", 0.5)])
 
 
 def test_a_picture_is_sent_back_once_all_is_decided_and_something_failed():

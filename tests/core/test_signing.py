@@ -11,7 +11,7 @@ GOOD = Standing(4, examined=True, failing=(), out=(), terms=(), outside=0)
 
 
 def test_what_holds_everywhere_is_examined_and_free_of_claims_can_be_signed():
-    assert refuse_signing(GOOD, outside_accepted=False) == []
+    assert refuse_signing(GOOD) == []
 
 
 @pytest.mark.parametrize(
@@ -26,14 +26,13 @@ def test_what_holds_everywhere_is_examined_and_free_of_claims_can_be_signed():
     ],
 )
 def test_each_thing_in_the_way_is_said(change, words):
-    (reason,) = refuse_signing(replace(GOOD, **change), outside_accepted=False)
+    (reason,) = refuse_signing(replace(GOOD, **change))
     assert words in reason
 
 
 def test_all_that_is_in_the_way_is_said_at_once():
     standing = replace(GOOD, examined=False, failing=("wall",), out=(1,), outside=1)
-    assert len(refuse_signing(standing, outside_accepted=False)) == 4
-    assert len(refuse_signing(standing, outside_accepted=True)) == 3
+    assert len(refuse_signing(standing)) == 4
 
 
 @pytest.mark.parametrize("use", USES)

@@ -146,6 +146,12 @@ TABLE = [
     ("delete", "/api/cells/{ruled}/verdict/", None, RULES),
     ("post", "/api/findings/{finding}/answer/", {"answer": "confirmed"}, RULES),
     ("post", "/api/attempts/{attempt}/check/", {}, RULES),
+    (
+        "post",
+        "/api/attempts/{attempt}/outside/",
+        {"number": 99, "answer": "acceptable"},
+        {**RULES, SUPERVISOR: 400},
+    ),
     ("post", "/api/attempts/{failed}/slips/", {}, RULES),
     ("get", "/api/pictures/{picture}/sign-off/", None, {**RULES, SUPERVISOR: 200}),
     (

@@ -18,20 +18,12 @@ import pytest
 import tifffile
 from builders import holding, textured
 from django.test import Client
-from house import MASKS, TRUTH, do_all_work, pixels_of, post
+from house import MASKS, TRUTH, do_all_work, overreaching, pixels_of, post, rule_all, say
 from PIL import Image, ImageCms
 
 from zweiblick_core.reading import read
 
 pytestmark = pytest.mark.django_db
-
-
-def rule_all(picture, number, people, ruling="passes", size=None):
-    from verdicts.models import Cell
-    from verdicts.ruling import rule
-
-    for cell in Cell.objects.filter(attempt__picture=picture, attempt__number=number):
-        rule(cell.pk, people["vera"], ruling, None, size)
 
 
 @pytest.fixture
@@ -138,17 +130,22 @@ def test_while_a_slip_is_out_nothing_is_signed(signed_in, failed, people, sent):
     assert answer.status_code == 400 and "still out" in answer.json()["error"]
 
 
-def test_changes_outside_every_region_are_signed_only_where_they_are_accepted(signed_in, done):
-    from checks.models import Check
-
-    check = Check.objects.filter(attempt__number=3).latest("pk")
-    check.outside = [{"kind": "overreach"}]
-    check.save()
+def test_changes_outside_every_region_are_signed_only_where_they_are_let_stand(
+    signed_in, people, job
+):
+    picture = overreaching(job, people)
+    third = picture.attempts.get(number=2)
+    rule_all(picture, 2, people)
     vera = signed_in("vera")
-    assert signing(vera, done)["outside"] == 1
-    assert "1 place outside" in sign(vera, done).json()["error"]
-    after = sign(vera, done, outside_accepted=True).json()
+    assert signing(vera, picture)["attempt"] is None
+    at = f"/api/pictures/{picture.pk}/sign-off/"
+    assert "outside every region" in post(vera, at, {"attempt": third.pk}).json()["error"]
+    say(vera, third, "acceptable")
+    after = post(vera, at, {"attempt": third.pk}).json()
     assert after["signed"]["outside"] == 1
+    assert {"region": None, "kind": "overreach", "person": "Vera"} in after["accepted"]
+    # Signed: nothing is said of it any more.
+    assert "signed off by Vera" in say(vera, third, "confirmed").json()["error"]
 
 
 def test_what_is_signed_is_frozen_until_it_is_reopened_with_a_reason(signed_in, signed, people):

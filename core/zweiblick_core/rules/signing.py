@@ -16,7 +16,7 @@ class Standing:
         failing: names of the delivery sizes at which not every region holds in it.
         out: rounds of the slips that are still out.
         terms: why what it is made from cannot be used in this job; one for each reason.
-        outside: how many changes outside every region its check found.
+        outside: how many changes outside every region hold it up: to be seen, and not let stand.
         signed: whether the picture is signed off already.
         unanswered: remarks of guests that nobody answered yet.
     """
@@ -31,12 +31,8 @@ class Standing:
     unanswered: int = 0
 
 
-def refuse_signing(standing: Standing, outside_accepted: bool) -> list[str]:
-    """Why it cannot be signed off, one sentence each; empty where it can.
-
-    Args:
-        outside_accepted: whether the person who signs accepts what changed outside the regions.
-    """
+def refuse_signing(standing: Standing) -> list[str]:
+    """Why it cannot be signed off, one sentence each; empty where it can."""
     reasons = []
     if standing.signed:
         return ["It is signed off already; reopen it first."]
@@ -54,9 +50,9 @@ def refuse_signing(standing: Standing, outside_accepted: bool) -> list[str]:
         )
         reasons.append(f"{remarks} for an answer.")
     reasons += [f"It cannot be used: {words}." for words in standing.terms]
-    if standing.outside and not outside_accepted:
+    if standing.outside:
         places = "place" if standing.outside == 1 else "places"
         reasons.append(
-            f"It changed {standing.outside} {places} outside every region; accept that or put the original back."
+            f"It changed {standing.outside} {places} outside every region; let that stand or put the original back."
         )
     return reasons

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable, Mapping
+from collections.abc import Container, Iterable, Mapping
 from dataclasses import dataclass
 
 PASSING = ("passes", "passes at size")
@@ -125,9 +125,15 @@ def cell_state(cell: CellFacts, cells_of_region: Iterable[CellFacts], demand: fl
     return "undecided" if region_state(cells_of_region, demand) == "undecided" else "not needed"
 
 
-def done_attempt(cells: Iterable[CellFacts], regions: Iterable[int], demand: float) -> int | None:
+def done_attempt(
+    cells: Iterable[CellFacts],
+    regions: Iterable[int],
+    demand: float,
+    held_up: Container[int] = (),
+) -> int | None:
     """The ONE attempt in which every region passes; None if there is none. The newest, if several
-    do.
+    do. What changed outside every region is ruled on by itself: an attempt that it holds up
+    (`held_up`) is not done.
 
     Regions that hold in different attempts do not make a picture done: no single file could be
         delivered.
@@ -141,19 +147,29 @@ def done_attempt(cells: Iterable[CellFacts], regions: Iterable[int], demand: flo
         if holds(cell.verdict, demand):
             passed.setdefault(cell.attempt, set()).add(cell.region)
             came[cell.attempt] = cell.came
-    complete = [attempt for attempt, held in passed.items() if wanted <= held]
+    complete = [
+        attempt for attempt, held in passed.items() if wanted <= held and attempt not in held_up
+    ]
     return max(complete, key=lambda attempt: came[attempt], default=None)
 
 
-def picture_state(cells: Iterable[CellFacts], regions: Iterable[int], demand: float) -> str:
-    """`done`, `to assemble` (all hold, in different attempts), `sent back` (all decided, some
-    failed), `undecided` or `empty`.
+def picture_state(
+    cells: Iterable[CellFacts],
+    regions: Iterable[int],
+    demand: float,
+    held_up: Container[int] = (),
+) -> str:
+    """`done`, `changed outside` (all hold in one attempt, which what changed outside them holds
+    up), `to assemble` (all hold, in different attempts), `sent back` (all decided, some failed),
+    `undecided` or `empty`.
     """
     some, wanted = list(cells), list(regions)
     if not wanted or not some:
         return "empty"
-    if done_attempt(some, wanted, demand) is not None:
+    if done_attempt(some, wanted, demand, held_up) is not None:
         return "done"
+    if done_attempt(some, wanted, demand) is not None:
+        return "changed outside"
     states = [
         region_state([cell for cell in some if cell.region == region], demand) for region in wanted
     ]

@@ -13,6 +13,7 @@ export type Session = Shapes["Session"];
 export type DeskPicture = Shapes["DeskPicture"];
 export type Ruling = Shapes["RulingAskedRequest"]["ruling"];
 export type Answer = Shapes["AnswerAskedRequest"]["answer"];
+export type OutsideAnswer = Shapes["OutsideAskedRequest"]["answer"];
 export type ImageOf = Shapes["ImageOf"];
 
 /** What a failed request says; `status` 0 means the server was not reached. */

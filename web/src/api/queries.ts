@@ -10,6 +10,7 @@ import {
   api,
   data,
   type Answer,
+  type OutsideAnswer,
   type Bench,
   type CellDetail,
   type ImageOf,
@@ -448,6 +449,25 @@ export function useAnswer(key: readonly unknown[], picture: number) {
       );
       void client.invalidateQueries({ queryKey: ["bench", picture] });
       void client.invalidateQueries({ queryKey: ["history", picture] });
+    },
+  });
+}
+
+export function useAnswerOutside(picture: number, size: number | null) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (asked: { attempt: number; number: number; answer: OutsideAnswer }) =>
+      data(
+        api.POST("/api/attempts/{id}/outside/", {
+          params: { path: { id: asked.attempt }, query: size === null ? {} : { size } },
+          body: { number: asked.number, answer: asked.answer },
+        }),
+      ),
+    onSuccess: (bench) => {
+      client.setQueryData(benchQuery(picture, size).queryKey, bench);
+      void client.invalidateQueries({ queryKey: ["history", picture] });
+      void client.invalidateQueries({ queryKey: ["desk"] });
+      void client.invalidateQueries({ queryKey: ["signing", picture] });
     },
   });
 }

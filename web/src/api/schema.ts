@@ -123,6 +123,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/outside/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * @description Say of what an attempt changed outside every region whether it may stand. Answers with the
+         *     whole Bench, since it can hold up or free the picture.
+         */
+        post: operations["answer_outside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/put-back/": {
         parameters: {
             query?: never;
@@ -1564,7 +1584,8 @@ export interface components {
     schemas: {
         /** @description A read-only shape, filled from dicts. */
         AcceptedOf: {
-            region: number;
+            /** @description null: outside every region */
+            region: number | null;
             kind: string;
             person: string;
         };
@@ -1806,6 +1827,8 @@ export interface components {
             state: string;
             /** @description the attempt in which every region passes */
             done: number | null;
+            /** @description attempts that what they changed outside every region keeps from being done */
+            held_up: number[];
             /** @description the sign-off that stands */
             signed: components["schemas"]["BenchSigned"] | null;
             /** @description regions */
@@ -2120,7 +2143,7 @@ export interface components {
             role: components["schemas"]["RoleEnum"];
             /** Format: date-time */
             deadline: string | null;
-            /** @description done, to assemble, sent back, undecided, empty */
+            /** @description done, changed outside, to assemble, sent back, undecided, empty */
             state: string;
             /** @description it is signed off */
             signed: boolean;
@@ -2679,6 +2702,24 @@ export interface components {
             /** @description what can be said to lie behind a region */
             backdrops: components["schemas"]["BackdropEnum"][];
         };
+        /**
+         * @description * `confirmed` - Confirmed
+         *     * `not there` - Not There
+         *     * `acceptable` - Acceptable
+         *     * `agreed base` - Agreed Base
+         *     * `unread` - Unread
+         * @enum {string}
+         */
+        OutsideAnswerEnum: "confirmed" | "not there" | "acceptable" | "agreed base" | "unread";
+        /** @description A read-only shape, filled from dicts. */
+        OutsideAskedRequest: {
+            /**
+             * Format: int64
+             * @description the change, as the attempt's newest check numbers it
+             */
+            number: number;
+            answer: components["schemas"]["OutsideAnswerEnum"];
+        };
         /** @description A read-only shape, filled from dicts. */
         OutsideOf: {
             number: number;
@@ -2696,6 +2737,8 @@ export interface components {
             evidence: {
                 [key: string]: unknown;
             };
+            answer: components["schemas"]["OutsideAnswerEnum"];
+            answered_by: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
         OwnFindingAskedRequest: {
@@ -3171,8 +3214,6 @@ export interface components {
         SignAskedRequest: {
             /** Format: int64 */
             attempt: number;
-            /** @default false */
-            outside_accepted: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
         SignedOf: {
@@ -3215,8 +3256,6 @@ export interface components {
             image: components["schemas"]["ImageOf"] | null;
             /** @description why it cannot be signed off */
             reasons: string[];
-            /** @description changes outside every region, to be accepted */
-            outside: number;
             use: string;
             sizes: components["schemas"]["SizeSigned"][];
             regions: components["schemas"]["RegionHeld"][];
@@ -3839,6 +3878,41 @@ export interface operations {
             };
         };
     };
+    answer_outside: {
+        parameters: {
+            query?: {
+                size?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutsideAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     put_back: {
         parameters: {
             query?: never;
@@ -4146,13 +4220,14 @@ export interface operations {
                  * @description * `` -
                  *     * `undecided` - undecided
                  *     * `sent back` - sent back
+                 *     * `changed outside` - changed outside
                  *     * `to assemble` - to assemble
                  *     * `done` - done
                  *     * `signed off` - signed off
                  *     * `empty` - empty
                  *     * `failed checks` - failed checks
                  */
-                need?: "" | "undecided" | "sent back" | "to assemble" | "done" | "signed off" | "empty" | "failed checks";
+                need?: "" | "undecided" | "sent back" | "changed outside" | "to assemble" | "done" | "signed off" | "empty" | "failed checks";
                 /** @description words of the picture's or job's name, or its number; all must be there */
                 q?: string;
                 /** @description the `stamp` of what one has */

@@ -26,6 +26,7 @@ import { TrialDialog } from "./TrialDialog";
 import { repeatSources } from "./trials";
 import { useAids } from "./useAids";
 import { benchKeys } from "./benchKeys";
+import { useBeyond } from "./useBeyond";
 import { useCompare } from "./useCompare";
 import { useFindings } from "./useFindings";
 import { useMarks } from "./useMarks";
@@ -110,8 +111,8 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
     (outline: number[][]) => change({ type: "mark", marking: { cell: cell.id, outline } }),
     [cell.id],
   );
-  const beyond = found.uncovered ? (attempt.check_of?.outside ?? []) : [];
-  const outside = beyond.find((one) => `${attempt.id}.${one.number}` === state.outside) ?? null;
+  const beyond = useBeyond(bench, askedSize, attempt, found, state, change, setTrouble);
+  const outside = beyond.open;
   // Marks belong to the attempt that is judged.
   const marks = useMarks(
     region,
@@ -165,7 +166,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
   const putBackHere = () => {
     const reason = !mayRule
       ? "Only a supervisor of this job puts the original back."
-      : beyond.length === 0
+      : beyond.list.length === 0
         ? "Nothing was found to have changed outside the regions of this attempt."
         : null;
     setTrouble(reason);
@@ -181,6 +182,8 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
       handlers: { ...compare.keys, ...aids.keys, ...zooming.keys, pin: spot.pin, next },
       mayRule,
       found,
+      beyond,
+      onLook: zooming.again,
       ruler,
       change,
       outlining: outlining !== null,
@@ -242,11 +245,11 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
             state={state}
             change={change}
             found={found}
+            beyond={beyond}
             ruler={ruler}
             ready={ready}
             turned={compare.turned}
             outlining={outlining}
-            outside={outside?.number ?? null}
             pinned={spot.pinned}
             onPin={spot.pin}
             onLook={zooming.again}

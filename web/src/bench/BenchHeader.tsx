@@ -95,7 +95,7 @@ function Standing({ bench }: { bench: Bench }) {
       role="status"
       className="flex items-center gap-1 whitespace-nowrap px-1"
       style={
-        bench.undecided.length
+        bench.undecided.length || bench.state === "changed outside"
           ? { background: "var(--await)", color: "#000", border: "1px solid #000" }
           : undefined
       }

@@ -9,6 +9,7 @@ import { Findings } from "./Findings";
 import { Outside } from "./Outside";
 import { OwnFlawForm, OwnFlaws } from "./OwnFlaws";
 import type { Marking, Seeing, State, Step } from "./state";
+import type { Beyond } from "./useBeyond";
 import type { Findings as Found } from "./useFindings";
 import type { Ruler } from "./useRuling";
 import type { At } from "./useSpot";
@@ -21,11 +22,11 @@ type Props = {
   state: State;
   change: (step: Step) => void;
   found: Found;
+  beyond: Beyond;
   ruler: Ruler;
   ready: boolean;
   turned: boolean;
   outlining: Marking | null;
-  outside: number | null;
   pinned: At | null;
   onPin: () => void;
   onLook: () => void;
@@ -36,12 +37,11 @@ const both: Seeing = { original: true, attempt: true };
 
 /** One cell in words: what it is, what was found, what a person found. */
 export function CellPanel(props: Props) {
-  const { bench, cell, attempt, region, change, found } = props;
+  const { bench, cell, attempt, region, change, found, beyond } = props;
   const mayRule = bench.role === "supervisor";
   const askCheck = useAskCheck(bench.id);
   const check = attempt.check_of;
   const judged = check?.state === "done" && check.overall !== null;
-  const beyond = found.uncovered ? (check?.outside ?? []) : [];
   return (
     <>
       <h2 className="text-[1.0625rem]">
@@ -92,17 +92,17 @@ export function CellPanel(props: Props) {
       )}
       {found.uncovered && <Uncovered {...props} mayRule={mayRule} />}
       <OwnPart {...props} mayRule={mayRule} />
-      {beyond.length > 0 && (
+      {beyond.list.length > 0 && (
         <Outside
-          outside={beyond}
+          outside={beyond.list}
+          holdsUp={bench.held_up.includes(attempt.id)}
+          mayRule={mayRule}
+          onAnswer={beyond.say}
           size={bench.size ?? null}
           onPutBack={mayRule ? props.onPutBack : null}
-          chosen={props.outside}
+          chosen={beyond.open?.number ?? null}
           onChoose={(number) => {
-            change({
-              type: "outside",
-              outside: number === null ? null : `${attempt.id}.${number}`,
-            });
+            beyond.choose(number);
             props.onLook();
           }}
         />

@@ -1,6 +1,7 @@
 import type { Answer } from "../api/client";
 import type { Handlers } from "../keys";
 import type { Step } from "./state";
+import type { Beyond } from "./useBeyond";
 import type { Findings } from "./useFindings";
 import type { Ruler } from "./useRuling";
 import { DESK } from "../ui/places";
@@ -9,6 +10,8 @@ type Given = {
   handlers: Handlers;
   mayRule: boolean;
   found: Findings;
+  beyond: Beyond;
+  onLook: () => void;
   ruler: Ruler;
   change: (step: Step) => void;
   outlining: boolean;
@@ -27,6 +30,8 @@ export function benchKeys({
   handlers,
   mayRule,
   found,
+  beyond,
+  onLook,
   ruler,
   change,
   outlining,
@@ -45,19 +50,26 @@ export function benchKeys({
       ? "Findings are shown once both sides were seen here: hold the key for the other side first."
       : found.detail.isPending
         ? "The findings are just being read."
-        : found.ordered.length === 0
+        : found.ordered.length + beyond.list.length === 0
           ? "Nothing was found here."
           : null;
   const walk = (by: number) => () => {
     const reason = noFinding();
     why(reason);
-    if (!reason) found.walk(by);
+    if (reason) return;
+    beyond.walk(by);
+    onLook();
   };
   const answer = (said: Answer) => () => {
     const reason = !mayRule
       ? "Only a supervisor of this job answers findings."
-      : (noFinding() ?? (found.finding ? null : "No finding is open: go to one first."));
-    if (reason || !found.finding) why(reason);
+      : (noFinding() ??
+        (found.finding || beyond.open ? null : "No finding is open: go to one first."));
+    if (reason) why(reason);
+    else if (beyond.open) {
+      if (!beyond.answering)
+        beyond.say(beyond.open.number, beyond.open.answer === said ? "unread" : said);
+    } else if (!found.finding) why(reason);
     else if (!found.answering)
       found.say(found.finding.id, found.finding.answer === said ? "unread" : said);
   };

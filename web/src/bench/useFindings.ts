@@ -57,11 +57,6 @@ export function useFindings(
     choose,
     say,
     answering: answer.isPending,
-    walk: (by: number) => {
-      const at = ordered.findIndex((one) => one.id === chosen);
-      const to = ordered[(at + by + ordered.length) % Math.max(1, ordered.length)];
-      if (to) choose(to.id);
-    },
   };
 }
 export type Findings = ReturnType<typeof useFindings>;

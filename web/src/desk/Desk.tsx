@@ -15,6 +15,7 @@ import { addressOf, lookedOf } from "./looked";
 
 const stateWords: Record<string, string> = {
   done: "done: one attempt holds everywhere",
+  "changed outside": "every region holds; what changed outside them does not yet",
   "to assemble": "every region holds, in different attempts",
   "sent back": "all ruled, some to be sent back",
   undecided: "",
@@ -22,6 +23,7 @@ const stateWords: Record<string, string> = {
 };
 const stateShapes: Record<string, CellState> = {
   done: "passes",
+  "changed outside": "passes at size",
   "to assemble": "passes at size",
   "sent back": "rework",
   undecided: "undecided",

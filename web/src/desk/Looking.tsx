@@ -6,6 +6,7 @@ import { looksForAll, NEEDS, SORTS } from "./looked";
 const NEED_WORDS: Record<(typeof NEEDS)[number], string> = {
   undecided: "awaits a decision",
   "sent back": "all ruled, some sent back",
+  "changed outside": "holds, but changed outside",
   "to assemble": "to be put together",
   done: "done, not signed off",
   "signed off": "signed off",

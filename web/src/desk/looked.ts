@@ -3,6 +3,7 @@ import { EVERYTHING, type DeskLooked } from "../api/queries";
 export const NEEDS = [
   "undecided",
   "sent back",
+  "changed outside",
   "to assemble",
   "done",
   "signed off",

@@ -9,7 +9,7 @@ import { Key } from "../ui/Key";
 import { KindPicture } from "../ui/marks";
 import { Notice } from "../ui/Notice";
 import { Trouble } from "../ui/Trouble";
-import { counted, moment } from "../ui/words";
+import { moment } from "../ui/words";
 import { DESK } from "../ui/places";
 import { Remarks } from "./Remarks";
 
@@ -178,7 +178,8 @@ function Known({ signing }: { signing: Signing }) {
         {signing.accepted.map((one, place) => (
           <li key={place} className="flex items-center gap-2">
             <KindPicture kind={one.kind} />
-            {one.kind} in region {one.region}, said {one.person}
+            {one.kind} {one.region === null ? "outside every region" : `in region ${one.region}`},
+            said {one.person}
           </li>
         ))}
       </ul>
@@ -189,7 +190,6 @@ function Known({ signing }: { signing: Signing }) {
 /** Signing, or what stands in its way; once signed, reopening. */
 function Act({ signing }: { signing: Signing }) {
   const { sign, reopen } = useSigning(signing.picture);
-  const [accepted, setAccepted] = useState(false);
   const [reason, setReason] = useState("");
   const trouble = sign.error ?? reopen.error;
   if (signing.signed)
@@ -218,7 +218,7 @@ function Act({ signing }: { signing: Signing }) {
         <Trouble error={trouble} />
       </Part>
     );
-  const blocked = signing.reasons.length > 0 || (signing.outside > 0 && !accepted);
+  const blocked = signing.reasons.length > 0;
   return (
     <Part title="Sign it off">
       {signing.reasons.map((one) => (
@@ -226,16 +226,6 @@ function Act({ signing }: { signing: Signing }) {
           {one}
         </p>
       ))}
-      {signing.outside > 0 && signing.reasons.length === 0 && (
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            checked={accepted}
-            onChange={(event) => setAccepted(event.target.checked)}
-          />
-          it changed {counted(signing.outside, "place")} outside every region, and that is accepted
-        </label>
-      )}
       {signing.attempt !== null && signing.reasons.length === 0 && (
         <p className="m-0 flex items-center gap-3 py-1">
           <button
@@ -246,7 +236,7 @@ function Act({ signing }: { signing: Signing }) {
               !blocked &&
               !sign.isPending &&
               signing.attempt !== null &&
-              sign.mutate({ attempt: signing.attempt, outside_accepted: accepted })
+              sign.mutate({ attempt: signing.attempt })
             }
           >
             sign attempt {signing.attempt_number} off
