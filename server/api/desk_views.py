@@ -32,6 +32,7 @@ from looks.models import Sighting
 from people.models import Person
 from people.sessions import person_of
 from signing.models import SignOff
+from verdicts.models import SecondLook
 from work.models import Work
 
 from . import serializers as shape
@@ -57,7 +58,14 @@ def _states(person: Person) -> QuerySet[PictureState]:
     )
 
 
-def _wanted(states: QuerySet[PictureState], asked: dict[str, Any]) -> QuerySet[PictureState]:
+def asked_of(person: Person) -> QuerySet[SecondLook, Any]:
+    """Pictures at which somebody's second look is waited for."""
+    return SecondLook.objects.waiting().filter(asked=person).values("cell__attempt__picture")
+
+
+def _wanted(
+    states: QuerySet[PictureState], asked: dict[str, Any], person: Person
+) -> QuerySet[PictureState]:
     """Those that are looked for, in the order that is asked for."""
     for word in asked["q"].split():
         named = Q(picture__name__icontains=word) | Q(picture__job__name__icontains=word)
@@ -71,6 +79,8 @@ def _wanted(states: QuerySet[PictureState], asked: dict[str, Any]) -> QuerySet[P
     need = asked["need"]
     if need == "signed off":
         states = states.filter(picture__standing_sign_off__isnull=False)
+    elif need == "asked of you":
+        states = states.filter(picture__in=asked_of(person))
     elif need == "failed checks":
         states = states.filter(failed__gt=0)
     elif need:
@@ -133,7 +143,7 @@ class DeskView(APIView):
             awaiting=Count("pk", filter=Q(undecided__gt=0) | Q(state="changed outside")),
         )
         undecided = states.order_by().aggregate(n=Coalesce(Sum("undecided"), 0))["n"]
-        wanted = _wanted(states, asked.validated_data)
+        wanted = _wanted(states, asked.validated_data, person_of(request))
         matching = wanted.order_by().count()
         rows = list(wanted[start : start + PAGE])
         keys = [row.picture_id for row in rows]
@@ -151,6 +161,10 @@ class DeskView(APIView):
                 "picture_id", flat=True
             )
         )
+        asks = {
+            found["cell__attempt__picture"]: found["n"]
+            for found in asked_of(person_of(request)).annotate(n=Count("pk"))
+        }
         roles = dict(
             Membership.objects.filter(
                 person=person_of(request), job__in={row.picture.job_id for row in rows}
@@ -162,7 +176,11 @@ class DeskView(APIView):
         return Response(
             {
                 "pictures": [
-                    _row(row, running.get(row.picture_id), seen, roles, row.picture_id in signed)
+                    {
+                        **_row(row, running.get(row.picture_id), seen, roles),
+                        "signed": row.picture_id in signed,
+                        "asks_you": asks.get(row.picture_id, 0),
+                    }
                     for row in rows
                 ],
                 **counts,
@@ -192,7 +210,6 @@ def _row(
     running: dict[str, Any] | None,
     seen: set[int],
     roles: dict[int, str],
-    signed: bool,
 ) -> dict[str, Any]:
     picture: Picture = row.picture
     return {
@@ -203,7 +220,6 @@ def _row(
         "role": roles[picture.job_id],
         "deadline": picture.job.deadline,
         "state": row.state,
-        "signed": signed,
         "regions": row.regions,
         "undecided": row.undecided,
         "unexamined": row.unexamined,

@@ -102,6 +102,8 @@ NEEDS = (
     "sent back",
     "changed outside",
     "to assemble",
+    "asked",
+    "asked of you",
     "done",
     "signed off",
     "empty",
@@ -116,8 +118,11 @@ class DeskPicture(Plain):
     job = s.CharField()
     role = s.ChoiceField(choices=Membership.Role.choices, help_text="the person's, in that job")
     deadline = s.DateTimeField(allow_null=True)
-    state = s.CharField(help_text="done, changed outside, to assemble, sent back, undecided, empty")
+    state = s.CharField(
+        help_text="done, changed outside, to assemble, asked, sent back, undecided, empty"
+    )
     signed = s.BooleanField(help_text="it is signed off")
+    asks_you = s.IntegerField(help_text="regions at which one's own second look is waited for")
     regions = s.IntegerField()
     undecided = s.IntegerField()
     unexamined = s.IntegerField(
@@ -258,17 +263,47 @@ class SpentOf(Plain):
     stop = s.CharField(allow_null=True, help_text="why to stop sending it back, if one should")
 
 
+class PersonOf(Plain):
+    id = s.IntegerField()
+    name = s.CharField()
+    role = s.ChoiceField(choices=Membership.Role.choices)
+
+
+class SecondOf(Plain):
+    id = s.IntegerField()
+    cell = s.IntegerField()
+    asked = s.CharField()
+    mine = s.BooleanField(help_text="it is asked of whoever reads this")
+    by = s.CharField()
+    words = s.CharField()
+    at = s.DateTimeField()
+    ruling = s.ChoiceField(choices=Verdict.Ruling.choices, allow_null=True)
+    size = s.CharField(allow_null=True)
+    answer = s.CharField(help_text="in words, as it was said")
+    answered_at = s.DateTimeField(allow_null=True)
+
+
+class LeftOf(Plain):
+    id = s.IntegerField()
+    number = s.IntegerField()
+    name = s.CharField()
+    person = s.CharField()
+    words = s.CharField()
+    at = s.DateTimeField()
+
+
 class RegionOf(Plain):
     id = s.IntegerField()
     number = s.IntegerField()
     name = s.CharField()
     bbox = s.ListField(child=s.FloatField())
     outlines = s.ListField(child=s.ListField(child=s.ListField(child=s.FloatField())))
-    state = s.CharField(help_text="holds, rework, rebuild, undecided")
+    state = s.CharField(help_text="holds, rework, rebuild, asked, undecided")
     holder = s.IntegerField(allow_null=True, help_text="the attempt in which it holds")
     order = s.ListField(child=s.IntegerField(), help_text="attempts, the one that holds best first")
     backdrop = s.CharField(allow_null=True)
     spent = SpentOf(allow_null=True, help_text="null: it was never sent back")
+    second = SecondOf(allow_null=True, help_text="the second look that was asked for last")
 
 
 class VerdictOf(Plain):
@@ -365,6 +400,8 @@ class Bench(Plain):
     )
     signed = BenchSigned(allow_null=True, help_text="the sign-off that stands")
     undecided = s.ListField(child=s.IntegerField(), help_text="regions")
+    left = LeftOf(many=True, help_text="regions of which it was ruled that the thing stays")
+    askable = PersonOf(many=True, help_text="whose eyes can be asked for")
     opens_marks = s.ListField(
         child=s.ChoiceField(choices=["original", "attempt"]),
         help_text="what must have been seen of a cell before its findings are shown",
@@ -466,12 +503,6 @@ class CellDetail(Plain):
         child=s.FloatField(),
         help_text="by size: the share of the region under what is visible there, reaches the bar and was not denied or let pass",
     )
-
-
-class PersonOf(Plain):
-    id = s.IntegerField()
-    name = s.CharField()
-    role = s.ChoiceField(choices=Membership.Role.choices)
 
 
 class SizeAsked(Plain):
@@ -682,6 +713,14 @@ class RemarkOf(Plain):
     kind = s.CharField(allow_null=True, help_text="of the finding that it became")
 
 
+class QuestionOf(Plain):
+    id = s.IntegerField()
+    words = s.CharField()
+    by = s.CharField()
+    bbox = s.ListField(child=s.FloatField())
+    answered = s.BooleanField()
+
+
 class ReleasedOf(Plain):
     id = s.IntegerField()
     picture = s.CharField()
@@ -690,6 +729,20 @@ class ReleasedOf(Plain):
     image = ImageOf()
     released_at = s.DateTimeField()
     remarks = RemarkOf(many=True, help_text="one's own")
+    questions = QuestionOf(many=True, help_text="what one is asked about it")
+
+
+class SecondAsked(Plain):
+    person = Whole(help_text="of the Bench's `askable`")
+    words = s.CharField(max_length=2000, required=False, default="", allow_blank=True)
+
+
+class Words(Plain):
+    words = s.CharField(max_length=4000)
+
+
+class LeftAsked(Plain):
+    words = s.CharField(max_length=2000, required=False, default="", allow_blank=True)
 
 
 class RemarkAsked(Plain):

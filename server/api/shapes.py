@@ -34,6 +34,8 @@ from zweiblick_core.rules.looking import (
 from zweiblick_core.rules.verdicts import asked_anyway
 from zweiblick_core.visibility import STEPS, parse_size, visibility, word
 
+from .second_shapes import askable, left_of, second_of, shown_to, state_for, unseen_by
+
 
 def image_of(image: Image, ready: bool | None = None) -> dict[str, Any]:
     """`ready`: whether its tiles are known to stand; None: it is looked up."""
@@ -167,6 +169,8 @@ def cell_of(
     outcomes: dict[tuple[int, int], str],
     sizes: list[DeliverySize],
     looks: dict[int, list[list[Hit]]],
+    unseen: set[int],
+    person: Person,
 ) -> dict[str, Any]:
     key = (cell.attempt_id, cell.region_id)
     row = book.checked.get(key)
@@ -174,7 +178,8 @@ def cell_of(
     own = book.own.get(key, [])
     times, of = noticed(looks.get(cell.attempt_id, []), cell.region_id)
     demands = {size.pk: demand_of(size, book.picture) for size in sizes}
-    state = book.cell_state(cell)
+    state = state_for(book, cell, unseen)
+    shown = shown_to(cell.current, cell.region_id, unseen, person)
     return {
         "id": cell.pk,
         "region": cell.region_id,
@@ -182,7 +187,7 @@ def cell_of(
         "state": state,
         "asked": asked_anyway(cell.pk, state),
         "revision": cell.revision,
-        "verdict": verdict_of(cell.current),
+        "verdict": verdict_of(cell.current) if shown else None,
         "overall": row.overall if row else None,
         "findings": (len(row.findings.all()) if row else 0) + len(own),
         "worst_kind": worst[0] if worst else None,
@@ -256,6 +261,7 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
             sources[row.attempt_id].append(row.source_id)
     spent = spent_on(picture)
     looks = counted([attempt.pk for attempt in attempts])
+    unseen = unseen_by(book, person)
     backdrops = {row.region_version.region_id: row.backdrop for row in book.checked.values()}
     return {
         "id": picture.pk,
@@ -266,11 +272,17 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
         "bar": picture.job.bar,
         "deadline": picture.job.deadline,
         "role": picture.job.role_of(person),
-        "state": book.state,
+        "state": "undecided" if unseen else book.state,
         "done": book.done,
         "held_up": sorted(book.held_up),
         "signed": _signed(picture),
-        "undecided": book.undecided,
+        "undecided": [
+            region.pk
+            for region in book.regions
+            if region.pk in unseen or book.region_state(region.pk) == "undecided"
+        ],
+        "left": left_of(picture),
+        "askable": askable(picture, person),
         "opens_marks": list(OPENS_MARKS),
         "sizes": [
             {
@@ -293,8 +305,11 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
                 "name": region.name,
                 "bbox": list(region.current.bbox),
                 "outlines": region.current.outlines,
-                "state": book.region_state(region.pk),
-                "holder": book.holder(region.pk),
+                "state": "undecided" if region.pk in unseen else book.region_state(region.pk),
+                "holder": None if region.pk in unseen else book.holder(region.pk),
+                "second": second_of(book.second_looks[region.pk], person)
+                if region.pk in book.second_looks
+                else None,
                 "order": book.order(region.pk),
                 "spent": vars(spent[region.pk]) if region.pk in spent else None,
                 "backdrop": region.backdrop or backdrops.get(region.pk),
@@ -320,12 +335,16 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
             }
             for attempt in attempts
         ],
-        "cells": [cell_of(book, cell, frame, outcomes, sizes, looks) for cell in book.cells],
+        "cells": [
+            cell_of(book, cell, frame, outcomes, sizes, looks, unseen, person)
+            for cell in book.cells
+        ],
         "failed": sorted(
             {
                 cell.attempt_id
                 for cell in book.cells
                 if cell.current
+                and cell.region_id not in unseen
                 and cell.current.ruling in ("rework", "rebuild")
                 and not any(
                     cell.region_id in row["regions"] for row in slips if row["state"] in OPEN

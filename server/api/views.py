@@ -41,13 +41,15 @@ from people.models import Person
 from people.sessions import person_of
 from slips.looking import looked_at
 from verdicts.models import Cell
-from verdicts.ruling import answer, answer_outside, rule, take_back
+from verdicts.ruling import answer, answer_outside
+from verdicts.seconds import rule_or_answer, take_back_or_reopen
 from zweiblick_core.compare import AROUND, apart, spot
 
 from . import serializers as shape
 from .asking import asked_whole, revision_asked, size_asked
 from .permissions import Rules
 from .remark_shapes import remarks_by_picture
+from .second_shapes import hidden_entries, questions_by_attempt
 from .shapes import bench_of, cell_detail, image_of
 
 _ORDER = ("supervisor", "retoucher", "guest")
@@ -170,7 +172,11 @@ class HistoryView(APIView):
     )
     def get(self, request: Request, pk: int) -> Response:
         picture = get_object_or_404(Picture.objects.worked_by(person_of(request)), pk=pk)
-        entries = Entry.objects.filter(picture=picture).select_related("person")
+        entries = (
+            Entry.objects.filter(picture=picture)
+            .exclude(hidden_entries(picture, person_of(request)))
+            .select_related("person")
+        )
         before = asked_whole(request, "before")
         if before is not None:
             entries = entries.filter(pk__lt=before)
@@ -253,7 +259,7 @@ class VerdictsView(APIView):
             ).first()
             if size is None:
                 raise ValidationError("“Passes at size” needs one of the job's delivery sizes.")
-        rule(
+        rule_or_answer(
             cell.pk,
             person_of(request),
             asked.validated_data["ruling"],
@@ -270,7 +276,7 @@ class VerdictsView(APIView):
     def delete(self, request: Request, pk: int) -> Response:
         cell = self._cell(request, pk)
         shown = size_asked(request, cell.attempt.picture)
-        take_back(cell.pk, person_of(request), revision_asked(request))
+        take_back_or_reopen(cell.pk, person_of(request), revision_asked(request))
         return Response(bench_of(cell.attempt.picture, person_of(request), shown))
 
 
@@ -478,6 +484,7 @@ class ReleasedView(APIView):
         )
         know_originals([row.picture for row in rows])
         said = remarks_by_picture([row.picture_id for row in rows], person_of(request))
+        asked = questions_by_attempt([row.attempt_id for row in rows], person_of(request))
         return Response(
             [
                 {
@@ -488,6 +495,7 @@ class ReleasedView(APIView):
                     "image": image_of(row.attempt.image),
                     "released_at": row.released_at,
                     "remarks": said.get(row.picture_id, []),
+                    "questions": asked.get(row.attempt_id, []),
                 }
                 for row in rows
             ]

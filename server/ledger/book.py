@@ -13,7 +13,7 @@ from checks.carrying import standing_outside
 from checks.models import Check, CheckedRegion, Finding
 from jobs.models import DeliverySize, Picture
 from looks.models import OwnFinding
-from verdicts.models import Cell, Verdict
+from verdicts.models import Cell, SecondLook, Verdict
 from zweiblick_core.report import Signal
 from zweiblick_core.rules import outside
 from zweiblick_core.rules import verdicts as rules
@@ -47,6 +47,20 @@ class Ledger:
     regions: list[Any]
     own: dict[tuple[int, int], list[OwnFinding]]
     changes: dict[int, list[outside.Change]]
+    second_looks: dict[int, SecondLook]
+
+    @property
+    def seconds(self) -> dict[int, rules.SecondLook]:
+        """By region, the second look that stands, as the rules see it."""
+        return {region: self._second(look) for region, look in self.second_looks.items()}
+
+    def _second(self, look: SecondLook) -> rules.SecondLook:
+        if look.answered_at is None:
+            return rules.SecondLook(look.cell.attempt_id, None)
+        given = _moment(look.answered_at)
+        demand = demand_of(look.size, self.picture) if look.size else None
+        said = rules.Verdict(look.ruling, demand, given) if look.ruling else None
+        return rules.SecondLook(look.cell.attempt_id, given, said)
 
     @property
     def held_up(self) -> set[int]:
@@ -61,10 +75,17 @@ class Ledger:
         return [fact for fact in self.facts.values() if fact.region == region_id]
 
     def cell_state(self, cell: Cell) -> str:
-        return rules.cell_state(self.facts[cell.pk], self.of_region(cell.region_id), self.demand)
+        return rules.cell_state(
+            self.facts[cell.pk],
+            self.of_region(cell.region_id),
+            self.demand,
+            self.seconds.get(cell.region_id),
+        )
 
     def region_state(self, region_id: int) -> str:
-        return rules.region_state(self.of_region(region_id), self.demand)
+        return rules.region_state(
+            self.of_region(region_id), self.demand, self.seconds.get(region_id)
+        )
 
     def holder(self, region_id: int) -> int | None:
         return rules.holder(self.of_region(region_id), self.demand)
@@ -76,6 +97,7 @@ class Ledger:
             [region.pk for region in self.regions],
             self.demand,
             self.held_up,
+            self.seconds,
         )
 
     @property
@@ -85,6 +107,7 @@ class Ledger:
             [region.pk for region in self.regions],
             self.demand,
             self.held_up,
+            self.seconds,
         )
 
     @property
@@ -162,7 +185,15 @@ def ledger(picture: Picture, size: DeliverySize | None = None) -> Ledger:
         for attempt, check in checks.items()
         if check.outside
     }
-    return Ledger(picture, size, demand, cells, facts, checked, checks, regions, own, changes)
+    looks = {
+        look.cell.region_id: look
+        for look in SecondLook.objects.standing()
+        .filter(cell__attempt__picture=picture)
+        .select_related("cell", "size", "asked", "person")
+    }
+    return Ledger(
+        picture, size, demand, cells, facts, checked, checks, regions, own, changes, looks
+    )
 
 
 def _changes(check: Check, size: DeliverySize | None, picture: Picture) -> Iterator[outside.Change]:

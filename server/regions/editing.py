@@ -147,12 +147,31 @@ def withdraw_region(region: Region, person: Person) -> None:
 
 
 @transaction.atomic
+def leave_region(region: Region, person: Person, words: str) -> None:
+    """Rule that the thing stays: its region stands nowhere any more, so that what an attempt did
+    there is a change outside.
+
+    Raises:
+        Refused: it is out on a slip.
+    """
+    picture = _held(region.picture)
+    row = Region.every.get(pk=region.pk)
+    if row.withdrawn_at is not None:
+        return
+    withdrawing.send(sender=Region, region=row)
+    row.withdrawn_at, row.left_by, row.left_words = timezone.now(), person, words.strip()
+    row.save()
+    record(picture, person, "the thing stays", _said(row), after={"words": row.left_words})
+    outlines_changed.send(sender=Region, picture=picture, redrawn=[])
+
+
+@transaction.atomic
 def take_in_again(region: Region, person: Person) -> Region:
     """A withdrawn region stands again, as it was."""
     picture = _held(region.picture)
     row = Region.every.select_related("current").get(pk=region.pk)
     if row.withdrawn_at is not None:
-        row.withdrawn_at = None
+        row.withdrawn_at, row.left_by, row.left_words = None, None, ""
         row.save()
         record(picture, person, "region taken in again", _said(row))
         outlines_changed.send(

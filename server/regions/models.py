@@ -44,6 +44,11 @@ class Region(models.Model):
     # A person's word for what lies behind it; empty: as the newest check says.
     backdrop = models.CharField(max_length=30, blank=True)
     withdrawn_at = models.DateTimeField(null=True)
+    # It was ruled that the thing stays: who said so, and why.
+    left_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+"
+    )
+    left_words = models.TextField(blank=True)
     objects = StandingRegions()
     every = RegionQuerySet.as_manager()
 

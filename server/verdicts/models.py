@@ -1,4 +1,4 @@
-"""Verdicts are appended; a cell points to the one that stands."""
+"""Verdicts are appended; a cell points to the one that stands. Second looks are asked for beside them."""
 
 from __future__ import annotations
 
@@ -55,6 +55,45 @@ class Verdict(models.Model):
     supersedes = models.ForeignKey("self", models.PROTECT, null=True, related_name="+")
     person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+
+
+class SecondLookQuerySet(models.QuerySet["SecondLook"]):
+    def visible_to(self, person: Person) -> SecondLookQuerySet:
+        """Whoever was asked, and the job's supervisors."""
+        return self.filter(
+            models.Q(asked=person)
+            | models.Q(
+                cell__attempt__picture__job__memberships__person=person,
+                cell__attempt__picture__job__memberships__role="supervisor",
+            )
+        ).distinct()
+
+    def waiting(self) -> SecondLookQuerySet:
+        return self.filter(answered_at=None, withdrawn_at=None)
+
+    def standing(self) -> SecondLookQuerySet:
+        return self.filter(withdrawn_at=None)
+
+
+class SecondLook(models.Model):
+    """Another pair of eyes that was asked for at one cell: a supervisor, whose `ruling` is given
+    without seeing anybody else's, or a guest, who answers in words.
+    """
+
+    cell = models.ForeignKey(Cell, models.CASCADE, related_name="second_looks")
+    asked = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    words = models.TextField(blank=True)
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    ruling = models.CharField(max_length=16, blank=True)
+    size = models.ForeignKey(DeliverySize, models.PROTECT, null=True, related_name="+")
+    answer = models.TextField(blank=True)
+    answered_at = models.DateTimeField(null=True)
+    withdrawn_at = models.DateTimeField(null=True)
+    objects = SecondLookQuerySet.as_manager()
 
     class Meta:
         ordering = ["id"]

@@ -47,7 +47,8 @@ def cells_of_new(*, attempt: Attempt, **_: object) -> None:
     ensure_cells(attempt.picture)
 
 
-def _name(cell: Cell) -> str:
+def name_of(cell: Cell) -> str:
+    """What history calls a cell."""
     return f"region {cell.region.number} in attempt {cell.attempt.number}"
 
 
@@ -89,7 +90,7 @@ def rule(
         cell.attempt.picture,
         person,
         "verdict",
-        _name(cell),
+        name_of(cell),
         before=before,
         after={"ruling": ruling, "size": size.name if size else None},
     )
@@ -143,7 +144,7 @@ def take_back(cell_id: int, person: Person, seen_revision: int | None) -> Cell:
         cell.attempt.picture,
         person,
         "verdict taken back",
-        _name(cell),
+        name_of(cell),
         before=taken.ruling,
         after=None if cell.current.ruling == Verdict.Ruling.TAKEN_BACK else cell.current.ruling,
     )

@@ -8,6 +8,7 @@ from zweiblick_core.rules.outside import Change, held_up, holds_up
 from zweiblick_core.rules.states import MACHINES, NotAllowed, advance
 from zweiblick_core.rules.verdicts import (
     CellFacts,
+    SecondLook,
     Verdict,
     asked_anyway,
     cell_state,
@@ -113,6 +114,45 @@ def test_regions_that_hold_in_different_attempts_make_no_picture_done():
     cells = [cell(1, 1, said("passes")), cell(1, 2), cell(2, 1), cell(2, 2, said("passes"))]
     assert done_attempt(cells, [1, 2], WALL) is None
     assert picture_state(cells, [1, 2], WALL) == "to assemble"
+
+
+def test_a_region_that_somebody_else_was_asked_about_waits_for_them():
+    cells = [cell(1, 1, said("passes")), cell(1, 2, said("passes"))]
+    waiting = {1: SecondLook(1, None)}
+    assert region_state(cells[:1], WALL, waiting[1]) == "asked"
+    assert cell_state(cells[0], cells[:1], WALL, waiting[1]) == "asked"
+    assert done_attempt(cells, [1, 2], WALL, (), waiting) is None
+    assert picture_state(cells, [1, 2], WALL, (), waiting) == "asked"
+    # What is undecided besides comes first.
+    assert picture_state([cells[0], cell(1, 2)], [1, 2], WALL, (), waiting) == "undecided"
+
+
+def test_two_who_agree_settle_it_and_two_who_differ_have_it_ruled_on_again():
+    mine = cell(1, 1, said("passes", given=10.0))
+    agrees = SecondLook(1, 20.0, said("passes", given=20.0))
+    differs = SecondLook(1, 20.0, said("rework", given=20.0))
+    assert region_state([mine], WALL, agrees) == "holds"
+    assert region_state([mine], WALL, differs) == "undecided"
+    assert cell_state(mine, [mine], WALL, differs) == "undecided"
+    assert done_attempt([mine], [1], WALL, (), {1: differs}) is None
+    again = cell(1, 1, said("passes", given=30.0))
+    assert region_state([again], WALL, differs) == "holds"
+    assert done_attempt([again], [1], WALL, (), {1: differs}) == 1
+
+
+def test_a_second_look_at_a_smaller_size_settles_nothing_at_a_larger_one():
+    mine = cell(1, 1, said("passes", given=10.0))
+    small = SecondLook(1, 20.0, said("passes at size", PHONE, given=20.0))
+    assert region_state([mine], PHONE, small) == "holds"
+    assert region_state([mine], WALL, small) == "undecided"
+
+
+def test_an_answer_in_words_is_weighed_by_a_ruling_after_it():
+    words = SecondLook(1, 20.0)
+    assert region_state([cell(1, 1, said("passes", given=10.0))], WALL, words) == "undecided"
+    assert region_state([cell(1, 1, said("passes", given=30.0))], WALL, words) == "holds"
+    # Nobody ruled before: it is undecided as it was.
+    assert region_state([cell(1, 1)], WALL, words) == "undecided"
 
 
 def test_what_changed_outside_holds_its_attempt_up_until_it_is_let_stand():

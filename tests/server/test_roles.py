@@ -152,6 +152,16 @@ TABLE = [
         {"number": 99, "answer": "acceptable"},
         {**RULES, SUPERVISOR: 400},
     ),
+    ("post", "/api/cells/{cell}/ask/", {"person": 999_999}, {**RULES, SUPERVISOR: 400}),
+    ("delete", "/api/second-looks/{look}/", None, {**RULES, RETOUCHER: 404, OTHER_RETOUCHER: 404}),
+    (
+        "post",
+        "/api/second-looks/{look}/answer/",
+        {"words": "It may stay."},
+        # Only whoever was asked.
+        {SUPERVISOR: 404, RETOUCHER: 404, OTHER_RETOUCHER: 404, GUEST: 404, STRANGER: 404},
+    ),
+    ("post", "/api/regions/{free}/leave/", {}, RULES),
     ("post", "/api/attempts/{failed}/slips/", {}, RULES),
     ("get", "/api/pictures/{picture}/sign-off/", None, {**RULES, SUPERVISOR: 200}),
     (
@@ -277,7 +287,7 @@ def ids(checked, people):
     from slips.sending import send_slip
     from slips.writing import Edit, Recipient, edit_slip, write_slip
     from trials.asking import ask_put_back
-    from verdicts.models import Cell
+    from verdicts.models import Cell, SecondLook
     from verdicts.ruling import rule
     from zweiblick_core.regions.masks import cropped
 
@@ -348,6 +358,9 @@ def ids(checked, people):
         ).pk,
         "remark": Remark.objects.create(
             picture=checked, attempt=third, person=visitor, words="the rope"
+        ).pk,
+        "look": SecondLook.objects.create(
+            cell=cell(third, other_free), asked=visitor, person=vera
         ).pk,
         "member": people["ines"].pk,
         "delivery": Delivery.objects.create(

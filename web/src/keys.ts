@@ -69,6 +69,8 @@ export const ACTIONS = {
   },
   rework: { words: "rework", key: "l", held: false, where: "Rule" },
   rebuild: { words: "rebuild by hand, from the original", key: "m", held: false, where: "Rule" },
+  ask: { words: "ask somebody else to look at it", key: "@", held: false, where: "Rule" },
+  leave: { words: "the thing stays in the picture", key: "_", held: false, where: "Rule" },
   sendBack: {
     words: "write a slip from this attempt's failed regions",
     key: "b",

@@ -41,6 +41,21 @@ class CellFacts:
     overall: float | None = None
 
 
+@dataclass(frozen=True)
+class SecondLook:
+    """Another pair of eyes was asked for at one cell of a region.
+
+    Attributes:
+        attempt: of that cell.
+        answered: the place of the answer in the order of all verdicts; None while it is waited for.
+        ruling: what was answered, given without knowing the asker's; None: words only.
+    """
+
+    attempt: int
+    answered: float | None
+    ruling: Verdict | None = None
+
+
 def holds(verdict: Verdict | None, demand: float) -> bool:
     """Whether a verdict lets the cell through at a size that demands so much.
 
@@ -53,8 +68,23 @@ def holds(verdict: Verdict | None, demand: float) -> bool:
     )
 
 
-def region_state(cells: Iterable[CellFacts], demand: float) -> str:
-    """`holds`, `rebuild`, `rework` or `undecided` at a size.
+def contested(look: SecondLook, cells: Iterable[CellFacts], demand: float) -> bool:
+    """Whether a second look calls for another ruling: it says otherwise than the cell's standing
+    verdict, or something in words, and nobody has ruled there since.
+    """
+    own = next((cell.verdict for cell in cells if cell.attempt == look.attempt), None)
+    if look.answered is None or own is None or own.given > look.answered:
+        return False
+    return look.ruling is None or holds(look.ruling, demand) != holds(own, demand)
+
+
+def region_state(
+    cells: Iterable[CellFacts], demand: float, second: SecondLook | None = None
+) -> str:
+    """`holds`, `rebuild`, `rework`, `asked` or `undecided` at a size.
+
+    While a second look is waited for the region is `asked`; where it calls for another ruling, the
+    region is undecided.
 
     People decide regions, not cells. One cell that holds decides for the region. A failing verdict
     speaks of its own cell only: the region fails, by the newest of them, once no attempt that
@@ -62,6 +92,10 @@ def region_state(cells: Iterable[CellFacts], demand: float) -> str:
     smaller size decides nothing at a larger one.
     """
     some = list(cells)
+    if second is not None and second.answered is None:
+        return "asked"
+    if second is not None and contested(second, some, demand):
+        return "undecided"
     if any(holds(cell.verdict, demand) for cell in some):
         return "holds"
     failing = [cell for cell in some if cell.verdict is not None and cell.verdict.ruling in FAILING]
@@ -111,18 +145,29 @@ def asked_anyway(cell: int, state: str) -> bool:
     )
 
 
-def cell_state(cell: CellFacts, cells_of_region: Iterable[CellFacts], demand: float) -> str:
+def cell_state(
+    cell: CellFacts,
+    cells_of_region: Iterable[CellFacts],
+    demand: float,
+    second: SecondLook | None = None,
+) -> str:
     """The verdict's own word where one stands; else `not needed` once the region is decided; else
     `undecided`.
 
     A pass given at a size that shows less than this one is `undecided` here: it was never said to
     hold at this size.
     """
+    some = list(cells_of_region)
+    if second is not None and cell.attempt == second.attempt:
+        if second.answered is None:
+            return "asked"
+        if contested(second, some, demand):
+            return "undecided"
     if cell.verdict is not None:
         if cell.verdict.ruling in FAILING or holds(cell.verdict, demand):
             return cell.verdict.ruling
         return "undecided"
-    return "undecided" if region_state(cells_of_region, demand) == "undecided" else "not needed"
+    return "undecided" if region_state(some, demand, second) == "undecided" else "not needed"
 
 
 def done_attempt(
@@ -130,20 +175,26 @@ def done_attempt(
     regions: Iterable[int],
     demand: float,
     held_up: Container[int] = (),
+    seconds: Mapping[int, SecondLook] | None = None,
 ) -> int | None:
     """The ONE attempt in which every region passes; None if there is none. The newest, if several
     do. What changed outside every region is ruled on by itself: an attempt that it holds up
-    (`held_up`) is not done.
+    (`held_up`) is not done; nor is any while a second look at a region (`seconds`) is waited for or
+    calls for another ruling.
 
     Regions that hold in different attempts do not make a picture done: no single file could be
         delivered.
     """
-    wanted = set(regions)
+    wanted, some = set(regions), list(cells)
+    for region, look in (seconds or {}).items():
+        here = [cell for cell in some if cell.region == region]
+        if region in wanted and (look.answered is None or contested(look, here, demand)):
+            return None
     if not wanted:
         return None
     passed: dict[int, set[int]] = {}
     came: dict[int, float] = {}
-    for cell in cells:
+    for cell in some:
         if holds(cell.verdict, demand):
             passed.setdefault(cell.attempt, set()).add(cell.region)
             came[cell.attempt] = cell.came
@@ -158,23 +209,27 @@ def picture_state(
     regions: Iterable[int],
     demand: float,
     held_up: Container[int] = (),
+    seconds: Mapping[int, SecondLook] | None = None,
 ) -> str:
     """`done`, `changed outside` (all hold in one attempt, which what changed outside them holds
     up), `to assemble` (all hold, in different attempts), `sent back` (all decided, some failed),
-    `undecided` or `empty`.
+    `asked` (a second look is waited for, and nothing else), `undecided` or `empty`.
     """
+    looks = seconds or {}
     some, wanted = list(cells), list(regions)
     if not wanted or not some:
         return "empty"
-    if done_attempt(some, wanted, demand, held_up) is not None:
+    if done_attempt(some, wanted, demand, held_up, looks) is not None:
         return "done"
-    if done_attempt(some, wanted, demand) is not None:
+    if done_attempt(some, wanted, demand, (), looks) is not None:
         return "changed outside"
     states = [
-        region_state([cell for cell in some if cell.region == region], demand) for region in wanted
+        region_state([cell for cell in some if cell.region == region], demand, looks.get(region))
+        for region in wanted
     ]
-    if "undecided" in states:
-        return "undecided"
+    for waiting in ("undecided", "asked"):
+        if waiting in states:
+            return waiting
     return "to assemble" if all(state == "holds" for state in states) else "sent back"
 
 

@@ -194,6 +194,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cells/{id}/ask/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask somebody else to look at a cell. */
+        post: operations["ask_second"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cells/{id}/crop/": {
         parameters: {
             query?: never;
@@ -1078,6 +1095,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/regions/{id}/leave/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Rule that the thing stays. */
+        post: operations["leave_region"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/regions/{id}/outline/": {
         parameters: {
             query?: never;
@@ -1236,6 +1270,40 @@ export interface paths {
         put?: never;
         /** @description Answer a remark, or make it a person's finding. */
         post: operations["answer_remark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/second-looks/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Ask no longer. */
+        delete: operations["withdraw_second"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/second-looks/{id}/answer/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A guest answers what they were asked, in words. */
+        post: operations["answer_second"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1833,6 +1901,10 @@ export interface components {
             signed: components["schemas"]["BenchSigned"] | null;
             /** @description regions */
             undecided: number[];
+            /** @description regions of which it was ruled that the thing stays */
+            left: components["schemas"]["LeftOf"][];
+            /** @description whose eyes can be asked for */
+            askable: components["schemas"]["PersonOf"][];
             /** @description what must have been seen of a cell before its findings are shown */
             opens_marks: components["schemas"]["OpensMarksEnum"][];
             sizes: components["schemas"]["Size"][];
@@ -2143,10 +2215,12 @@ export interface components {
             role: components["schemas"]["RoleEnum"];
             /** Format: date-time */
             deadline: string | null;
-            /** @description done, changed outside, to assemble, sent back, undecided, empty */
+            /** @description done, changed outside, to assemble, asked, sent back, undecided, empty */
             state: string;
             /** @description it is signed off */
             signed: boolean;
+            /** @description regions at which one's own second look is waited for */
+            asks_you: number;
             regions: number;
             undecided: number;
             /** @description undecided regions of which no attempt has been examined yet */
@@ -2520,6 +2594,21 @@ export interface components {
             soft: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
+        LeftAskedRequest: {
+            /** @default  */
+            words: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        LeftOf: {
+            id: number;
+            number: number;
+            name: string;
+            person: string;
+            words: string;
+            /** Format: date-time */
+            at: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         LockOf: {
             number: number;
             same: boolean;
@@ -2891,6 +2980,14 @@ export interface components {
             margin: number;
         };
         /** @description A read-only shape, filled from dicts. */
+        QuestionOf: {
+            id: number;
+            words: string;
+            by: string;
+            bbox: number[];
+            answered: boolean;
+        };
+        /** @description A read-only shape, filled from dicts. */
         RedrawAskedRequest: {
             mask: string;
             /**
@@ -2935,7 +3032,7 @@ export interface components {
             name: string;
             bbox: number[];
             outlines: number[][][];
-            /** @description holds, rework, rebuild, undecided */
+            /** @description holds, rework, rebuild, asked, undecided */
             state: string;
             /** @description the attempt in which it holds */
             holder: number | null;
@@ -2944,6 +3041,8 @@ export interface components {
             backdrop: string | null;
             /** @description null: it was never sent back */
             spent: components["schemas"]["SpentOf"] | null;
+            /** @description the second look that was asked for last */
+            second: components["schemas"]["SecondOf"] | null;
         };
         /** @description A read-only shape, filled from dicts. */
         RegionPlace: {
@@ -2974,6 +3073,8 @@ export interface components {
             released_at: string;
             /** @description one's own */
             remarks: components["schemas"]["RemarkOf"][];
+            /** @description what one is asked about it */
+            questions: components["schemas"]["QuestionOf"][];
         };
         /** @description A read-only shape, filled from dicts. */
         RemarkAnsweredRequest: {
@@ -3144,6 +3245,34 @@ export interface components {
          * @enum {string}
          */
         RunStateEnum: "waiting" | "running" | "done" | "failed" | "cancelled";
+        /** @description A read-only shape, filled from dicts. */
+        SecondAskedRequest: {
+            /**
+             * Format: int64
+             * @description of the Bench's `askable`
+             */
+            person: number;
+            /** @default  */
+            words: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SecondOf: {
+            id: number;
+            cell: number;
+            asked: string;
+            /** @description it is asked of whoever reads this */
+            mine: boolean;
+            by: string;
+            words: string;
+            /** Format: date-time */
+            at: string;
+            ruling: (components["schemas"]["RulingEnum"] | components["schemas"]["NullEnum"]) | null;
+            size: string | null;
+            /** @description in words, as it was said */
+            answer: string;
+            /** Format: date-time */
+            answered_at: string | null;
+        };
         /** @description A read-only shape, filled from dicts. */
         Session: {
             signed_in: boolean;
@@ -3690,6 +3819,10 @@ export interface components {
             name: string;
         };
         /** @description A read-only shape, filled from dicts. */
+        WordsRequest: {
+            words: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         WorkerOf: {
             id: number | null;
             name: string;
@@ -3996,6 +4129,49 @@ export interface operations {
             };
         };
     };
+    ask_second: {
+        parameters: {
+            query?: {
+                size?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecondAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     cell_crop: {
         parameters: {
             query?: never;
@@ -4222,12 +4398,14 @@ export interface operations {
                  *     * `sent back` - sent back
                  *     * `changed outside` - changed outside
                  *     * `to assemble` - to assemble
+                 *     * `asked` - asked
+                 *     * `asked of you` - asked of you
                  *     * `done` - done
                  *     * `signed off` - signed off
                  *     * `empty` - empty
                  *     * `failed checks` - failed checks
                  */
-                need?: "" | "undecided" | "sent back" | "changed outside" | "to assemble" | "done" | "signed off" | "empty" | "failed checks";
+                need?: "" | "undecided" | "sent back" | "changed outside" | "to assemble" | "asked" | "asked of you" | "done" | "signed off" | "empty" | "failed checks";
                 /** @description words of the picture's or job's name, or its number; all must be there */
                 q?: string;
                 /** @description the `stamp` of what one has */
@@ -5774,6 +5952,41 @@ export interface operations {
             };
         };
     };
+    leave_region: {
+        parameters: {
+            query?: {
+                size?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["LeftAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     redraw_region: {
         parameters: {
             query?: never;
@@ -6052,6 +6265,78 @@ export interface operations {
         };
         responses: {
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemarkOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    withdraw_second: {
+        parameters: {
+            query?: {
+                size?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    answer_second: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WordsRequest"];
+            };
+        };
+        responses: {
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };

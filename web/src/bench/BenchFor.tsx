@@ -3,21 +3,25 @@ import { useCallback, useEffect, useReducer, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import type { Bench, Cell } from "../api/client";
 import { useAskTiles, useSeen } from "../api/queries";
+import { useSeconds } from "../api/seconds";
 import { useWriteSlip } from "../api/slips";
 import { useTrials } from "../api/trials";
 import { useKeys } from "../keys";
 import { Ledger } from "../ledger/Ledger";
+import { Left } from "../ledger/Left";
 import { nextAsked, nextUndecided } from "../ledger/walk";
 import { deliveryResolution } from "../stage/view";
 import { useScreen } from "../stage/screen";
 import { counted } from "../ui/words";
 import { addressed } from "./address";
+import { AskDialog } from "./AskDialog";
 import { AssembleDialog } from "./AssembleDialog";
 import { BenchHeader } from "./BenchHeader";
 import { CellPanel } from "./CellPanel";
 import { ChangesDialog } from "./ChangesDialog";
 import { ClientBarDialog } from "./ClientBar";
 import { HistoryDialog } from "./HistoryDialog";
+import { LeaveDialog } from "./LeaveDialog";
 import { PictureArea } from "./PictureArea";
 import { RulingBar } from "./RulingBar";
 import { reduce, started } from "./state";
@@ -211,6 +215,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
     const to = bench.cells.find((one) => one.attempt === made && one.region === region.id);
     if (to) choose(to);
   };
+  const seconds = useSeconds(bench.id, askedSize);
   const closed = () => change({ type: "dialog", dialog: null });
   return (
     <div className="bench">
@@ -230,6 +235,13 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
       >
         <div className="scrolls max-h-[45%] shrink-0 pr-2">
           <Ledger bench={bench} current={cell} onChoose={choose} />
+          <Left
+            left={bench.left}
+            mayRule={mayRule}
+            onAgain={(one) =>
+              seconds.again.mutate(one, { onError: (error) => setTrouble(error.message) })
+            }
+          />
         </div>
         <div
           className="scrolls rule-top mt-1 min-h-0 flex-1 pt-1 pr-2"
@@ -247,6 +259,9 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
             found={found}
             beyond={beyond}
             ruler={ruler}
+            onWithdraw={(look) =>
+              seconds.withdraw.mutate(look, { onError: (error) => setTrouble(error.message) })
+            }
             ready={ready}
             turned={compare.turned}
             outlining={outlining}
@@ -321,6 +336,21 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
         attempt={attempt}
         sideA={compare.other.attempt}
         open={state.dialog === "changes"}
+        onClose={closed}
+      />
+      <AskDialog
+        bench={bench}
+        askedSize={askedSize}
+        cell={cell}
+        region={region}
+        open={state.dialog === "ask"}
+        onClose={closed}
+      />
+      <LeaveDialog
+        bench={bench}
+        askedSize={askedSize}
+        region={region}
+        open={state.dialog === "leave"}
         onClose={closed}
       />
       <ClientBarDialog bench={bench} open={state.dialog === "bar"} onClose={closed} />

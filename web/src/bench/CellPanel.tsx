@@ -8,6 +8,7 @@ import { CheckState } from "./CheckState";
 import { Findings } from "./Findings";
 import { Outside } from "./Outside";
 import { OwnFlawForm, OwnFlaws } from "./OwnFlaws";
+import { SecondNote } from "./SecondNote";
 import type { Marking, Seeing, State, Step } from "./state";
 import type { Beyond } from "./useBeyond";
 import type { Findings as Found } from "./useFindings";
@@ -31,6 +32,7 @@ type Props = {
   onPin: () => void;
   onLook: () => void;
   onPutBack: () => void;
+  onWithdraw: (look: number) => void;
 };
 
 const both: Seeing = { original: true, attempt: true };
@@ -73,7 +75,32 @@ export function CellPanel(props: Props) {
             a trial <Key action="trial" />
           </button>
         )}
+        {mayRule && (
+          <button
+            type="button"
+            className="quiet"
+            onClick={() => change({ type: "dialog", dialog: "ask" })}
+          >
+            ask <Key action="ask" />
+          </button>
+        )}
+        {mayRule && (
+          <button
+            type="button"
+            className="quiet"
+            onClick={() => change({ type: "dialog", dialog: "leave" })}
+          >
+            it stays <Key action="leave" />
+          </button>
+        )}
       </p>
+      {region.second?.cell === cell.id && (
+        <SecondNote
+          second={region.second}
+          mayWithdraw={mayRule}
+          onWithdraw={() => region.second && props.onWithdraw(region.second.id)}
+        />
+      )}
       <CellNotes bench={bench} cell={cell} attempt={attempt} />
       <CheckState attempt={attempt} mayRule={mayRule} onAsk={() => askCheck.mutate(attempt.id)} />
       {judged && !found.uncovered && (

@@ -96,6 +96,14 @@ export function benchKeys({
     bar: () => change({ type: "dialog", dialog: "bar" }),
     changes: () => change({ type: "dialog", dialog: "changes" }),
     trial: () => change({ type: "dialog", dialog: "trial" }),
+    ask: () =>
+      mayRule
+        ? change({ type: "dialog", dialog: "ask" })
+        : why("Only a supervisor of this job asks."),
+    leave: () =>
+      mayRule
+        ? change({ type: "dialog", dialog: "leave" })
+        : why("Only a supervisor of this job lets a thing stay."),
     putBack,
     assemble: () => change({ type: "dialog", dialog: "assemble" }),
     takeBack: ruler.takeBack,

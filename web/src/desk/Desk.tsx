@@ -17,6 +17,7 @@ const stateWords: Record<string, string> = {
   done: "done: one attempt holds everywhere",
   "changed outside": "every region holds; what changed outside them does not yet",
   "to assemble": "every region holds, in different attempts",
+  asked: "somebody is asked, nothing else is open",
   "sent back": "all ruled, some to be sent back",
   undecided: "",
   empty: "no attempt or no region yet",
@@ -26,6 +27,7 @@ const stateShapes: Record<string, CellState> = {
   "changed outside": "passes at size",
   "to assemble": "passes at size",
   "sent back": "rework",
+  asked: "asked",
   undecided: "undecided",
   empty: "not needed",
 };
@@ -107,6 +109,11 @@ function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
                 style={{ accentColor: "#000" }}
               />
             </span>
+          )}
+          {picture.asks_you > 0 && (
+            <strong className="block">
+              your second look is waited for at {counted(picture.asks_you, "region")}
+            </strong>
           )}
           {slipWords(slips).map((said) => (
             <span key={said} className="block small">

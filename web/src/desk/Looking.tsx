@@ -8,6 +8,8 @@ const NEED_WORDS: Record<(typeof NEEDS)[number], string> = {
   "sent back": "all ruled, some sent back",
   "changed outside": "holds, but changed outside",
   "to assemble": "to be put together",
+  asked: "somebody is asked",
+  "asked of you": "your second look is waited for",
   done: "done, not signed off",
   "signed off": "signed off",
   empty: "no attempt or no region yet",

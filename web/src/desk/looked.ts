@@ -5,6 +5,8 @@ export const NEEDS = [
   "sent back",
   "changed outside",
   "to assemble",
+  "asked",
+  "asked of you",
   "done",
   "signed off",
   "empty",

@@ -20,6 +20,10 @@ const framed = ([x = 0, y = 0]: readonly number[], side: number) => {
   return [x - reach, y - reach, 2 * reach, 2 * reach];
 };
 
+/** Where one is asked something. */
+const askedAt = (questions: { bbox: number[]; answered: boolean }[]) =>
+  questions.filter((one) => !one.answered).map((one) => ringed(corners(one.bbox)));
+
 /** What was released to a guest: the pictures, and nothing about how they came to be. */
 export function Released() {
   const released = useQuery(releasedQuery);
@@ -53,9 +57,10 @@ export function Released() {
             ]
           : [],
       ),
+      ...askedAt(shown?.questions ?? nothing),
       ...(marked ? [ringed(corners(framed(marked, side)))] : []),
     ],
-    [shown?.remarks, marked, side],
+    [shown?.remarks, shown?.questions, marked, side],
   );
   const tool = useMemo(
     () => ({
@@ -131,6 +136,7 @@ export function Released() {
         key={shown.id}
         release={shown.id}
         remarks={shown.remarks}
+        questions={shown.questions}
         place={marked}
         onPlace={setMarked}
       />

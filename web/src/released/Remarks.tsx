@@ -1,17 +1,58 @@
 import { useState } from "react";
+import type { Shapes } from "../api/client";
+import { useAnswerSecond } from "../api/seconds";
 import { useRemark, type Remark } from "../api/remarks";
 import { Trouble } from "../ui/Trouble";
 import { moment } from "../ui/words";
+
+type Asked = Shapes["QuestionOf"];
+
+/** What a guest is asked about the framed place, and their answer. */
+function Question({ question }: { question: Asked }) {
+  const answer = useAnswerSecond();
+  const [words, setWords] = useState("");
+  return (
+    <form
+      className="mb-2 border p-2"
+      style={{ borderColor: "var(--ink)" }}
+      aria-label={`asked by ${question.by}`}
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (words.trim() && !answer.isPending) answer.mutate({ id: question.id, words });
+      }}
+    >
+      <p className="m-0">
+        <strong>{question.by} asks of the framed place:</strong> {question.words}
+      </p>
+      <label className="block">
+        your answer
+        <textarea
+          className="field block w-full"
+          rows={2}
+          maxLength={4000}
+          value={words}
+          onChange={(event) => setWords(event.target.value)}
+        />
+      </label>
+      <button type="submit" className="plain mt-1" aria-disabled={!words.trim()}>
+        answer
+      </button>
+      <Trouble error={answer.error} />
+    </form>
+  );
+}
 
 /** What a guest said of a picture, and saying something more. */
 export function Remarks({
   release,
   remarks,
+  questions,
   place,
   onPlace,
 }: {
   release: number;
   remarks: Remark[];
+  questions: Asked[];
   /** Where the next remark is about; null: the whole picture. */
   place: number[] | null;
   onPlace: (place: number[] | null) => void;
@@ -24,6 +65,11 @@ export function Remarks({
       style={{ borderColor: "var(--line)" }}
       aria-label="Remarks"
     >
+      {questions
+        .filter((one) => !one.answered)
+        .map((one) => (
+          <Question key={one.id} question={one} />
+        ))}
       <h2 className="m-0 text-[1rem]">Remarks</h2>
       {remarks.length === 0 && (
         <p className="m-0">

@@ -9,6 +9,7 @@ export type CellState =
   | "rebuild"
   | "not needed"
   | "undecided"
+  | "asked"
   | "checking"
   | "failed";
 
@@ -57,6 +58,13 @@ const shapes: Record<CellState, React.ReactNode> = {
       strokeWidth="1.6"
       style={{ fill: "var(--await)", stroke: "#000" }}
     />
+  ),
+  // Two rings that meet: another pair of eyes.
+  asked: (
+    <>
+      <circle cx="5.6" cy="8" r="3.6" strokeWidth="1.6" />
+      <circle cx="10.4" cy="8" r="3.6" strokeWidth="1.6" />
+    </>
   ),
   checking: <path d="M8 2.5v3M8 10.5v3M2.5 8h3M10.5 8h3" strokeWidth="1.6" />,
   failed: <path d="M8 2.5v7M8 12v1.6" strokeWidth="2.4" />,
