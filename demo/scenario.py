@@ -747,6 +747,7 @@ def answer_to_slip(it: Scene, given: np.ndarray) -> np.ndarray:
 
 PEOPLE = (
     ("vera", "Vera Lund", "supervisor"),
+    ("ines", "Ines Dorn", "supervisor"),
     ("mona", "Mona Reetz", "retoucher"),
     ("archive", "Town archive", "guest"),
 )

@@ -56,6 +56,7 @@ def main() -> None:
             house.manage("load_demo", "--password", PASSWORD, quiet=False)
             logins = [
                 ("vera", PASSWORD, "supervisor"),
+                ("ines", PASSWORD, "supervisor: a second pair of eyes"),
                 ("mona", PASSWORD, "retoucher"),
                 ("archive", PASSWORD, "guest: the client's eye"),
             ]

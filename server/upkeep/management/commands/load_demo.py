@@ -105,7 +105,7 @@ class Command(BaseCommand):
             person = Person.objects.create_user(
                 username, password=password, name=name, makes_jobs=role == "supervisor"
             )
-            people[role] = person
+            people.setdefault(role, person)
             Membership.objects.create(job=job, person=person, role=role)
         supervisor = people["supervisor"]
         for picture in wanted:
