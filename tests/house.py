@@ -116,3 +116,7 @@ def say(client, attempt, answer, number=0):
     return post(
         client, f"/api/attempts/{attempt.pk}/outside/", {"number": number, "answer": answer}
     )
+
+
+def bench(client, picture):
+    return client.get(f"/api/pictures/{picture.pk}/bench/").json()

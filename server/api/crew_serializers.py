@@ -18,11 +18,30 @@ class InvitationOf(Plain):
     expires_at = s.DateTimeField()
 
 
+class PictureStands(Plain):
+    id = s.IntegerField()
+    number = s.IntegerField()
+    name = s.CharField()
+    state = s.CharField()
+    regions = s.IntegerField()
+    undecided = s.IntegerField()
+    attempts = s.IntegerField()
+    signed = s.BooleanField()
+
+
+class PictureWithdrawn(Plain):
+    id = s.IntegerField()
+    number = s.IntegerField()
+    name = s.CharField()
+
+
 class JobSheet(Plain):
     job = JobOf()
     uses = s.ListField(child=s.CharField())
     standing = s.DictField(child=s.IntegerField(), help_text="how many pictures stand where")
     signed = s.IntegerField(help_text="pictures that are signed off")
+    pictures = PictureStands(many=True)
+    withdrawn = PictureWithdrawn(many=True)
     invitations = InvitationOf(many=True, help_text="those that can still be used")
     link = s.CharField(
         allow_null=True, help_text="of the invitation just made: shown once, kept nowhere"

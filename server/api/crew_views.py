@@ -13,10 +13,12 @@ from rest_framework.response import Response
 from rest_framework.throttling import BaseThrottle, ScopedRateThrottle
 from rest_framework.views import APIView
 
+from attempts.correcting import withdrawn_pictures
 from crew.editing import JobEdit, SizeEdit, edit_job, remove, set_role
 from crew.inviting import accept_anew, accept_as, found, invite, open_of, withdraw
 from crew.models import Invitation
 from jobs.models import Job
+from ledger.models import PictureState
 from ledger.standing import states_of
 from people.authentication import SessionSignIn
 from people.models import Person
@@ -31,12 +33,32 @@ from .intake_views import job_of, supervised
 from .serializers import Failure
 
 
-def _sheet(job: Job, person: Person, link: str | None = None) -> dict[str, Any]:
+def sheet_of(job: Job, person: Person, link: str | None = None) -> dict[str, Any]:
+    """A job's page."""
+    states = PictureState.objects.filter(picture__job=job, picture__withdrawn_at=None)
+    signed = set(SignOff.objects.filter(standing__job=job).values_list("standing_id", flat=True))
     return {
         "job": job_of(job, person),
         "uses": list(USES),
         "standing": states_of(job),
-        "signed": SignOff.objects.filter(standing__job=job).count(),
+        "signed": len(signed),
+        "pictures": [
+            {
+                "id": row.picture_id,
+                "number": row.picture.number,
+                "name": row.picture.name,
+                "state": row.state,
+                "regions": row.regions,
+                "undecided": row.undecided,
+                "attempts": row.attempts,
+                "signed": row.picture_id in signed,
+            }
+            for row in states.select_related("picture").order_by("picture__number")
+        ],
+        "withdrawn": [
+            {"id": row.pk, "number": row.number, "name": row.name}
+            for row in withdrawn_pictures(job)
+        ],
         "invitations": [
             {
                 "id": row.pk,
@@ -56,7 +78,7 @@ class JobSheetView(APIView):
 
     @extend_schema(responses=shape.JobSheet, operation_id="job_sheet")
     def get(self, request: Request, pk: int) -> Response:
-        return Response(_sheet(supervised(person_of(request), pk), person_of(request)))
+        return Response(sheet_of(supervised(person_of(request), pk), person_of(request)))
 
     @extend_schema(
         request=shape.JobEdited,
@@ -76,7 +98,7 @@ class JobSheetView(APIView):
             None if sizes is None else [SizeEdit(**size) for size in sizes],
         )
         edit_job(job, edit, person_of(request))
-        return Response(_sheet(job, person_of(request)))
+        return Response(sheet_of(job, person_of(request)))
 
 
 class MemberView(APIView):
@@ -94,7 +116,7 @@ class MemberView(APIView):
         job = supervised(person_of(request), pk)
         given = validated(shape.RoleAsked, request)
         set_role(job, self.member(pk, person), given["role"], person_of(request))
-        return _left_or_sheet(job, request)
+        return _left_orsheet_of(job, request)
 
     @extend_schema(
         responses={200: shape.JobSheet, 204: None, 400: Failure}, operation_id="remove_member"
@@ -102,14 +124,14 @@ class MemberView(APIView):
     def delete(self, request: Request, pk: int, person: int) -> Response:
         job = supervised(person_of(request), pk)
         remove(job, self.member(pk, person), person_of(request))
-        return _left_or_sheet(job, request)
+        return _left_orsheet_of(job, request)
 
 
-def _left_or_sheet(job: Job, request: Request) -> Response:
+def _left_orsheet_of(job: Job, request: Request) -> Response:
     """The sheet; nothing for whoever took themselves out."""
     if job.role_of(person_of(request)) != "supervisor":
         return Response(status=204)
-    return Response(_sheet(job, person_of(request)))
+    return Response(sheet_of(job, person_of(request)))
 
 
 class InvitationsView(APIView):
@@ -125,7 +147,7 @@ class InvitationsView(APIView):
         given = validated(shape.InvitationAsked, request)
         _, token = invite(job, given["role"], given["name"], person_of(request))
         link = request.build_absolute_uri(f"/join/{token}")
-        return Response(_sheet(job, person_of(request), link), status=201)
+        return Response(sheet_of(job, person_of(request), link), status=201)
 
 
 class InvitationView(APIView):
@@ -136,7 +158,7 @@ class InvitationView(APIView):
         row = get_object_or_404(Invitation.objects.select_related("job"), pk=pk)
         job = supervised(person_of(request), row.job_id)
         withdraw(row, person_of(request))
-        return Response(_sheet(job, person_of(request)))
+        return Response(sheet_of(job, person_of(request)))
 
 
 class JoinView(APIView):

@@ -47,7 +47,7 @@ def _states(person: Person) -> QuerySet[PictureState]:
     # By the job's number: joining memberships would double rows and sort them in a scratch table.
     jobs = Membership.objects.filter(person=person, role__in=STAFF).values("job")
     return (
-        PictureState.objects.filter(picture__job__in=jobs)
+        PictureState.objects.filter(picture__job__in=jobs, picture__withdrawn_at=None)
         .select_related("picture__job")
         .order_by(
             Case(When(_DONE, then=Value(1)), default=Value(0), output_field=IntegerField()),

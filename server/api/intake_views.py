@@ -22,16 +22,18 @@ from arrivals.bringing import ask_incoming, incoming_state
 from arrivals.fits import fit_of
 from arrivals.models import Arrival, Incoming
 from arrivals.receiving import forget, receive, small_of
-from attempts.models import Method
 from history.models import record_job
 from jobs.models import STAFF, DeliverySize, Job, Membership, Picture
 from people.models import Person
 from people.sessions import person_of
 from slips.matching import called
 from zweiblick_core.rules.pairing import own_words, pair, part_of
+from zweiblick_core.rules.rights import TERMS
 from zweiblick_core.visibility import parse_size
 
+from . import fact_serializers as facts
 from . import serializers as shape
+from .fact_shapes import methods_of
 from .parsers import Files
 from .permissions import Rules
 
@@ -204,7 +206,7 @@ class ColleaguesView(APIView):
 class IntakeView(APIView):
     """A job with what arrived for it, and the pairing that the names suggest."""
 
-    @extend_schema(responses=shape.Intake, operation_id="intake")
+    @extend_schema(responses=facts.Intake, operation_id="intake")
     def get(self, request: Request, pk: int) -> Response:
         job = supervised(person_of(request), pk)
         arrivals = list(job.arrivals.filter(taken_by=None))
@@ -232,10 +234,8 @@ class IntakeView(APIView):
                 "job": job_of(job, person_of(request)),
                 "arrivals": [arrival_of(arrival, answers.get(arrival.pk)) for arrival in arrivals],
                 "groups": groups,
-                "methods": [
-                    {"name": method.name, "kind": method.kind}
-                    for method in Method.objects.order_by("name")
-                ],
+                "methods": methods_of(job),
+                "terms": list(TERMS),
             }
         )
 
@@ -347,13 +347,13 @@ class BringInView(APIView):
     """
 
     @extend_schema(
-        request=shape.BringIn,
+        request=facts.BringIn,
         responses={202: shape.BroughtIn, 400: shape.Failure},
         operation_id="bring_in",
     )
     def post(self, request: Request, pk: int) -> Response:
         job = supervised(person_of(request), pk)
-        asked = shape.BringIn(data=request.data)
+        asked = facts.BringIn(data=request.data)
         asked.is_valid(raise_exception=True)
         given = asked.validated_data
         files = [
@@ -376,7 +376,7 @@ class BringResultView(APIView):
     permission_classes = [IsAuthenticated, Rules]
 
     @extend_schema(
-        request=shape.ResultAsked,
+        request=facts.ResultAsked,
         responses={202: shape.BroughtIn, 400: shape.Failure},
         operation_id="bring_result",
     )
@@ -385,7 +385,7 @@ class BringResultView(APIView):
             Picture.objects.worked_by(person_of(request)).select_related("job"), pk=pk
         )
         self.check_object_permissions(request, picture)
-        asked = shape.ResultAsked(data=request.data)
+        asked = facts.ResultAsked(data=request.data)
         asked.is_valid(raise_exception=True)
         wanted = {"results": [_plain(asked.validated_data)]}
         made = ask_incoming(picture.job, person_of(request), wanted, picture)

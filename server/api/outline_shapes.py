@@ -77,7 +77,9 @@ def outlines_of(picture: Picture, person: Person) -> dict[str, Any]:
     )
     attempts = list(picture.attempts.select_related("run__method", "image").order_by("number"))
     checks: dict[int, Check] = {}
-    for check in Check.objects.filter(attempt__picture=picture, state="done").defer("report"):
+    for check in Check.objects.filter(
+        attempt__picture=picture, attempt__withdrawn_at=None, state="done"
+    ).defer("report"):
         checks[check.attempt_id] = check
     backdrops = {
         row.region_version.region_id: row.backdrop

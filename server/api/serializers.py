@@ -7,7 +7,6 @@ from typing import Any
 
 from rest_framework import serializers as s
 
-from attempts.models import Method
 from checks.models import FindingRuling, OutsideRuling
 from jobs.models import Membership
 from verdicts.models import Verdict
@@ -251,6 +250,10 @@ class AttemptOf(Plain):
     cost = s.CharField(allow_null=True)
     settings = s.DictField()
     made_from = s.ListField(child=s.IntegerField(), help_text="attempts it was made from")
+    left_house = s.BooleanField(allow_null=True, help_text="null: nobody said")
+    barred = s.CharField(
+        allow_null=True, help_text="why its terms, or of what it is made from, don't allow the job"
+    )
     slip = s.IntegerField(allow_null=True, help_text="the slip that it answers")
     image = ImageOf()
     check_of = CheckOf(allow_null=True)
@@ -281,6 +284,12 @@ class SecondOf(Plain):
     size = s.CharField(allow_null=True)
     answer = s.CharField(help_text="in words, as it was said")
     answered_at = s.DateTimeField(allow_null=True)
+
+
+class WithdrawnAttempt(Plain):
+    id = s.IntegerField()
+    number = s.IntegerField()
+    method = s.CharField()
 
 
 class LeftOf(Plain):
@@ -400,6 +409,7 @@ class Bench(Plain):
     )
     signed = BenchSigned(allow_null=True, help_text="the sign-off that stands")
     undecided = s.ListField(child=s.IntegerField(), help_text="regions")
+    withdrawn = WithdrawnAttempt(many=True, help_text="attempts that were withdrawn")
     left = LeftOf(many=True, help_text="regions of which it was ruled that the thing stays")
     askable = PersonOf(many=True, help_text="whose eyes can be asked for")
     opens_marks = s.ListField(
@@ -590,18 +600,6 @@ class GroupSuggested(Plain):
     outlines = OutlineSuggested(many=True, help_text="masks that results were made with")
 
 
-class MethodNamed(Plain):
-    name = s.CharField()
-    kind = s.ChoiceField(choices=Method.Kind.choices)
-
-
-class Intake(Plain):
-    job = JobOf()
-    arrivals = ArrivalOf(many=True)
-    groups = GroupSuggested(many=True)
-    methods = MethodNamed(many=True)
-
-
 class FitAsked(Plain):
     original = Whole(required=False, allow_null=True, help_text="an arrival")
     picture = Whole(required=False, allow_null=True, help_text="or a picture of the job")
@@ -613,30 +611,6 @@ class FitOf(Plain):
     fits = s.BooleanField()
     reason = s.CharField()
     regions = s.IntegerField(help_text="that would be proposed from what changed")
-
-
-class ResultAsked(Plain):
-    arrival = Whole()
-    method = s.CharField(max_length=120)
-    kind = s.ChoiceField(choices=Method.Kind.choices)
-    maker = s.CharField(max_length=120, allow_blank=True, required=False, default="")
-    seconds = Finite(min_value=0, max_value=1e8, allow_null=True, required=False, default=None)
-    cost = s.DecimalField(
-        max_digits=9, decimal_places=2, min_value=0, allow_null=True, required=False, default=None
-    )
-    mask = Whole(
-        allow_null=True,
-        required=False,
-        default=None,
-        help_text="the outline it was made with, as a mask of the result's or the original's size",
-    )
-
-
-class BringIn(Plain):
-    name = s.CharField(max_length=160)
-    original = Whole()
-    mask = Whole(allow_null=True, required=False, default=None)
-    results = ResultAsked(many=True)
 
 
 class BroughtIn(Plain):

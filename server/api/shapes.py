@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from attempts.models import Assembly, AttemptSource
+from attempts.models import Assembly, Attempt, AttemptSource
 from checks.carrying import standing_outside
 from checks.models import Check, Finding
 from images.models import Image
@@ -34,6 +34,7 @@ from zweiblick_core.rules.looking import (
 from zweiblick_core.rules.verdicts import asked_anyway
 from zweiblick_core.visibility import STEPS, parse_size, visibility, word
 
+from .fact_shapes import barred_by_terms
 from .second_shapes import askable, left_of, second_of, shown_to, state_for, unseen_by
 
 
@@ -259,6 +260,10 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
     for row in AttemptSource.objects.filter(attempt__picture=picture):
         if row.source_id not in sources.setdefault(row.attempt_id, []):
             sources[row.attempt_id].append(row.source_id)
+    withdrawn = Attempt.every.filter(picture=picture).exclude(withdrawn_at=None)
+    barred = barred_by_terms(
+        [*attempts, *withdrawn.select_related("run")], sources, picture.job.use
+    )
     spent = spent_on(picture)
     looks = counted([attempt.pk for attempt in attempts])
     unseen = unseen_by(book, person)
@@ -280,6 +285,10 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
             region.pk
             for region in book.regions
             if region.pk in unseen or book.region_state(region.pk) == "undecided"
+        ],
+        "withdrawn": [
+            {"id": row.pk, "number": row.number, "method": row.run.method.name}
+            for row in withdrawn.select_related("run__method").order_by("number")
         ],
         "left": left_of(picture),
         "askable": askable(picture, person),
@@ -327,6 +336,8 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
                 "cost": str(attempt.run.cost) if attempt.run.cost is not None else None,
                 "settings": attempt.run.settings,
                 "made_from": sources.get(attempt.pk, []),
+                "left_house": attempt.run.left_house,
+                "barred": barred.get(attempt.pk),
                 "slip": answers.get(attempt.pk),
                 "image": image_of(attempt.image, attempt.image_id in tiles),
                 "check_of": check_of(

@@ -11,7 +11,7 @@ from django.db import transaction
 
 from attempts.fitting import refuse_unmatched
 from attempts.intake import Facts, add_attempt, add_picture
-from attempts.models import Attempt
+from attempts.models import Attempt, AttemptSource
 from images.aligning import keep_alignment
 from images.decoding import decoded, read_bounded
 from jobs.models import Job, Picture
@@ -38,8 +38,9 @@ def ask_incoming(
 
     Args:
         wanted: {"name", "original", "mask", "results": [{"arrival", "method", "kind", "maker",
-            "seconds", "cost", "mask"}]}, arrivals by number; a result's mask: the outline it was
-            made with.
+            "seconds", "cost", "settings", "terms", "left_house", "made_from", "mask"}]}, arrivals by
+            number; a result's mask: the outline it was made with; made_from: numbers of the
+            picture's attempts.
 
     Raises:
         Refused: a file is not here any more, is not read yet, or is being brought in already.
@@ -66,7 +67,18 @@ def ask_incoming(
 
 def _facts(one: dict[str, Any]) -> Facts:
     cost = Decimal(one["cost"]) if one.get("cost") is not None else None
-    return Facts(one["method"], one["kind"], one["maker"], one.get("seconds"), cost, {})
+    settings = dict(one.get("settings") or {})
+    if one.get("terms"):
+        settings["terms"] = one["terms"]
+    return Facts(
+        one["method"],
+        one["kind"],
+        one["maker"],
+        one.get("seconds"),
+        cost,
+        settings,
+        one.get("left_house"),
+    )
 
 
 class _Result:
@@ -79,6 +91,7 @@ class _Result:
         if arrival is None:
             raise Refused("One of these files is not here any more; drop it again.")
         self.arrival, self.facts = arrival, _facts(one)
+        self.made_from = list(one.get("made_from") or [])
         self.content = bytes_of(arrival)
         self.picture = read_bounded(self.content)
         self.alignment: Alignment = known_alignment(known, arrival) or register(
@@ -108,6 +121,8 @@ class _Result:
         )
         if self.outline:
             Attempt.objects.filter(pk=attempt.pk).update(outline=self.outline)
+        for source in picture.attempts.filter(number__in=self.made_from, pk__lt=attempt.pk):
+            AttemptSource.objects.create(attempt=attempt, source=source)
         keep_alignment(picture.original.blob, attempt.image.blob, self.alignment)
         return attempt
 

@@ -55,7 +55,8 @@ def known_alignment(original: Arrival | Picture, arrival: Arrival) -> Alignment 
 def _behind(key: str) -> Arrival | Picture | None:
     kind, _, pk = key.rpartition(" ")
     if kind == "picture":
-        return Picture.objects.filter(pk=pk).first()
+        found: Picture | None = Picture.objects.filter(pk=pk).first()
+        return found
     return Arrival.objects.filter(pk=pk).first()
 
 

@@ -6,3 +6,9 @@ from django.dispatch import Signal
 
 #: Sent with `attempt`, in the transaction that stores it.
 attempt_added = Signal()
+#: Sent with `attempt` before what is known of it is corrected; whoever forbids it raises Refused.
+correcting = Signal()
+#: Sent with `attempt` before it is withdrawn; whoever still needs it raises Refused.
+withdrawing_attempt = Signal()
+#: Sent with `picture` before it is withdrawn; whoever still needs it raises Refused.
+withdrawing_picture = Signal()

@@ -35,11 +35,13 @@ class Facts:
     seconds: float | None = None
     cost: Decimal | None = None
     settings: dict[str, Any] = field(default_factory=dict[str, Any])
+    left_house: bool | None = None
 
 
 def locked_picture(pk: int) -> Picture:
     """Hold a picture's row, so that attempts and slips are numbered one after the other."""
-    return Picture.objects.select_for_update().select_related("job").get(pk=pk)
+    row: Picture = Picture.every.select_for_update().select_related("job").get(pk=pk)
+    return row
 
 
 @transaction.atomic
@@ -61,9 +63,10 @@ def add_picture(
     Raises:
         Refused: the file cannot be read, or a mask does not fit; nothing is stored then.
     """
-    number = (job.pictures.order_by("-number").values_list("number", flat=True).first() or 0) + 1
+    numbers = Picture.every.filter(job=job).order_by("-number").values_list("number", flat=True)
+    number = (numbers.first() or 0) + 1
     decoded = decoded or read_bounded(data)
-    picture = Picture.objects.create(job=job, number=number, name=name)
+    picture: Picture = Picture.objects.create(job=job, number=number, name=name)
     image = put_image(picture, "original", file_name, data, decoded)
     for region_number, (region_name, mask) in enumerate(masks, 1):
         if mask.shape != decoded.pixels.shape[:2]:
@@ -102,13 +105,17 @@ def add_attempt(
     locked_picture(picture.pk)
     method, _ = Method.objects.get_or_create(name=facts.method, defaults={"kind": facts.kind})
     run = MethodRun.objects.create(
-        method=method, settings=facts.settings, seconds=facts.seconds, cost=facts.cost
+        method=method,
+        settings=facts.settings,
+        seconds=facts.seconds,
+        cost=facts.cost,
+        left_house=facts.left_house,
     )
     image = put_image(picture, "result", file_name, data, decoded)
-    number = (
-        picture.attempts.order_by("-number").values_list("number", flat=True).first() or 0
-    ) + 1
-    attempt = Attempt.objects.create(
+    # Withdrawn ones keep their numbers.
+    numbers = Attempt.every.filter(picture=picture).order_by("-number")
+    number = (numbers.values_list("number", flat=True).first() or 0) + 1
+    attempt: Attempt = Attempt.objects.create(
         picture=picture, number=number, image=image, run=run, maker=facts.maker
     )
     ask_pyramid(image)

@@ -33,6 +33,8 @@ class MethodRun(models.Model):
     cost = models.DecimalField(max_digits=9, decimal_places=2, null=True)
     state = models.CharField(max_length=12, default="done")
     error = models.TextField(blank=True)
+    # Whether the picture left the house for it; None where nobody said.
+    left_house = models.BooleanField(null=True)
     made_at = models.DateTimeField(auto_now_add=True)
 
 
@@ -46,8 +48,18 @@ class AttemptQuerySet(models.QuerySet["Attempt"]):
         ).distinct()
 
 
+class StandingAttempts(models.Manager.from_queryset(AttemptQuerySet)):  # type: ignore[misc]
+    """Attempts that were not withdrawn."""
+
+    def get_queryset(self) -> AttemptQuerySet:
+        found: AttemptQuerySet = super().get_queryset().filter(withdrawn_at=None)
+        return found
+
+
 class Attempt(models.Model):
-    """One result image for a picture."""
+    """One result image for a picture. One that is withdrawn keeps its checks, verdicts and history,
+    and stands nowhere else.
+    """
 
     picture = models.ForeignKey(Picture, models.CASCADE, related_name="attempts")
     number = models.PositiveIntegerField()
@@ -58,10 +70,14 @@ class Attempt(models.Model):
     # The outline it was made with, as drafts in the original's frame; empty where nobody gave it.
     outline = models.JSONField(default=list)
     made_at = models.DateTimeField(auto_now_add=True)
-    objects = AttemptQuerySet.as_manager()
+    withdrawn_at = models.DateTimeField(null=True)
+    objects = StandingAttempts()
+    every = AttemptQuerySet.as_manager()
 
     class Meta:
         ordering = ["picture", "number"]
+        # What points to an attempt finds it, withdrawn or not.
+        base_manager_name = "every"
         constraints = [
             models.UniqueConstraint(fields=["picture", "number"], name="attempt_numbered_once")
         ]

@@ -16,7 +16,9 @@ def agreed_base(picture: Picture) -> Attempt | None:
     said = [
         (ruling.pk, check.attempt)
         for check in Check.objects.filter(
-            attempt__picture=picture, outside_rulings__answer="agreed base"
+            attempt__picture=picture,
+            attempt__withdrawn_at=None,
+            outside_rulings__answer="agreed base",
         )
         .distinct()
         .defer("report")

@@ -186,7 +186,7 @@ def examined(
 
 
 def _agreed(check: Check) -> CorePicture | None:
-    base = Attempt.objects.filter(pk=check.options.get("agreed_base") or 0).first()
+    base = Attempt.every.filter(pk=check.options.get("agreed_base") or 0).first()
     return decoded(base.image.blob) if base is not None else None
 
 
@@ -364,7 +364,7 @@ def _store(
         )
         if findings:
             carry_answers(row, checked, same_in(checked.region_version.region_id, proofs))
-    attempt = Attempt.objects.select_for_update().get(pk=row.attempt_id)
+    attempt = Attempt.every.select_for_update().get(pk=row.attempt_id)
     if not _overtaken(row):
         attempt.state = advance("attempt", attempt.state, "check finished")
         attempt.save()
@@ -411,7 +411,7 @@ def check_failed(work: Work) -> None:
         check.state = advance("check", check.state, "failed")
         check.reason, check.finished_at = work.error, timezone.now()
         check.save()
-        attempt = Attempt.objects.select_for_update().get(pk=check.attempt_id)
+        attempt = Attempt.every.select_for_update().get(pk=check.attempt_id)
         if not _overtaken(check):
             attempt.state = advance("attempt", attempt.state, "check failed")
             attempt.save()

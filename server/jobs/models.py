@@ -88,17 +88,30 @@ class PictureQuerySet(models.QuerySet["Picture"]):
         ).distinct()
 
 
+class StandingPictures(models.Manager.from_queryset(PictureQuerySet)):  # type: ignore[misc]
+    """Pictures that were not withdrawn."""
+
+    def get_queryset(self) -> PictureQuerySet:
+        found: PictureQuerySet = super().get_queryset().filter(withdrawn_at=None)
+        return found
+
+
 class Picture(models.Model):
-    """One photograph of a job."""
+    """One photograph of a job. One that is withdrawn keeps all that was said of it, and stands
+    nowhere else.
+    """
 
     job = models.ForeignKey(Job, models.CASCADE, related_name="pictures")
     number = models.PositiveIntegerField()
     name = models.CharField(max_length=160)
     made_at = models.DateTimeField(auto_now_add=True)
-    objects = PictureQuerySet.as_manager()
+    withdrawn_at = models.DateTimeField(null=True)
+    objects = StandingPictures()
+    every = PictureQuerySet.as_manager()
 
     class Meta:
         ordering = ["job", "number"]
+        base_manager_name = "every"
         constraints = [
             models.UniqueConstraint(fields=["job", "number"], name="picture_numbered_once")
         ]

@@ -129,13 +129,15 @@ def ledger(picture: Picture, size: DeliverySize | None = None) -> Ledger:
     # Cells before their checks: an attempt that comes in meanwhile must not stand here without its
     # check.
     cells = list(
-        Cell.objects.filter(attempt__picture=picture, region__withdrawn_at=None)
+        Cell.objects.filter(
+            attempt__picture=picture, attempt__withdrawn_at=None, region__withdrawn_at=None
+        )
         .select_related("attempt", "region", "current__size", "current__person")
         .order_by("region__number", "attempt__number")
     )
     checks: dict[int, Check] = {}
     for check in (
-        Check.objects.filter(attempt__picture=picture)
+        Check.objects.filter(attempt__picture=picture, attempt__withdrawn_at=None)
         .defer("report")
         .prefetch_related("outside_rulings__person")
         .order_by("id")
@@ -176,7 +178,7 @@ def ledger(picture: Picture, size: DeliverySize | None = None) -> Ledger:
     own: dict[tuple[int, int], list[OwnFinding]] = {}
     for mark in (
         OwnFinding.objects.standing()
-        .filter(attempt__picture=picture)
+        .filter(attempt__picture=picture, attempt__withdrawn_at=None)
         .select_related("region_version")
     ):
         own.setdefault((mark.attempt_id, mark.region_version.region_id), []).append(mark)
@@ -188,7 +190,7 @@ def ledger(picture: Picture, size: DeliverySize | None = None) -> Ledger:
     looks = {
         look.cell.region_id: look
         for look in SecondLook.objects.standing()
-        .filter(cell__attempt__picture=picture)
+        .filter(cell__attempt__picture=picture, cell__attempt__withdrawn_at=None)
         .select_related("cell", "size", "asked", "person")
     }
     return Ledger(

@@ -44,7 +44,7 @@ def refresh(picture_id: int) -> None:
     """Work one picture out anew and store it. Two at once follow each other, so that the later one
     sees what the earlier one's writer stored.
     """
-    picture = Picture.objects.select_related("job").filter(pk=picture_id).first()
+    picture = Picture.every.select_related("job").filter(pk=picture_id).first()
     if picture is None or picture.original is None:
         return
     PictureState.objects.get_or_create(picture=picture, defaults={"state": "empty"})
@@ -81,7 +81,7 @@ def catch_up() -> int:
     storing and working out. How many there were.
     """
     late = (
-        Picture.objects.annotate(newest=Max("history__id"))
+        Picture.every.annotate(newest=Max("history__id"))
         .filter(Q(standing=None) | Q(newest__gt=F("standing__entry")))
         .filter(images__role="original")
         .values_list("pk", flat=True)
@@ -95,6 +95,8 @@ def catch_up() -> int:
 def states_of(job: Job) -> dict[str, int]:
     """How many of a job's pictures stand where."""
     counts: dict[str, int] = {}
-    for state in PictureState.objects.filter(picture__job=job).values_list("state", flat=True):
+    for state in PictureState.objects.filter(
+        picture__job=job, picture__withdrawn_at=None
+    ).values_list("state", flat=True):
         counts[state] = counts.get(state, 0) + 1
     return counts

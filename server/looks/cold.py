@@ -38,7 +38,12 @@ def to_look_at(person: Person) -> list[tuple[Attempt, bool]]:
     """
     pictures = Picture.objects.worked_by(person)
     judged = (
-        Check.objects.filter(attempt__picture__in=pictures, state="done", overall__isnull=False)
+        Check.objects.filter(
+            attempt__picture__in=pictures,
+            attempt__withdrawn_at=None,
+            state="done",
+            overall__isnull=False,
+        )
         .order_by("attempt__picture__job__deadline", "attempt__picture__number", "-overall", "id")
         .values_list("attempt__picture_id", "attempt_id")
     )

@@ -46,7 +46,8 @@ def store_version(region: Region, area: Area, person: Person | None) -> RegionVe
 
 def _held(picture: Picture) -> Picture:
     """Hold the picture's row: regions are numbered, drawn and withdrawn one after the other."""
-    return Picture.objects.select_for_update().select_related("job").get(pk=picture.pk)
+    row: Picture = Picture.every.select_for_update().select_related("job").get(pk=picture.pk)
+    return row
 
 
 def _numbered(picture: Picture) -> int:

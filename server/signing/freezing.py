@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from jobs.models import Picture
+from attempts.models import Attempt
+from jobs.models import Picture, Release
 from verdicts.models import Cell
 from zweiblick_core.errors import Refused
 
@@ -18,6 +19,25 @@ def _refuse_signed(picture_id: int) -> None:
 def refuse_ruling_of_signed(*, cell: Cell, **_: object) -> None:
     """Raises: Refused: the cell's picture is signed off."""
     _refuse_signed(cell.attempt.picture_id)
+
+
+def refuse_correction_of_signed(*, attempt: Attempt, **_: object) -> None:
+    """Raises: Refused: the attempt's picture is signed off."""
+    _refuse_signed(attempt.picture_id)
+
+
+def refuse_attempt_that_left(*, attempt: Attempt, **_: object) -> None:
+    """Raises: Refused: the attempt was signed off, or a guest saw it."""
+    _refuse_signed(attempt.picture_id)
+    if Release.objects.filter(attempt=attempt).exists():
+        raise Refused(f"Attempt {attempt.number} was shown to a guest; it stays.")
+
+
+def refuse_picture_that_left(*, picture: Picture, **_: object) -> None:
+    """Raises: Refused: the picture is signed off, or a guest saw it."""
+    _refuse_signed(picture.pk)
+    if Release.objects.filter(picture=picture).exists():
+        raise Refused("This picture was shown to a guest; it stays.")
 
 
 def refuse_work_on_signed(*, picture: Picture, **_: object) -> None:

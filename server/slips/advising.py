@@ -134,7 +134,9 @@ def spent_on(picture: Picture) -> dict[int, Spent]:
 def _worn_anywhere(picture: Picture) -> dict[int, str]:
     """By region, why its texture counts as worn in the newest attempt of which that is known."""
     rows = CheckedRegion.objects.filter(
-        check_run__attempt__picture=picture, wear__isnull=False
+        check_run__attempt__picture=picture,
+        check_run__attempt__withdrawn_at=None,
+        wear__isnull=False,
     ).order_by("check_run__attempt__number", "check_run_id")
     found = {}
     for row in rows.select_related("region_version"):

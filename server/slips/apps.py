@@ -6,12 +6,18 @@ class SlipsConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
+        from attempts.events import withdrawing_attempt, withdrawing_picture
         from checks.events import check_finished
         from jobs.events import leaving
         from regions.events import withdrawing
         from work.registry import ARRIVING, SOON, register, tidy
 
-        from .holding import refuse_while_out, refuse_while_worked
+        from .holding import (
+            refuse_attempt_on_slip,
+            refuse_picture_on_slip,
+            refuse_while_out,
+            refuse_while_worked,
+        )
         from .judging import on_checked
         from .packages import forget_packages, run_package
         from .returning import let_go_of_closed, return_failed, run_return
@@ -25,4 +31,6 @@ class SlipsConfig(AppConfig):
         tidy(forget_packages)
         check_finished.connect(on_checked)
         withdrawing.connect(refuse_while_out)
+        withdrawing_attempt.connect(refuse_attempt_on_slip)
+        withdrawing_picture.connect(refuse_picture_on_slip)
         leaving.connect(refuse_while_worked)

@@ -4,7 +4,10 @@ it stays in the job.
 
 from __future__ import annotations
 
-from jobs.models import Job
+from django.db.models import Q
+
+from attempts.models import Attempt
+from jobs.models import Job, Picture
 from people.models import Person
 from regions.models import Region
 from zweiblick_core.errors import Refused
@@ -24,6 +27,23 @@ def refuse_while_out(*, region: Region, **_: object) -> None:
         raise Refused(
             f"region {region.number}, {region.name}, is out on slip {out.slip.round}; withdraw that slip first"
         )
+
+
+def refuse_attempt_on_slip(*, attempt: Attempt, **_: object) -> None:
+    """Raises: Refused: an open slip works on the attempt, or it answers one."""
+    out = Slip.objects.filter(state__in=OPEN).filter(Q(attempt=attempt) | Q(returned=attempt))
+    slip = out.first()
+    if slip is not None:
+        raise Refused(
+            f"slip {slip.round} has attempt {attempt.number}; settle or withdraw that slip first"
+        )
+
+
+def refuse_picture_on_slip(*, picture: Picture, **_: object) -> None:
+    """Raises: Refused: a slip of the picture is open."""
+    slip = Slip.objects.filter(picture=picture, state__in=OPEN).first()
+    if slip is not None:
+        raise Refused(f"slip {slip.round} of this picture is open; settle or withdraw it first")
 
 
 def refuse_while_worked(*, job: Job, person: Person, **_: object) -> None:

@@ -92,7 +92,9 @@ def write_slip(attempt: Attempt, person: Person) -> Slip:
 def failed_cells(pictures: list[Picture]) -> list[Cell]:
     """The cells of some pictures that a slip can take, by region and attempt; in one query."""
     rows = (
-        Cell.objects.filter(attempt__picture__in=pictures, current__isnull=False)
+        Cell.objects.filter(
+            attempt__picture__in=pictures, attempt__withdrawn_at=None, current__isnull=False
+        )
         .filter(region__withdrawn_at=None)
         .select_related("region__current", "current", "attempt__picture", "attempt__run__method")
         .order_by("region__number", "attempt__number")

@@ -69,6 +69,8 @@ def _ruled(jobs: QuerySet[Job], asked: Asked) -> list[Cell]:
     """Cells that people ruled on themselves; a pass that was carried over says nothing new."""
     rows = Cell.objects.filter(
         attempt__picture__job__in=jobs.values("pk"),
+        attempt__withdrawn_at=None,
+        attempt__picture__withdrawn_at=None,
         current__ruling__in=(*_HELD, *_FAILED),
         current__carried_from=None,
     )

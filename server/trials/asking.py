@@ -85,7 +85,7 @@ def ask_trials(
         Refused: a method or setting that there is not, a region or attempt of another picture, or
             too many runs; nothing is asked for then.
     """
-    row = Picture.objects.select_for_update().select_related("job").get(pk=picture.pk)
+    row = Picture.every.select_for_update().select_related("job").get(pk=picture.pk)
     if region.picture_id != row.pk or region.withdrawn_at is not None:
         raise Refused("This picture has no such region.")
     _of_picture(row, base)

@@ -136,7 +136,7 @@ def _put_back(trial: Trial, image: Image) -> np.ndarray:
 
 def _sent_put_back(trial: Trial, image: Image, source: np.ndarray) -> np.ndarray:
     """In the source's own depth: what was sent comes back to the bit."""
-    sent = Attempt.objects.select_related("image__blob").get(
+    sent = Attempt.every.select_related("image__blob").get(
         picture=trial.picture, pk=trial.settings["from"]
     )
     frame = (image.height, image.width)

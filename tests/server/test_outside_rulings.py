@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import pytest
 from builders import filled, holding
-from house import MASK, WIDE, bring, do_all_work, dusted, overreaching, rule_all, say
+from house import MASK, WIDE, bench, bring, do_all_work, dusted, overreaching, rule_all, say
 
 pytestmark = pytest.mark.django_db
 
@@ -14,10 +14,6 @@ pytestmark = pytest.mark.django_db
 @pytest.fixture
 def quay(job, people):
     return overreaching(job, people)
-
-
-def bench(client, picture):
-    return client.get(f"/api/pictures/{picture.pk}/bench/").json()
 
 
 def outside(found, number):

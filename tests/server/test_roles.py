@@ -152,6 +152,17 @@ TABLE = [
         {"number": 99, "answer": "acceptable"},
         {**RULES, SUPERVISOR: 400},
     ),
+    ("delete", "/api/attempts/{attempt}/", None, {**RULES, SUPERVISOR: 400}),
+    ("post", "/api/attempts/{attempt}/again/", {}, RULES),
+    (
+        "put",
+        "/api/attempts/{attempt}/facts/",
+        {"method": "method 3", "kind": "built in"},
+        RULES,
+    ),
+    ("patch", "/api/pictures/{picture}/", {"name": "Slipway"}, RULES),
+    ("delete", "/api/pictures/{picture}/", None, {**RULES, SUPERVISOR: 400}),
+    ("post", "/api/pictures/{picture}/again/", {}, RULES),
     ("post", "/api/cells/{cell}/ask/", {"person": 999_999}, {**RULES, SUPERVISOR: 400}),
     ("delete", "/api/second-looks/{look}/", None, {**RULES, RETOUCHER: 404, OTHER_RETOUCHER: 404}),
     (

@@ -5,13 +5,9 @@ words; a thing that stays makes its region none. Each test reads like its rule.
 from __future__ import annotations
 
 import pytest
-from house import do_all_work, overreaching, post, rule_all
+from house import bench, do_all_work, overreaching, post, rule_all
 
 pytestmark = pytest.mark.django_db
-
-
-def bench(client, picture):
-    return client.get(f"/api/pictures/{picture.pk}/bench/").json()
 
 
 def cell_of(picture, attempt=3, region=1):

@@ -72,6 +72,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attempts/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Withdraw an attempt. */
+        delete: operations["withdraw_attempt"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/again/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A withdrawn attempt stands again. */
+        post: operations["take_attempt_in_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/attempts/{id}/changes/": {
         parameters: {
             query?: never;
@@ -117,6 +151,23 @@ export interface paths {
         put?: never;
         /** @description Keep where the eye stopped in an attempt seen alone; answers with what lies under it. */
         post: operations["look_cold"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attempts/{id}/facts/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Correct what is known of how an attempt came to be. */
+        put: operations["correct_attempt"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -776,6 +827,41 @@ export interface paths {
         post?: never;
         /** @description Take a flaw that was outlined back. */
         delete: operations["unmark_flaw"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Rename or withdraw a picture. */
+        delete: operations["withdraw_picture"];
+        options?: never;
+        head?: never;
+        /** @description Rename or withdraw a picture. */
+        patch: operations["rename_picture"];
+        trace?: never;
+    };
+    "/api/pictures/{id}/again/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A withdrawn picture stands again. */
+        post: operations["take_picture_in_again"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1842,6 +1928,10 @@ export interface components {
             };
             /** @description attempts it was made from */
             made_from: number[];
+            /** @description null: nobody said */
+            left_house: boolean | null;
+            /** @description why its terms, or of what it is made from, don't allow the job */
+            barred: string | null;
             /** @description the slip that it answers */
             slip: number | null;
             image: components["schemas"]["ImageOf"];
@@ -1901,6 +1991,8 @@ export interface components {
             signed: components["schemas"]["BenchSigned"] | null;
             /** @description regions */
             undecided: number[];
+            /** @description attempts that were withdrawn */
+            withdrawn: components["schemas"]["WithdrawnAttempt"][];
             /** @description regions of which it was ruled that the thing stays */
             left: components["schemas"]["LeftOf"][];
             /** @description whose eyes can be asked for */
@@ -2321,6 +2413,45 @@ export interface components {
             png: string;
         };
         /** @description A read-only shape, filled from dicts. */
+        FactsAskedRequest: {
+            method: string;
+            kind: components["schemas"]["KindEnum"];
+            /** @default  */
+            maker: string;
+            /** Format: double */
+            seconds?: number | null;
+            /** Format: decimal */
+            cost?: string | null;
+            /** @description by name */
+            settings?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description under which it was had; empty: nobody said
+             *
+             *     * `` -
+             *     * `any use` - any use
+             *     * `private use only` - private use only
+             * @default
+             */
+            terms: components["schemas"]["TermsEnum"] | components["schemas"]["BlankEnum"];
+            /** @description null: nobody said */
+            left_house?: boolean | null;
+            /** @description numbers of the picture's attempts that came before it */
+            made_from?: number[];
+        };
+        /** @description What an attempt of the method was said to be last, to begin from. */
+        FactsOf: {
+            name: string;
+            kind: components["schemas"]["KindEnum"];
+            maker: string;
+            settings: {
+                [key: string]: unknown;
+            };
+            terms: string;
+            left_house: boolean | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
         Failure: {
             error: string;
         };
@@ -2458,7 +2589,9 @@ export interface components {
             job: components["schemas"]["JobOf"];
             arrivals: components["schemas"]["ArrivalOf"][];
             groups: components["schemas"]["GroupSuggested"][];
-            methods: components["schemas"]["MethodNamed"][];
+            methods: components["schemas"]["FactsOf"][];
+            /** @description what terms of use there are */
+            terms: string[];
         };
         /** @description A read-only shape, filled from dicts. */
         InvitationAskedRequest: {
@@ -2527,6 +2660,8 @@ export interface components {
             };
             /** @description pictures that are signed off */
             signed: number;
+            pictures: components["schemas"]["PictureStands"][];
+            withdrawn: components["schemas"]["PictureWithdrawn"][];
             /** @description those that can still be used */
             invitations: components["schemas"]["InvitationOf"][];
             /** @description of the invitation just made: shown once, kept nowhere */
@@ -2644,11 +2779,6 @@ export interface components {
             /** @description whether another seed gives another result */
             takes: boolean;
             asks: components["schemas"]["SettingAsked"][];
-        };
-        /** @description A read-only shape, filled from dicts. */
-        MethodNamed: {
-            name: string;
-            kind: components["schemas"]["KindEnum"];
         };
         /** @description A read-only shape, filled from dicts. */
         NameTallied: {
@@ -2908,6 +3038,10 @@ export interface components {
             sizes?: components["schemas"]["SizeEditedRequest"][];
         };
         /** @description A read-only shape, filled from dicts. */
+        PatchedPictureNamedRequest: {
+            name?: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         PatchedRegionCorrectedRequest: {
             name?: string;
             backdrop?: components["schemas"]["BackdropEnum"] | components["schemas"]["BlankEnum"];
@@ -2948,6 +3082,23 @@ export interface components {
         };
         /** @description A read-only shape, filled from dicts. */
         PictureNamed: {
+            id: number;
+            number: number;
+            name: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        PictureStands: {
+            id: number;
+            number: number;
+            name: string;
+            state: string;
+            regions: number;
+            undecided: number;
+            attempts: number;
+            signed: boolean;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        PictureWithdrawn: {
             id: number;
             number: number;
             name: string;
@@ -3139,8 +3290,6 @@ export interface components {
         };
         /** @description A read-only shape, filled from dicts. */
         ResultAskedRequest: {
-            /** Format: int64 */
-            arrival: number;
             method: string;
             kind: components["schemas"]["KindEnum"];
             /** @default  */
@@ -3149,6 +3298,25 @@ export interface components {
             seconds?: number | null;
             /** Format: decimal */
             cost?: string | null;
+            /** @description by name */
+            settings?: {
+                [key: string]: unknown;
+            };
+            /**
+             * @description under which it was had; empty: nobody said
+             *
+             *     * `` -
+             *     * `any use` - any use
+             *     * `private use only` - private use only
+             * @default
+             */
+            terms: components["schemas"]["TermsEnum"] | components["schemas"]["BlankEnum"];
+            /** @description null: nobody said */
+            left_house?: boolean | null;
+            /** @description numbers of the picture's attempts that came before it */
+            made_from?: number[];
+            /** Format: int64 */
+            arrival: number;
             /**
              * Format: int64
              * @description the outline it was made with, as a mask of the result's or the original's size
@@ -3730,6 +3898,13 @@ export interface components {
             kinds: components["schemas"]["KindTallied"][];
             advice: components["schemas"]["AdviceTallied"][];
         };
+        /**
+         * @description * `` -
+         *     * `any use` - any use
+         *     * `private use only` - private use only
+         * @enum {string}
+         */
+        TermsEnum: "any use" | "private use only";
         /** @description A read-only shape, filled from dicts. */
         TierOf: {
             name: string;
@@ -3811,6 +3986,12 @@ export interface components {
             person: string | null;
             /** Format: date-time */
             at: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        WithdrawnAttempt: {
+            id: number;
+            number: number;
+            method: string;
         };
         /** @description A read-only shape, filled from dicts. */
         WithdrawnRegion: {
@@ -3941,6 +4122,60 @@ export interface operations {
             };
         };
     };
+    withdraw_attempt: {
+        parameters: {
+            query?: {
+                size?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    take_attempt_in_again: {
+        parameters: {
+            query?: {
+                size?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+        };
+    };
     changes: {
         parameters: {
             query: {
@@ -4007,6 +4242,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Uncovered"];
+                };
+            };
+        };
+    };
+    correct_attempt: {
+        parameters: {
+            query?: {
+                size?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FactsAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
         };
@@ -5286,6 +5556,89 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    withdraw_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    rename_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedPictureNamedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    take_picture_in_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
             };
         };
     };

@@ -93,7 +93,7 @@ class Command(BaseCommand):
     def _store(
         self, password: str, wanted: list[Any], made: dict[tuple[str, int], tuple[bytes, str]]
     ) -> None:
-        people = {}
+        people: dict[str, Person] = {}
         job = Job.objects.create(
             name=scenario.JOB,
             client=scenario.CLIENT,
