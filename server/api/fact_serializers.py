@@ -77,6 +77,11 @@ class FactsOf(Plain):
     left_house = s.BooleanField(allow_null=True)
 
 
+class MethodsOf(Plain):
+    methods = FactsOf(many=True)
+    terms = s.ListField(child=s.CharField(), help_text="what terms of use there are")
+
+
 class Intake(Plain):
     job = JobOf()
     arrivals = ArrivalOf(many=True)

@@ -21,12 +21,15 @@ from attempts.correcting import (
 from attempts.models import Attempt
 from jobs.models import Picture
 from people.sessions import person_of
+from zweiblick_core.rules.rights import TERMS
 
 from . import fact_serializers as facts
 from . import serializers as shape
 from .asking import size_asked, validated
 from .crew_serializers import JobSheet
 from .crew_views import sheet_of
+from .fact_shapes import methods_of
+from .intake_views import supervised
 from .permissions import Rules
 from .shapes import bench_of
 
@@ -105,6 +108,15 @@ class AttemptAgainView(_OfAttempt):
         attempt = self.attempt(request, pk)
         take_attempt_in_again(attempt, person_of(request))
         return self.bench(request, attempt)
+
+
+class MethodsOfJobView(APIView):
+    """The methods that are known, with what was said of each last in a job."""
+
+    @extend_schema(responses=facts.MethodsOf, operation_id="methods_of_job")
+    def get(self, request: Request, pk: int) -> Response:
+        job = supervised(person_of(request), pk)
+        return Response({"methods": methods_of(job), "terms": list(TERMS)})
 
 
 class _OfJob(APIView):

@@ -61,6 +61,7 @@ urlpatterns = [
     path("api/attempts/<int:pk>/", fact_views.AttemptView.as_view()),
     path("api/attempts/<int:pk>/facts/", fact_views.AttemptFactsView.as_view()),
     path("api/attempts/<int:pk>/again/", fact_views.AttemptAgainView.as_view()),
+    path("api/jobs/<int:pk>/methods/", fact_views.MethodsOfJobView.as_view()),
     path("api/pictures/<int:pk>/", fact_views.PictureView.as_view()),
     path("api/pictures/<int:pk>/again/", fact_views.PictureAgainView.as_view()),
     path("api/attempts/<int:pk>/outside/", views.OutsideAnswerView.as_view()),

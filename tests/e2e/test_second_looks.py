@@ -60,7 +60,7 @@ def test_a_thing_that_stays_makes_its_region_none_until_it_is_taken_in_again(
     dialog.get_by_label("why").fill("The harbour office wants it.")
     no_barriers()
     dialog.get_by_role("button", name="it stays").click()
-    stays = page.get_by_role("list", name="What stays")
+    stays = page.get_by_role("list", name="What stays, and what was withdrawn")
     expect(stays).to_contain_text("said Vera Lund: “The harbour office wants it.”")
     expect(rows).to_have_count(before - 1)
     no_barriers()

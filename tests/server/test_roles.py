@@ -160,6 +160,7 @@ TABLE = [
         {"method": "method 3", "kind": "built in"},
         RULES,
     ),
+    ("get", "/api/jobs/{job}/methods/", None, {**BRINGS_IN, SUPERVISOR: 200}),
     ("patch", "/api/pictures/{picture}/", {"name": "Slipway"}, RULES),
     ("delete", "/api/pictures/{picture}/", None, {**RULES, SUPERVISOR: 400}),
     ("post", "/api/pictures/{picture}/again/", {}, RULES),

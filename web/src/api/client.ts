@@ -79,7 +79,7 @@ export type Change = Shapes["ChangeOf"];
 export type Job = Shapes["JobOf"];
 export type Intake = Shapes["Intake"];
 export type Arrival = Shapes["ArrivalOf"];
-export type MethodKind = Shapes["MethodNamed"]["kind"];
+export type MethodKind = Shapes["FactsOf"]["kind"];
 
 /** Send one file with progress; `signal` cancels it. The server keeps nothing of a file that did not arrive whole. */
 export function upload<T>(

@@ -672,6 +672,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/methods/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The methods that are known, with what was said of each last in a job. */
+        get: operations["methods_of_job"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/outside-budget/": {
         parameters: {
             query?: never;
@@ -2779,6 +2796,12 @@ export interface components {
             /** @description whether another seed gives another result */
             takes: boolean;
             asks: components["schemas"]["SettingAsked"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        MethodsOf: {
+            methods: components["schemas"]["FactsOf"][];
+            /** @description what terms of use there are */
+            terms: string[];
         };
         /** @description A read-only shape, filled from dicts. */
         NameTallied: {
@@ -5179,6 +5202,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    methods_of_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MethodsOf"];
                 };
             };
         };

@@ -1,4 +1,5 @@
 import type { Attempt, Bench, Region } from "../api/client";
+import { written } from "../facts/facts";
 import { counted, seconds } from "../ui/words";
 
 /** Rounds, time and cost of a region so far. */
@@ -10,6 +11,11 @@ const spentWords = (spent: NonNullable<Region["spent"]>): string =>
   ]
     .filter(Boolean)
     .join(", ");
+
+const settingsWords = (settings: Record<string, unknown>): string | null =>
+  Object.entries(settings)
+    .map(([name, value]) => `${name} ${written(value)}`)
+    .join(", ") || null;
 
 /** What is known of an attempt here, as a small table. */
 export function AttemptFacts({
@@ -38,6 +44,9 @@ export function AttemptFacts({
     ["time", attempt.seconds !== null ? seconds(attempt.seconds) : null],
     ["cost", attempt.cost],
     ["made from", from.length ? from.map((one) => `attempt ${one.number}`).join(", ") : null],
+    ["settings", settingsWords(attempt.settings)],
+    ["left the house", attempt.left_house === null ? null : attempt.left_house ? "yes" : "no"],
+    ["may not be used", attempt.barred],
     ["worked", worked],
     ["backdrop", region.backdrop],
     ["sent back", region.spent && spentWords(region.spent)],

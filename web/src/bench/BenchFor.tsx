@@ -3,6 +3,7 @@ import { useCallback, useEffect, useReducer, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import type { Bench, Cell } from "../api/client";
 import { useAskTiles, useSeen } from "../api/queries";
+import { useAttempts } from "../api/facts";
 import { useSeconds } from "../api/seconds";
 import { useWriteSlip } from "../api/slips";
 import { useTrials } from "../api/trials";
@@ -20,6 +21,7 @@ import { BenchHeader } from "./BenchHeader";
 import { CellPanel } from "./CellPanel";
 import { ChangesDialog } from "./ChangesDialog";
 import { ClientBarDialog } from "./ClientBar";
+import { FactsDialog } from "./FactsDialog";
 import { HistoryDialog } from "./HistoryDialog";
 import { LeaveDialog } from "./LeaveDialog";
 import { PictureArea } from "./PictureArea";
@@ -215,6 +217,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
     const to = bench.cells.find((one) => one.attempt === made && one.region === region.id);
     if (to) choose(to);
   };
+  const attempts = useAttempts(bench.id, askedSize);
   const seconds = useSeconds(bench.id, askedSize);
   const closed = () => change({ type: "dialog", dialog: null });
   return (
@@ -237,7 +240,11 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
           <Ledger bench={bench} current={cell} onChoose={choose} />
           <Left
             left={bench.left}
+            withdrawn={bench.withdrawn}
             mayRule={mayRule}
+            onAttempt={(one) =>
+              attempts.again.mutate(one, { onError: (error) => setTrouble(error.message) })
+            }
             onAgain={(one) =>
               seconds.again.mutate(one, { onError: (error) => setTrouble(error.message) })
             }
@@ -344,6 +351,14 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
         cell={cell}
         region={region}
         open={state.dialog === "ask"}
+        onClose={closed}
+      />
+      <FactsDialog
+        key={attempt.id}
+        bench={bench}
+        askedSize={askedSize}
+        attempt={attempt}
+        open={state.dialog === "facts"}
         onClose={closed}
       />
       <LeaveDialog

@@ -79,6 +79,15 @@ export function CellPanel(props: Props) {
           <button
             type="button"
             className="quiet"
+            onClick={() => change({ type: "dialog", dialog: "facts" })}
+          >
+            correct it
+          </button>
+        )}
+        {mayRule && (
+          <button
+            type="button"
+            className="quiet"
             onClick={() => change({ type: "dialog", dialog: "ask" })}
           >
             ask <Key action="ask" />

@@ -6,6 +6,7 @@ import { sheetQuery, useSheet, type JobSheet, type Role } from "../api/crew";
 import { Notice } from "../ui/Notice";
 import { counted, until } from "../ui/words";
 import { Invitations } from "./Invitations";
+import { Pictures } from "./Pictures";
 import { Terms } from "./Terms";
 import { Trouble } from "../ui/Trouble";
 
@@ -53,6 +54,7 @@ function Sheet({ sheet }: { sheet: JobSheet }) {
         {states.length > 0 ? `: ${states.join(", ")}` : ""}; {sheet.signed} signed off.
       </p>
       <Terms sheet={sheet} />
+      <Pictures sheet={sheet} />
       <People sheet={sheet} />
       <Invitations sheet={sheet} />
     </main>

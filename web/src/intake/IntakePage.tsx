@@ -1,22 +1,16 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState, type DragEvent } from "react";
 import { Link, useParams } from "react-router";
-import {
-  ApiError,
-  api,
-  data,
-  upload,
-  type Arrival,
-  type Intake,
-  type MethodKind,
-} from "../api/client";
+import { ApiError, api, data, upload, type Arrival, type Intake } from "../api/client";
 import { broughtIn, fitQuery, intakeQuery } from "../api/queries";
 import { Notice } from "../ui/Notice";
 import { counted } from "../ui/words";
+import { asked, begunFrom, type Facts } from "../facts/facts";
+import { FurtherFacts } from "../facts/FurtherFacts";
+import { MethodFacts } from "../facts/MethodFacts";
 import { Answers } from "./Answers";
 import { gathered, methodFrom, missing, type Gathered, type Part, type Placed } from "./pairing";
 
-type Facts = { method: string; kind: MethodKind; maker: string; seconds: string; cost: string };
 type Coming = {
   key: number;
   file: File;
@@ -25,7 +19,6 @@ type Coming = {
   words: string;
   stop: AbortController;
 };
-const KINDS: MethodKind[] = ["by hand", "built in", "outside service"];
 const AT_ONCE = 2;
 const size = (bytes: number) =>
   `${(bytes / 1e6).toLocaleString(undefined, { maximumFractionDigits: 1 })} MB`;
@@ -132,25 +125,12 @@ function Table({ intake }: { intake: Intake }) {
     const known = intake.methods.find(
       (method) => method.name.toLowerCase() === guess.toLowerCase(),
     );
-    return (
-      facts[arrival.id] ?? {
-        method: known?.name ?? guess,
-        kind: known?.kind ?? "by hand",
-        maker: "",
-        seconds: "",
-        cost: "",
-      }
-    );
+    return facts[arrival.id] ?? begunFrom(known, guess);
   };
   const resultOf = (arrival: Arrival, group: Gathered) => {
-    const one = factsOf(arrival, group);
     return {
       arrival: arrival.id,
-      method: one.method.trim() || "unknown",
-      kind: one.kind,
-      maker: one.maker,
-      seconds: one.seconds ? Number(one.seconds) : null,
-      cost: one.cost || null,
+      ...asked(factsOf(arrival, group)),
       mask: group.outlines.find((outline) => outline.of === arrival.id)?.arrival.id ?? null,
     };
   };
@@ -391,11 +371,6 @@ function Table({ intake }: { intake: Intake }) {
           Each file is read as it arrives; what cannot be used is refused at once, with the reason.
         </Notice>
       )}
-      <datalist id="known-methods">
-        {intake.methods.map((method) => (
-          <option key={method.name} value={method.name} />
-        ))}
-      </datalist>
     </main>
   );
 }
@@ -430,6 +405,14 @@ function GroupPart({
   onForget,
 }: GroupProps) {
   const way = missing(group);
+  const alikeTo = (arrival: Arrival, of: Gathered): [Arrival, Gathered][] => {
+    const { method } = factsOf(arrival, of);
+    return groups.flatMap((other) =>
+      other.results
+        .filter((one) => one.id !== arrival.id && factsOf(one, other).method === method)
+        .map((one): [Arrival, Gathered] => [one, other]),
+    );
+  };
   const files: [Arrival, Part][] = [
     ...(group.original ? [[group.original, "original"] as [Arrival, Part]] : []),
     ...(group.mask ? [[group.mask, "mask"] as [Arrival, Part]] : []),
@@ -553,7 +536,15 @@ function GroupPart({
                 arrival={arrival}
                 facts={factsOf(arrival, group)}
                 intake={intake}
+                alike={alikeTo(arrival, group).length}
                 onChange={(one) => onFacts(arrival, one)}
+                onAll={() => {
+                  const said = factsOf(arrival, group);
+                  for (const [other, of] of alikeTo(arrival, group)) {
+                    const own = factsOf(other, of);
+                    onFacts(other, { ...said, seconds: own.seconds, cost: own.cost });
+                  }
+                }}
                 fit={<Fit job={intake.job.id} group={group} arrival={arrival} />}
               />
             ) : part === "outline" ? (
@@ -621,83 +612,53 @@ function FactsPart({
   arrival,
   facts,
   intake,
+  alike,
   onChange,
+  onAll,
   fit,
 }: {
   arrival: Arrival;
   facts: Facts;
   intake: Intake;
+  /** How many other results wait that were made by the same method. */
+  alike: number;
   onChange: (facts: Facts) => void;
+  onAll: () => void;
   fit: React.ReactNode;
 }) {
-  const said = (what: string) => (
-    <span className="sr-only">
-      {arrival.name}: {what}
-    </span>
-  );
-  const method = (name: string) => {
-    const known = intake.methods.find((one) => one.name === name);
-    onChange({ ...facts, method: name, kind: known?.kind ?? facts.kind });
-  };
+  const [further, setFurther] = useState(false);
+  const said = [
+    facts.terms,
+    facts.leftHouse ? "left the house" : "",
+    facts.settings.length ? counted(facts.settings.length, "setting") : "",
+  ].filter(Boolean);
   return (
     <span className="flex flex-col gap-[2px]">
-      <span className="flex flex-wrap items-center gap-1">
-        <label>
-          {said("method")}
-          <input
-            className="field w-[132px]"
-            list="known-methods"
-            placeholder="method"
-            value={facts.method}
-            onChange={(event) => method(event.target.value)}
-          />
-        </label>
-        <label>
-          {said("kind of method")}
-          <select
-            className="field"
-            value={facts.kind}
-            onChange={(event) => onChange({ ...facts, kind: event.target.value as MethodKind })}
-          >
-            {KINDS.map((kind) => (
-              <option key={kind}>{kind}</option>
-            ))}
-          </select>
-        </label>
-        <label>
-          {said("maker")}
-          <input
-            className="field w-[96px]"
-            placeholder="maker"
-            value={facts.maker}
-            onChange={(event) => onChange({ ...facts, maker: event.target.value })}
-          />
-        </label>
-        <label>
-          {said("seconds")}
-          <input
-            className="field w-[92px]"
-            type="number"
-            min={0}
-            placeholder="seconds"
-            value={facts.seconds}
-            onChange={(event) => onChange({ ...facts, seconds: event.target.value })}
-          />
-        </label>
-        <label>
-          {said("cost")}
-          <input
-            className="field w-[66px]"
-            type="number"
-            min={0}
-            step="0.01"
-            placeholder="cost"
-            value={facts.cost}
-            onChange={(event) => onChange({ ...facts, cost: event.target.value })}
-          />
-        </label>
+      <MethodFacts
+        facts={facts}
+        methods={intake.methods}
+        label={arrival.name}
+        onChange={onChange}
+      />
+      <span className="flex flex-wrap items-center gap-x-3">
+        {fit}
+        <button
+          type="button"
+          className="quiet -ml-1"
+          aria-expanded={further}
+          onClick={() => setFurther((old) => !old)}
+        >
+          {said.length ? said.join(", ") : "terms and settings"}
+        </button>
+        {alike > 0 && (
+          <button type="button" className="quiet" onClick={onAll}>
+            the same for {counted(alike, "other result")} by {facts.method}
+          </button>
+        )}
       </span>
-      {fit}
+      {further && (
+        <FurtherFacts facts={facts} terms={intake.terms} label={arrival.name} onChange={onChange} />
+      )}
     </span>
   );
 }

@@ -40,6 +40,7 @@ const intake: Intake = {
     { name: "Stray", original: null, mask: null, results: [4], outlines: [] },
   ],
   methods: [],
+  terms: [],
 };
 
 test("the suggested pairing stands until a person says otherwise", () => {
