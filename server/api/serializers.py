@@ -630,6 +630,15 @@ class RulingAsked(Plain):
         ]
     )
     size = Whole(required=False, allow_null=True, help_text="needed for “passes at size”")
+    run = Whole(required=False, allow_null=True, default=None, help_text="ruled in this run")
+    seconds = Finite(
+        min_value=0,
+        max_value=86_400,
+        required=False,
+        allow_null=True,
+        default=None,
+        help_text="how long the cell was looked at",
+    )
 
 
 class AnswerAsked(Plain):

@@ -11,6 +11,7 @@ import numpy as np
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError as Unfit
+from django.db import transaction
 from django.http import HttpResponse
 from django.http.response import HttpResponseBase
 from django.middleware.csrf import get_token
@@ -39,6 +40,8 @@ from looks.models import saw
 from people.authentication import SessionSignIn
 from people.models import Person
 from people.sessions import person_of
+from runs.going import ruled_in
+from runs.models import Run
 from slips.looking import looked_at
 from verdicts.models import Cell
 from verdicts.ruling import answer, answer_outside
@@ -259,13 +262,16 @@ class VerdictsView(APIView):
             ).first()
             if size is None:
                 raise ValidationError("“Passes at size” needs one of the job's delivery sizes.")
-        rule_or_answer(
-            cell.pk,
-            person_of(request),
-            asked.validated_data["ruling"],
-            revision_asked(request),
-            size,
-        )
+        given = asked.validated_data
+        run = None
+        if given["run"] is not None:
+            run = get_object_or_404(Run.objects.of(person_of(request)), pk=given["run"])
+        with transaction.atomic():
+            rule_or_answer(
+                cell.pk, person_of(request), given["ruling"], revision_asked(request), size
+            )
+            if run is not None:
+                ruled_in(run, cell, given["ruling"], given["seconds"])
         return Response(bench_of(cell.attempt.picture, person_of(request), shown))
 
     @extend_schema(

@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "regions",
     "attempts",
     "checks",
+    "runs",
     "verdicts",
     "looks",
     "trials",

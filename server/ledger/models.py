@@ -5,6 +5,8 @@ from __future__ import annotations
 from django.db import models
 
 from jobs.models import Picture
+from regions.models import Region
+from verdicts.models import Cell
 
 
 class PictureState(models.Model):
@@ -30,3 +32,18 @@ class PictureState(models.Model):
     worst_word = models.CharField(max_length=30, blank=True)
     entry = models.BigIntegerField(default=0)
     made_at = models.DateTimeField(auto_now=True)
+
+
+class RegionState(models.Model):
+    """A standing region at its job's first delivery size, worked out with its picture. `cell`: in
+    the attempt that ranks best; `overall` and `worst_*`: of that cell.
+    """
+
+    region = models.OneToOneField(Region, models.CASCADE, primary_key=True, related_name="standing")
+    picture = models.ForeignKey(Picture, models.CASCADE, related_name="standing_regions")
+    state = models.CharField(max_length=20)
+    cell = models.ForeignKey(Cell, models.CASCADE, null=True, related_name="+")
+    overall = models.FloatField(null=True)
+    worst_kind = models.CharField(max_length=20, blank=True)
+    worst_severity = models.FloatField(null=True)
+    worst_word = models.CharField(max_length=30, blank=True)

@@ -5,14 +5,14 @@ from __future__ import annotations
 from functools import partial
 
 from django.db import transaction
-from django.db.models import F, Max, Q
+from django.db.models import Exists, F, Max, OuterRef, Q
 from django.db.models.functions import Coalesce
 
 from history.models import Entry
 from jobs.models import Job, Picture
 
 from .book import Ledger, ledger
-from .models import PictureState
+from .models import PictureState, RegionState
 from .rating import worst_of
 
 #: Entries about a job after which its pictures may stand elsewhere.
@@ -57,13 +57,12 @@ def refresh(picture_id: int) -> None:
 def _work_out(row: PictureState, book: Ledger) -> None:
     picture = book.picture
     frame = (picture.original.width, picture.original.height)
-    undecided = book.undecided
-    worst: tuple[str, float, str] | None = None
-    for region in undecided:
-        order = book.order(region)
-        found = worst_of(book, (order[0], region), frame) if order else None
-        if found and (worst is None or found[1] > worst[1]):
-            worst = found
+    regions = [_region(book, region.pk, frame) for region in book.regions]
+    RegionState.objects.filter(picture=picture).delete()
+    RegionState.objects.bulk_create(regions)
+    undecided = [one.region_id for one in regions if one.state == "undecided"]
+    found = [one for one in regions if one.state == "undecided" and one.worst_severity is not None]
+    worst = max(found, key=lambda one: one.worst_severity or 0.0, default=None)
     row.state, row.regions, row.undecided = book.state, len(book.regions), len(undecided)
     row.unexamined = sum(
         all(fact.overall is None for fact in book.of_region(region)) for region in undecided
@@ -73,16 +72,44 @@ def _work_out(row: PictureState, book: Ledger) -> None:
         check.state == "failed" or (check.state == "done" and check.overall is None)
         for check in book.checks.values()
     )
-    row.worst_kind, row.worst_severity, row.worst_word = worst or ("", None, "")
+    row.worst_kind, row.worst_severity, row.worst_word = (
+        (worst.worst_kind, worst.worst_severity, worst.worst_word) if worst else ("", None, "")
+    )
+
+
+def _region(book: Ledger, region: int, frame: tuple[int, int]) -> RegionState:
+    cells = {cell.attempt_id: cell for cell in book.cells if cell.region_id == region}
+    ranked = [cells[attempt] for attempt in book.order(region) if attempt in cells]
+    # What was ruled on already is behind one: the best of what is left counts.
+    left = [cell for cell in ranked if book.cell_state(cell) == "undecided"]
+    cell = next(iter(left or ranked), None)
+    worst = worst_of(book, (cell.attempt_id, region), frame) if cell else None
+    kind, severity, word = worst or ("", None, "")
+    return RegionState(
+        region_id=region,
+        picture=book.picture,
+        state=book.region_state(region),
+        cell=cell,
+        overall=book.facts[cell.pk].overall if cell else None,
+        worst_kind=kind,
+        worst_severity=severity,
+        worst_word=word,
+    )
 
 
 def catch_up() -> int:
     """Pictures whose newest entry is not taken account of yet: their writer was killed between
     storing and working out. How many there were.
     """
+    regions = RegionState.objects.filter(picture=OuterRef("pk"))
     late = (
         Picture.every.annotate(newest=Max("history__id"))
-        .filter(Q(standing=None) | Q(newest__gt=F("standing__entry")))
+        .filter(
+            Q(standing=None)
+            | Q(newest__gt=F("standing__entry"))
+            # Stored by a version that kept pictures only.
+            | Q(standing__regions__gt=0) & ~Exists(regions)
+        )
         .filter(images__role="original")
         .values_list("pk", flat=True)
     )

@@ -160,6 +160,25 @@ TABLE = [
         {"method": "method 3", "kind": "built in"},
         RULES,
     ),
+    # A run goes through what one supervises; it is one's own.
+    (
+        "post",
+        "/api/runs/",
+        {},
+        {SUPERVISOR: "ok", RETOUCHER: 400, OTHER_RETOUCHER: 400, GUEST: 400, STRANGER: 400},
+    ),
+    (
+        "get",
+        "/api/runs/{run}/",
+        None,
+        {SUPERVISOR: 200, RETOUCHER: 404, OTHER_RETOUCHER: 404, GUEST: 404, STRANGER: 404},
+    ),
+    (
+        "delete",
+        "/api/runs/{run}/last/",
+        None,
+        {SUPERVISOR: 400, RETOUCHER: 404, OTHER_RETOUCHER: 404, GUEST: 404, STRANGER: 404},
+    ),
     ("get", "/api/jobs/{job}/methods/", None, {**BRINGS_IN, SUPERVISOR: 200}),
     ("patch", "/api/pictures/{picture}/", {"name": "Slipway"}, RULES),
     ("delete", "/api/pictures/{picture}/", None, {**RULES, SUPERVISOR: 400}),
@@ -294,6 +313,7 @@ def ids(checked, people):
     from people.models import Person
     from regions.drafts import written as written_outline
     from regions.editing import draw_region
+    from runs.models import Run
     from signing.formats import Options
     from signing.models import Delivery, Remark
     from slips.sending import send_slip
@@ -374,6 +394,7 @@ def ids(checked, people):
         "look": SecondLook.objects.create(
             cell=cell(third, other_free), asked=visitor, person=vera
         ).pk,
+        "run": Run.objects.create(person=vera).pk,
         "member": people["ines"].pk,
         "delivery": Delivery.objects.create(
             job=checked.job, options=Options().to_dict(), person=vera, key="0" * 32

@@ -1379,6 +1379,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Start a run through what is undecided. */
+        post: operations["start_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How a run of one's own stands. */
+        get: operations["run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/last/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take the run's last ruling back. */
+        delete: operations["run_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/second-looks/{id}/": {
         parameters: {
             query?: never;
@@ -1826,6 +1877,16 @@ export interface components {
             helped: components["schemas"]["ShareOf"];
             /** @description the same of those not followed */
             without: components["schemas"]["ShareOf"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        AgreementOf: {
+            count: number;
+            of: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            few: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
         AidOf: {
@@ -2879,6 +2940,12 @@ export interface components {
             /** @description what was seen to leave: `leaves.box` */
             box: number[];
         };
+        /**
+         * @description * `worst` - worst
+         *     * `surest` - surest
+         * @enum {string}
+         */
+        OrderEnum: "worst" | "surest";
         /** @description A read-only shape, filled from dicts. */
         OrderOf: {
             id: number;
@@ -3381,6 +3448,16 @@ export interface components {
              * @description needed for “passes at size”
              */
             size?: number | null;
+            /**
+             * Format: int64
+             * @description ruled in this run
+             */
+            run?: number | null;
+            /**
+             * Format: double
+             * @description how long the cell was looked at
+             */
+            seconds?: number | null;
         };
         /**
          * @description * `passes` - Passes
@@ -3399,6 +3476,17 @@ export interface components {
          * @enum {string}
          */
         RulingEnum: "passes" | "passes at size" | "rework" | "rebuild" | "taken back";
+        /** @description A read-only shape, filled from dicts. */
+        RunAskedForRequest: {
+            /** @default  */
+            q: string;
+            /** Format: int64 */
+            job?: number | null;
+            /** @default  */
+            kind: string;
+            /** @default worst */
+            order: components["schemas"]["OrderEnum"];
+        };
         /** @description A read-only shape, filled from dicts. */
         RunAskedRequest: {
             method: string;
@@ -3427,6 +3515,22 @@ export interface components {
             /** @default 1 */
             takes: number;
         };
+        /** @description A read-only shape, filled from dicts. */
+        RunOf: {
+            id: number;
+            order: components["schemas"]["OrderEnum"];
+            stops: components["schemas"]["RunStopOf"][];
+            /** @description the stop that is to be ruled next */
+            next: number | null;
+            /** @description of sure ones that were asked in full */
+            agreement: components["schemas"]["AgreementOf"];
+            hasty: boolean;
+            /**
+             * Format: double
+             * @description the median that a ruling took
+             */
+            seconds: number | null;
+        };
         /**
          * @description * `waiting` - waiting
          *     * `running` - running
@@ -3436,6 +3540,24 @@ export interface components {
          * @enum {string}
          */
         RunStateEnum: "waiting" | "running" | "done" | "failed" | "cancelled";
+        /** @description A read-only shape, filled from dicts. */
+        RunStopOf: {
+            number: number;
+            cell: number;
+            picture: number;
+            /** @description the picture's */
+            name: string;
+            /** @description its number */
+            region: number;
+            /** @description its number */
+            attempt: number;
+            /** @description null while it is asked in full */
+            offered: components["schemas"]["OfferedOf"] | null;
+            in_full: boolean;
+            ruled: string | null;
+            /** @description decided elsewhere meanwhile */
+            gone: boolean;
+        };
         /** @description A read-only shape, filled from dicts. */
         SecondAskedRequest: {
             /**
@@ -6678,6 +6800,95 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    start_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["RunAskedForRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOf"];
+                };
+            };
+        };
+    };
+    run_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            412: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,54 @@
+"""The shapes of runs in the API."""
+
+from __future__ import annotations
+
+from rest_framework import serializers as s
+
+from runs.going import ORDERS
+
+from .serializers import Plain, Whole
+
+
+class RunAskedFor(Plain):
+    q = s.CharField(max_length=200, required=False, default="", allow_blank=True)
+    job = Whole(required=False, allow_null=True, default=None)
+    kind = s.CharField(max_length=20, required=False, default="", allow_blank=True)
+    order = s.ChoiceField(choices=ORDERS, required=False, default=ORDERS[0])
+
+
+class OfferedOf(Plain):
+    ruling = s.CharField(help_text="passes or rework")
+    chance = s.FloatField(help_text="that people pass it, 0..1")
+    passed = s.IntegerField(help_text="of those that are alike")
+    of = s.IntegerField()
+
+
+class RunStopOf(Plain):
+    number = s.IntegerField()
+    cell = s.IntegerField()
+    picture = s.IntegerField()
+    name = s.CharField(help_text="the picture's")
+    region = s.IntegerField(help_text="its number")
+    attempt = s.IntegerField(help_text="its number")
+    offered = OfferedOf(allow_null=True, help_text="null while it is asked in full")
+    in_full = s.BooleanField()
+    ruled = s.CharField(allow_null=True)
+    gone = s.BooleanField(help_text="decided elsewhere meanwhile")
+
+
+class AgreementOf(Plain):
+    count = s.IntegerField()
+    of = s.IntegerField()
+    low = s.FloatField()
+    high = s.FloatField()
+    few = s.BooleanField()
+
+
+class RunOf(Plain):
+    id = s.IntegerField()
+    order = s.ChoiceField(choices=ORDERS)
+    stops = RunStopOf(many=True)
+    next = s.IntegerField(allow_null=True, help_text="the stop that is to be ruled next")
+    agreement = AgreementOf(help_text="of sure ones that were asked in full")
+    hasty = s.BooleanField()
+    seconds = s.FloatField(allow_null=True, help_text="the median that a ruling took")
