@@ -16,7 +16,7 @@ class RunAskedFor(Plain):
     order = s.ChoiceField(choices=ORDERS, required=False, default=ORDERS[0])
 
 
-class OfferedOf(Plain):
+class LikelyOf(Plain):
     ruling = s.CharField(help_text="passes or rework")
     chance = s.FloatField(help_text="that people pass it, 0..1")
     passed = s.IntegerField(help_text="of those that are alike")
@@ -30,7 +30,7 @@ class RunStopOf(Plain):
     name = s.CharField(help_text="the picture's")
     region = s.IntegerField(help_text="its number")
     attempt = s.IntegerField(help_text="its number")
-    offered = OfferedOf(allow_null=True, help_text="null while it is asked in full")
+    offered = LikelyOf(allow_null=True, help_text="null while it is asked in full")
     in_full = s.BooleanField()
     ruled = s.CharField(allow_null=True)
     gone = s.BooleanField(help_text="decided elsewhere meanwhile")

@@ -40,7 +40,7 @@ from looks.models import saw
 from people.authentication import SessionSignIn
 from people.models import Person
 from people.sessions import person_of
-from runs.going import ruled_in
+from runs.going import reopen_stops, ruled_in
 from runs.models import Run
 from slips.looking import looked_at
 from verdicts.models import Cell
@@ -282,7 +282,9 @@ class VerdictsView(APIView):
     def delete(self, request: Request, pk: int) -> Response:
         cell = self._cell(request, pk)
         shown = size_asked(request, cell.attempt.picture)
-        take_back_or_reopen(cell.pk, person_of(request), revision_asked(request))
+        with transaction.atomic():
+            take_back_or_reopen(cell.pk, person_of(request), revision_asked(request))
+            reopen_stops(cell, person_of(request))
         return Response(bench_of(cell.attempt.picture, person_of(request), shown))
 
 

@@ -102,6 +102,11 @@ def ruled_in(run: Run, cell: Cell, ruling: str, seconds: float | None) -> None:
     RunStop.objects.filter(run=run, cell=cell).update(ruled=ruling, seconds=seconds)
 
 
+def reopen_stops(cell: Cell, person: Person) -> None:
+    """A ruling that was taken back is open again in the person's runs."""
+    RunStop.objects.filter(run__person=person, cell=cell).update(ruled="", seconds=None)
+
+
 @transaction.atomic
 def go_back(run: Run, person: Person) -> RunStop:
     """Take the run's last ruling back.

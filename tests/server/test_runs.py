@@ -85,6 +85,14 @@ def test_a_ruling_in_a_run_is_an_ordinary_verdict_and_the_next_stop_comes(signed
     assert vera.delete(f"/api/runs/{run['id']}/last/").status_code == 400
 
 
+def test_a_ruling_that_is_taken_back_on_the_bench_is_open_in_the_run_too(signed_in, two):
+    vera = signed_in("vera")
+    run = start(vera).json()
+    rule(vera, run["stops"][0], "rework", run["id"])
+    assert vera.delete(f"/api/cells/{run['stops'][0]['cell']}/verdict/").status_code == 200
+    assert vera.get(f"/api/runs/{run['id']}/").json()["next"] == 1
+
+
 def test_what_was_decided_elsewhere_meanwhile_is_passed_over(signed_in, two, people):
     vera = signed_in("vera")
     run = start(vera).json()

@@ -16,6 +16,9 @@ import { SignInForm, SignInPage } from "./ui/SignIn";
 const BenchPage = lazy(() =>
   import("./bench/BenchPage").then((module) => ({ default: module.BenchPage })),
 );
+const RunPage = lazy(() =>
+  import("./runs/RunPage").then((screen) => ({ default: screen.RunPage })),
+);
 const JobPage = lazy(() =>
   import("./crew/JobPage").then((module) => ({ default: module.JobPage })),
 );
@@ -181,6 +184,7 @@ export function App() {
                 <Route path="/cold" element={<ColdPage />} />
                 <Route path={SLIPS} element={<SlipsPage />} />
                 <Route path="/slips/:id" element={<SlipPage />} />
+                <Route path="/runs/:id" element={<RunPage />} />
                 <Route path="/tally" element={<TallyPage />} />
                 <Route path="/jobs" element={<JobsPage />} />
                 <Route path="/jobs/:id" element={<IntakePage />} />

@@ -71,6 +71,7 @@ export const ACTIONS = {
   rebuild: { words: "rebuild by hand, from the original", key: "m", held: false, where: "Rule" },
   ask: { words: "ask somebody else to look at it", key: "@", held: false, where: "Rule" },
   leave: { words: "the thing stays in the picture", key: "_", held: false, where: "Rule" },
+  offered: { words: "rule as a run offers", key: "Enter", held: false, where: "Rule" },
   sendBack: {
     words: "write a slip from this attempt's failed regions",
     key: "b",
@@ -252,6 +253,9 @@ function typing(target: EventTarget | null): boolean {
   );
 }
 
+const acting = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && target.closest("button, a, summary") !== null;
+
 /** Handlers by action; a `held` one gets `true` when its key goes down and `false` when it comes up. Key repeat is ignored. */
 export type Handlers = Partial<Record<Action, (down: boolean) => void>>;
 
@@ -284,6 +288,8 @@ export function useKeys(handlers: Handlers, active = true): void {
       )
         return;
       if (document.querySelector("[role=dialog]")) return;
+      // On a button or a link it acts there.
+      if (event.key === "Enter" && acting(event.target)) return;
       const action = find(event);
       const handler = action && current.current[action];
       if (!action || !handler) return;

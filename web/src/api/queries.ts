@@ -389,13 +389,19 @@ export function useRule(picture: number, size: number | null) {
   const client = useQueryClient();
   const stored = (bench: Bench) => {
     client.setQueryData(benchQuery(picture, size).queryKey, bench);
+    for (const key of ["desk", "run"]) void client.invalidateQueries({ queryKey: [key] });
     void client.invalidateQueries({ queryKey: ["history", picture] });
-    void client.invalidateQueries({ queryKey: ["desk"] });
   };
   const refused = () => void client.invalidateQueries({ queryKey: ["bench", picture] });
   const query = size === null ? {} : { size };
   const rule = useMutation({
-    mutationFn: (asked: { cell: number; revision: number; ruling: Ruling; size: number | null }) =>
+    mutationFn: (asked: {
+      cell: number;
+      revision: number;
+      ruling: Ruling;
+      size: number | null;
+      inRun: { run: number; seconds: number } | null;
+    }) =>
       data(
         api.POST("/api/cells/{id}/verdict/", {
           params: {
@@ -403,7 +409,7 @@ export function useRule(picture: number, size: number | null) {
             header: { "If-Match": `"${asked.revision}"` },
             query,
           },
-          body: { ruling: asked.ruling, size: asked.size },
+          body: { ruling: asked.ruling, size: asked.size, ...asked.inRun },
         }),
       ),
     onSuccess: stored,

@@ -2822,6 +2822,19 @@ export interface components {
             at: string;
         };
         /** @description A read-only shape, filled from dicts. */
+        LikelyOf: {
+            /** @description passes or rework */
+            ruling: string;
+            /**
+             * Format: double
+             * @description that people pass it, 0..1
+             */
+            chance: number;
+            /** @description of those that are alike */
+            passed: number;
+            of: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         LockOf: {
             number: number;
             same: boolean;
@@ -3552,7 +3565,7 @@ export interface components {
             /** @description its number */
             attempt: number;
             /** @description null while it is asked in full */
-            offered: components["schemas"]["OfferedOf"] | null;
+            offered: components["schemas"]["LikelyOf"] | null;
             in_full: boolean;
             ruled: string | null;
             /** @description decided elsewhere meanwhile */

@@ -1,7 +1,7 @@
 import type View from "ol/View";
 import { useCallback, useEffect, useReducer, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
-import type { Bench, Cell } from "../api/client";
+import type { Bench, Cell, Ruling } from "../api/client";
 import { useAskTiles, useSeen } from "../api/queries";
 import { useAttempts } from "../api/facts";
 import { useSeconds } from "../api/seconds";
@@ -11,6 +11,8 @@ import { useKeys } from "../keys";
 import { Ledger } from "../ledger/Ledger";
 import { Left } from "../ledger/Left";
 import { nextAsked, nextUndecided } from "../ledger/walk";
+import { RunBar } from "../runs/RunBar";
+import { useRun } from "../runs/useRun";
 import { deliveryResolution } from "../stage/view";
 import { useScreen } from "../stage/screen";
 import { counted } from "../ui/words";
@@ -95,6 +97,11 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
 
   const ready = stage.settled && (compare.judgedSeen || compare.beating);
   const onward = useRef<(cell: Cell) => void>(ignored);
+  const running = useRun(cell, (stop) => {
+    const to = bench.cells.find((one) => one.id === stop.cell);
+    if (to) onward.current(to);
+    return to !== undefined;
+  });
   const ruler = useRuling({
     bench,
     askedSize,
@@ -103,8 +110,10 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
     attempt,
     ready,
     seenActual: Boolean(state.seen[cell.id]?.actual),
+    inRun: () => (running.id === null ? null : { run: running.id, seconds: running.seconds() }),
     onTakenBack: (one) => onward.current(one),
     onRuled: (next, from) => {
+      if (running.run) return running.goOn();
       const to = nextUndecided(next, from.region);
       if (to) onward.current(to);
     },
@@ -146,12 +155,13 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
   useEffect(() => {
     onward.current = choose;
   });
-  const soon = useNeighbours(bench, cell);
+  const soon = [...useNeighbours(bench, cell), ...running.soon];
   const onSettled = useCallback(
     (settled: boolean, zoomed: number, image: number) => setStage({ settled, zoomed, image }),
     [],
   );
   const next = () => {
+    if (running.run) return running.goOn();
     // Once nothing is undecided, what was folded and is asked for all the same.
     const to = nextUndecided(bench, cell.region) ?? nextAsked(bench, cell);
     if (to) choose(to);
@@ -182,6 +192,14 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
         onError: (error) => setTrouble(error.message),
       });
   };
+  const asOffered = () => {
+    const offered = running.stop?.ruled === null ? running.stop.offered : null;
+    if (offered) ruler.rule(offered.ruling as Ruling);
+    else setTrouble("Nothing is offered here.");
+  };
+  // In a run the last ruling may stand in another picture.
+  const takeBack = () =>
+    running.run && !ruler.last && !ruler.busy ? running.goBack(setTrouble) : ruler.takeBack();
   const outlinesAt = `/pictures/${bench.id}/outlines?region=${region.number}`;
   useKeys(
     benchKeys({
@@ -196,6 +214,8 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
       cell: cell.id,
       sendable: sendable !== null && !writeSlip.isPending,
       sendBack,
+      asOffered,
+      takeBack,
       putBack: putBackHere,
       go: (to) => void navigate(to),
       spreadAt,
@@ -307,6 +327,15 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
         />
       </main>
       <footer className="col-span-2 min-w-0">
+        {running.run && (
+          <RunBar
+            run={running.run}
+            stop={running.stop}
+            ready={ready && !ruler.busy}
+            onOffered={asOffered}
+            onGo={running.goTo}
+          />
+        )}
         <RulingBar
           bench={bench}
           cell={cell}
@@ -318,7 +347,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
           asking={ruler.asking}
           last={ruler.last}
           onRule={ruler.rule}
-          onTakeBack={ruler.takeBack}
+          onTakeBack={takeBack}
           onNext={next}
         />
       </footer>

@@ -18,6 +18,8 @@ type Given = {
   cell: number;
   sendable: boolean;
   sendBack: () => void;
+  asOffered: () => void;
+  takeBack: () => void;
   putBack: () => void;
   go: (to: string) => void;
   spreadAt: string;
@@ -38,6 +40,8 @@ export function benchKeys({
   cell,
   sendable,
   sendBack,
+  asOffered,
+  takeBack,
   putBack,
   go,
   spreadAt,
@@ -106,7 +110,8 @@ export function benchKeys({
         : why("Only a supervisor of this job lets a thing stay."),
     putBack,
     assemble: () => change({ type: "dialog", dialog: "assemble" }),
-    takeBack: ruler.takeBack,
+    offered: asOffered,
+    takeBack,
     sendBack: () =>
       sendable ? sendBack() : why("No region of this attempt is ruled rework or rebuild."),
     desk: () => go(DESK),

@@ -31,6 +31,8 @@ type Given = {
   /** Whether what is ruled on is drawn at full resolution, and whether it was ever seen at 100 %. */
   ready: boolean;
   seenActual: boolean;
+  /** The run that it is ruled in, and how long the cell was looked at. */
+  inRun?: () => { run: number; seconds: number } | null;
   onRuled: (next: Bench, from: Cell) => void;
   onTakenBack: (cell: Cell) => void;
 };
@@ -45,6 +47,7 @@ export function useRuling({
   attempt,
   ready,
   seenActual,
+  inRun,
   onRuled,
   onTakenBack,
 }: Given): Ruler {
@@ -113,6 +116,7 @@ export function useRuling({
           revision: cell.revision,
           ruling,
           size: ruling === "passes at size" ? (judged?.id ?? null) : null,
+          inRun: inRun?.() ?? null,
         },
         {
           onSuccess: (next) => {

@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
-import type { DeskPicture, Slip } from "../api/client";
+import type { DeskPicture, Shapes, Slip } from "../api/client";
 import { deskQuery, type DeskLooked } from "../api/queries";
 import { slipsQuery } from "../api/slips";
 import { useKeys } from "../keys";
@@ -11,6 +11,7 @@ import { Notice } from "../ui/Notice";
 import { Small } from "../ui/Small";
 import { counted, until } from "../ui/words";
 import { Looking } from "./Looking";
+import { StartRun } from "./StartRun";
 import { addressOf, lookedOf } from "./looked";
 
 const stateWords: Record<string, string> = {
@@ -129,6 +130,32 @@ function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
   );
 }
 
+/** How much awaits a decision, and the ways through it. */
+function Head({ desk, looked }: { desk: Shapes["Desk"]; looked: DeskLooked }) {
+  const { pictures, undecided, awaiting, total } = desk;
+  const rules = pictures.some((picture) => picture.role === "supervisor");
+  return (
+    <div className="mb-3 flex items-baseline justify-between gap-4">
+      <h1 className="text-xl">Desk</h1>
+      {pictures.length > 0 && (
+        <Link to="/cold" className="plain text-inherit no-underline">
+          look at results cold <Key action="cold" />
+        </Link>
+      )}
+      {rules && undecided > 0 && <StartRun looked={looked} />}
+      <p className="m-0" role="status">
+        {total === 0
+          ? ""
+          : undecided === 0
+            ? rules
+              ? "Nothing awaits your decision."
+              : "Every region is decided."
+            : `${counted(undecided, "region")} in ${counted(awaiting, "picture")} ${rules ? "await your decision" : "are undecided"}.`}
+      </p>
+    </div>
+  );
+}
+
 /** What needs my decision now? */
 export function Desk() {
   const [start, setStart] = useState(0);
@@ -177,27 +204,10 @@ export function Desk() {
       </Notice>
     );
   const pictures = desk.data?.pictures ?? [];
-  const { undecided = 0, awaiting = 0, total = 0, more = null } = desk.data ?? {};
-  const rules = pictures.some((picture) => picture.role === "supervisor");
+  const { total = 0, more = null } = desk.data ?? {};
   return (
     <main className="mx-auto max-w-[1080px] px-6 py-4">
-      <div className="mb-3 flex items-baseline justify-between gap-4">
-        <h1 className="text-xl">Desk</h1>
-        {pictures.length > 0 && (
-          <Link to="/cold" className="plain text-inherit no-underline">
-            look at results cold <Key action="cold" />
-          </Link>
-        )}
-        <p className="m-0" role="status">
-          {total === 0
-            ? ""
-            : undecided === 0
-              ? rules
-                ? "Nothing awaits your decision."
-                : "Every region is decided."
-              : `${counted(undecided, "region")} in ${counted(awaiting, "picture")} ${rules ? "await your decision" : "are undecided"}.`}
-        </p>
-      </div>
+      {desk.data && <Head desk={desk.data} looked={looked} />}
       {desk.data && desk.data.total > 0 && (
         <Looking desk={desk.data} looked={looked} onLook={look} />
       )}
