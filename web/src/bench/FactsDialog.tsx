@@ -96,7 +96,7 @@ function Form({ bench, askedSize, attempt, onClose }: Props) {
         </fieldset>
       )}
       <Trouble error={correct.error ?? withdraw.error} />
-      <p className="mb-0 flex items-center gap-3">
+      <p className="rule-top mb-0 mt-3 flex items-center gap-3 pt-3">
         <button type="submit" className="plain" aria-disabled={busy}>
           keep this
         </button>

@@ -1,17 +1,19 @@
-import { useId } from "react";
+import { useId, type ReactNode } from "react";
 import type { MethodKind } from "../api/client";
 import { KINDS, begunFrom, type Facts, type Known } from "./facts";
 
-/** Method, kind, maker, time and cost in one line. A method that is known brings what was said of it last. */
+/** Method, kind, maker, time and cost. A method that is known brings what was said of it last. In a row of many (`tight`) labels are heard only. */
 export function MethodFacts({
   facts,
   methods,
   label,
+  tight = false,
   onChange,
 }: {
   facts: Facts;
   methods: Known[];
   label: string;
+  tight?: boolean;
   onChange: (facts: Facts) => void;
 }) {
   const list = useId();
@@ -23,55 +25,74 @@ export function MethodFacts({
         : { ...facts, method: name },
     );
   };
+  const part = (words: string, control: (props: { "aria-label": string }) => ReactNode) =>
+    tight ? (
+      control({ "aria-label": `${label}: ${words}` })
+    ) : (
+      <label className="flex flex-col">
+        {words}
+        {control({ "aria-label": `${label}: ${words}` })}
+      </label>
+    );
   return (
-    <span className="flex flex-wrap items-center gap-1">
-      <input
-        className="field w-[132px]"
-        aria-label={`${label}: method`}
-        list={list}
-        placeholder="method"
-        maxLength={120}
-        value={facts.method}
-        onChange={(event) => method(event.target.value)}
-      />
-      <select
-        className="field"
-        aria-label={`${label}: kind of method`}
-        value={facts.kind}
-        onChange={(event) => onChange({ ...facts, kind: event.target.value as MethodKind })}
-      >
-        {KINDS.map((kind) => (
-          <option key={kind}>{kind}</option>
-        ))}
-      </select>
-      <input
-        className="field w-[96px]"
-        aria-label={`${label}: maker`}
-        placeholder="maker"
-        maxLength={120}
-        value={facts.maker}
-        onChange={(event) => onChange({ ...facts, maker: event.target.value })}
-      />
-      <input
-        className="field w-[92px]"
-        aria-label={`${label}: seconds`}
-        type="number"
-        min={0}
-        step="any"
-        placeholder="seconds"
-        value={facts.seconds}
-        onChange={(event) => onChange({ ...facts, seconds: event.target.value })}
-      />
-      <input
-        className="field w-[66px]"
-        aria-label={`${label}: cost`}
-        type="number"
-        min={0}
-        step="0.01"
-        placeholder="cost"
-        value={facts.cost}
-        onChange={(event) => onChange({ ...facts, cost: event.target.value })}
-      />
+    <span className={`flex flex-wrap ${tight ? "items-center gap-1" : "items-end gap-3"}`}>
+      {part("method", (named) => (
+        <input
+          {...named}
+          className={`field ${tight ? "w-[132px]" : "w-[220px]"}`}
+          list={list}
+          placeholder={tight ? "method" : undefined}
+          maxLength={120}
+          value={facts.method}
+          onChange={(event) => method(event.target.value)}
+        />
+      ))}
+      {part("kind of method", (named) => (
+        <select
+          {...named}
+          className="field"
+          value={facts.kind}
+          onChange={(event) => onChange({ ...facts, kind: event.target.value as MethodKind })}
+        >
+          {KINDS.map((kind) => (
+            <option key={kind}>{kind}</option>
+          ))}
+        </select>
+      ))}
+      {part("maker", (named) => (
+        <input
+          {...named}
+          className={`field ${tight ? "w-[96px]" : "w-[180px]"}`}
+          placeholder={tight ? "maker" : undefined}
+          maxLength={120}
+          value={facts.maker}
+          onChange={(event) => onChange({ ...facts, maker: event.target.value })}
+        />
+      ))}
+      {part("seconds", (named) => (
+        <input
+          {...named}
+          className="field w-[92px]"
+          type="number"
+          min={0}
+          step="any"
+          placeholder={tight ? "seconds" : undefined}
+          value={facts.seconds}
+          onChange={(event) => onChange({ ...facts, seconds: event.target.value })}
+        />
+      ))}
+      {part("cost", (named) => (
+        <input
+          {...named}
+          className={`field ${tight ? "w-[66px]" : "w-[92px]"}`}
+          type="number"
+          min={0}
+          step="0.01"
+          placeholder={tight ? "cost" : undefined}
+          value={facts.cost}
+          onChange={(event) => onChange({ ...facts, cost: event.target.value })}
+        />
+      ))}
       <datalist id={list}>
         {methods.map((one) => (
           <option key={one.name} value={one.name} />

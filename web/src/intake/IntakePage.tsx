@@ -638,6 +638,7 @@ function FactsPart({
         facts={facts}
         methods={intake.methods}
         label={arrival.name}
+        tight
         onChange={onChange}
       />
       <span className="flex flex-wrap items-center gap-x-3">
