@@ -24,8 +24,10 @@ from arrivals.models import Arrival, Incoming
 from arrivals.receiving import forget, receive, small_of
 from history.models import record_job
 from jobs.models import STAFF, DeliverySize, Job, Membership, Picture
-from people.models import Person
+from people.authentication import SessionSignIn
+from people.models import Person, Token
 from people.sessions import person_of
+from people.tokens import PersonalToken
 from slips.matching import called
 from zweiblick_core.rules.pairing import own_words, pair, part_of
 from zweiblick_core.rules.rights import TERMS
@@ -36,6 +38,9 @@ from . import serializers as shape
 from .fact_shapes import methods_of
 from .parsers import Files
 from .permissions import Rules
+
+#: What a program may do with a token: look at jobs, and bring files in.
+BY_PROGRAM = [PersonalToken, SessionSignIn]
 
 
 def supervised(person: Person, pk: int) -> Job:
@@ -117,6 +122,8 @@ def arrival_of(arrival: Arrival, answers: dict[str, Any] | None = None) -> dict[
 class JobsView(APIView):
     """The jobs one takes part in; making one."""
 
+    authentication_classes = BY_PROGRAM
+
     @extend_schema(responses=shape.JobOf(many=True), operation_id="jobs")
     def get(self, request: Request) -> Response:
         jobs = Job.objects.filter(
@@ -130,6 +137,8 @@ class JobsView(APIView):
         operation_id="make_job",
     )
     def post(self, request: Request) -> Response:
+        if isinstance(request.auth, Token):
+            raise PermissionDenied("A program brings files in; it makes no jobs.")
         if not person_of(request).makes_jobs:
             raise PermissionDenied("Only somebody who may make jobs can do that.")
         asked = shape.JobAsked(data=request.data)
@@ -205,6 +214,8 @@ class ColleaguesView(APIView):
 
 class IntakeView(APIView):
     """A job with what arrived for it, and the pairing that the names suggest."""
+
+    authentication_classes = BY_PROGRAM
 
     @extend_schema(responses=facts.Intake, operation_id="intake")
     def get(self, request: Request, pk: int) -> Response:
@@ -319,6 +330,8 @@ def _arrival(job: Job, pk: int) -> Arrival:
 class FitView(APIView):
     """Whether a result belongs to an original, before anything is stored."""
 
+    authentication_classes = BY_PROGRAM
+
     @extend_schema(request=shape.FitAsked, responses=shape.FitOf, operation_id="fit")
     def post(self, request: Request, pk: int) -> Response:
         job = supervised(person_of(request), pk)
@@ -345,6 +358,8 @@ class BringInView(APIView):
     """Bring one picture in with its results: all of it or nothing. A worker does it; ask how far it
     is.
     """
+
+    authentication_classes = BY_PROGRAM
 
     @extend_schema(
         request=facts.BringIn,
@@ -373,6 +388,8 @@ class BringInView(APIView):
 class BringResultView(APIView):
     """Bring in a further result for a picture that is there already."""
 
+    authentication_classes = BY_PROGRAM
+
     permission_classes = [IsAuthenticated, Rules]
 
     @extend_schema(
@@ -394,6 +411,8 @@ class BringResultView(APIView):
 
 class IncomingView(APIView):
     """How far something that is being brought in is."""
+
+    authentication_classes = BY_PROGRAM
 
     @extend_schema(responses=shape.BroughtIn, operation_id="incoming")
     def get(self, request: Request, pk: int) -> Response:

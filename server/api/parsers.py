@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from rest_framework.exceptions import ParseError
-from rest_framework.parsers import JSONParser, MultiPartParser
+from rest_framework.parsers import BaseParser, JSONParser, MultiPartParser
 
 
 class PlainJSON(JSONParser):
@@ -16,6 +16,18 @@ class PlainJSON(JSONParser):
             return super().parse(stream, media_type, parser_context)
         except (RecursionError, ValueError, OverflowError) as error:
             raise ParseError("The request is no JSON that can be read.") from error
+
+
+class Part(BaseParser):
+    """The bytes of a part of a file, as they are."""
+
+    media_type = "application/octet-stream"
+
+    def parse(
+        self, stream: Any, media_type: Any = None, parser_context: Any = None
+    ) -> dict[str, bytes]:
+        # How many there may be is checked before (`config.limits`).
+        return {"bytes": stream.read()}
 
 
 class Files(MultiPartParser):

@@ -80,3 +80,34 @@ class Incoming(models.Model):
 
     class Meta:
         ordering = ["id"]
+
+
+class UploadQuerySet(models.QuerySet["Upload"]):
+    def of(self, person: Person) -> UploadQuerySet:
+        """One's own, in jobs that one supervises still."""
+        return self.filter(
+            person=person,
+            job__memberships__person=person,
+            job__memberships__role=Membership.Role.SUPERVISOR,
+        ).distinct()
+
+
+class Upload(models.Model):
+    """A file that is under way in parts: `received` bytes of `size`, in `parts` by where they
+    begin. `sha256`: as it was announced; empty where nobody could tell.
+    """
+
+    job = models.ForeignKey(Job, models.CASCADE, related_name="uploads")
+    key = models.CharField(max_length=32, unique=True, default=new_key)
+    name = models.CharField(max_length=200)
+    sha256 = models.CharField(max_length=64, blank=True)
+    size = models.PositiveBigIntegerField()
+    received = models.PositiveBigIntegerField(default=0)
+    parts = models.JSONField(default=list)
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    touched_at = models.DateTimeField(auto_now=True)
+    objects = UploadQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["id"]

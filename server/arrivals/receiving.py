@@ -29,7 +29,7 @@ from zweiblick_core.errors import Refused
 from zweiblick_core.reading import read_header
 from zweiblick_core.rules.states import advance
 
-from .models import Arrival, Incoming, new_key
+from .models import Arrival, Incoming, Upload, new_key
 
 #: So much of a file is looked at before it is taken: formats have their headers at the start.
 _HEADER = 4_000_000
@@ -73,8 +73,13 @@ def refuse_header(name: str, start: bytes, whole: bool) -> None:
             raise Refused(str(error).replace("the file", name, 1)) from error
 
 
-def receive(job: Job, name: str, chunks: Iterable[bytes], size: int, person: Person) -> Arrival:
+def receive(
+    job: Job, name: str, chunks: Iterable[bytes], size: int, person: Person, sha256: str = ""
+) -> Arrival:
     """Put a file by and have it read.
+
+    Args:
+        sha256: what its bytes were announced to be, hex; "": whatever they are.
 
     Raises:
         Refused: it is no picture by its header, or here already. Nothing is kept then.
@@ -88,7 +93,10 @@ def receive(job: Job, name: str, chunks: Iterable[bytes], size: int, person: Per
         start += piece
     refuse_header(name, start, len(start) >= size)
     key = new_key()
-    written = arrivals().write(stored_name(key), _joined(start, pieces))
+    try:
+        written = arrivals().write(stored_name(key), _joined(start, pieces), sha256)
+    except Damaged as error:
+        raise Refused(f"{name}: came over damaged; send it again") from error
     try:
         refuse_waiting(job, written.sha256, name)
         refuse_stored(job, written.sha256, name)
@@ -200,6 +208,7 @@ def forget_old() -> int:
 def _forget_strays(older: float) -> None:
     """Files without a row: their writer died, or what they became is stored elsewhere."""
     known = set(Arrival.objects.values_list("key", flat=True))
+    known |= set(Upload.objects.values_list("key", flat=True))
     known |= set(Return.objects.filter(settled=False).values_list("key", flat=True))
     for name in list(arrivals().names()):
         if name.split("/")[1].split(".")[0] not in known and arrivals().touched(name) < older:

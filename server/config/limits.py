@@ -16,8 +16,12 @@ if TYPE_CHECKING:
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse, JsonResponse
 
-#: The two views that take files.
+#: The views that take files.
 UPLOADS = re.compile(r"/api/(?:jobs/\d{1,18}/arrivals|slips(?:/\d{1,18})?/result)/")
+#: The view that takes a part of a file.
+PARTS = re.compile(r"/api/uploads/[0-9a-f]{32}/\d{1,12}/")
+#: The most bytes of a part.
+PART = 8_000_000
 #: A form's own lines around a file; the most that a form without one has.
 _AROUND, _FORM = 100_000, 2_000
 
@@ -43,11 +47,16 @@ class BodyLimits:
         if not re.fullmatch(r"[0-9]{1,18}", given):
             return _said(400, "The length of the body is no number.")
         size, files = int(given), bool(UPLOADS.fullmatch(request.path_info))
+        part = bool(PARTS.fullmatch(request.path_info))
         if size > _FORM and request.content_type == "multipart/form-data" and not files:
             return _said(415, "No file is taken here.")
-        if files and size and not request.COOKIES.get(settings.SESSION_COOKIE_NAME):
+        known = request.COOKIES.get(settings.SESSION_COOKIE_NAME) or request.headers.get(
+            "Authorization"
+        )
+        if (files or part) and size and not known:
             return _said(401, "Sign in first.")
         most = settings.MOST_BYTES + _AROUND if files else settings.DATA_UPLOAD_MAX_MEMORY_SIZE
+        most = PART if part else most
         if size > most:
             return _said(413, f"That is larger than {most // 1_000_000} MB.")
         return None

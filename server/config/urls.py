@@ -22,6 +22,7 @@ from api import (
     tally_views,
     tile_views,
     trial_views,
+    upload_views,
     views,
 )
 
@@ -41,6 +42,14 @@ def page(request: HttpRequest) -> HttpResponse:
 urlpatterns = [
     path("api/session/", views.SessionView.as_view()),
     path("api/session/password/", views.PasswordView.as_view()),
+    path("api/session/tokens/", upload_views.TokensView.as_view()),
+    path("api/session/tokens/<int:pk>/", upload_views.TokenView.as_view()),
+    path("api/jobs/<int:pk>/uploads/", upload_views.UploadsView.as_view()),
+    re_path(r"^api/uploads/(?P<key>[0-9a-f]{32})/$", upload_views.UploadView.as_view()),
+    re_path(
+        r"^api/uploads/(?P<key>[0-9a-f]{32})/(?P<offset>\d{1,12})/$",
+        upload_views.UploadPartView.as_view(),
+    ),
     path("api/desk/", desk_views.DeskView.as_view()),
     path("api/pictures/<int:pk>/seen/", views.SeenView.as_view()),
     path("api/images/<int:pk>/tiles/", views.AskTilesView.as_view()),

@@ -13,3 +13,18 @@ class Person(AbstractUser):
     @property
     def called(self) -> str:
         return self.name or self.username
+
+
+class Token(models.Model):
+    """What a program signs in with for a person, at the few views that take one. Only its hash is
+    kept.
+    """
+
+    person = models.ForeignKey(Person, models.CASCADE, related_name="tokens")
+    name = models.CharField(max_length=80)
+    token_hash = models.CharField(max_length=64, unique=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+    used_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["id"]

@@ -160,6 +160,19 @@ TABLE = [
         {"method": "method 3", "kind": "built in"},
         RULES,
     ),
+    # One's own tokens, and files that one has under way.
+    ("get", "/api/session/tokens/", None, dict.fromkeys(RULES, 200)),
+    ("post", "/api/session/tokens/", {"name": "export"}, dict.fromkeys(RULES, "ok")),
+    (
+        "delete",
+        "/api/session/tokens/{token}/",
+        None,
+        {**dict.fromkeys(RULES, 404), SUPERVISOR: 200},
+    ),
+    ("post", "/api/jobs/{job}/uploads/", {"name": "one.png", "size": 9}, BRINGS_IN),
+    ("get", "/api/uploads/{upload}/", None, {**BRINGS_IN, SUPERVISOR: 200}),
+    ("put", "/api/uploads/{upload}/0/", {}, {**BRINGS_IN, SUPERVISOR: 415}),
+    ("delete", "/api/uploads/{upload}/", None, BRINGS_IN),
     # A run goes through what one supervises; it is one's own.
     (
         "post",
@@ -303,6 +316,7 @@ def ids(checked, people):
     """
     from arrivals.models import Incoming
     from arrivals.receiving import receive
+    from arrivals.uploading import begin
     from attempts.intake import Facts, add_attempt, add_picture
     from checks.models import Finding
     from crew.inviting import invite
@@ -310,7 +324,7 @@ def ids(checked, people):
     from ledger.spread import choose
     from looks.own import add_own
     from outside.models import Order
-    from people.models import Person
+    from people.models import Person, Token
     from regions.drafts import written as written_outline
     from regions.editing import draw_region
     from runs.models import Run
@@ -394,6 +408,8 @@ def ids(checked, people):
         "look": SecondLook.objects.create(
             cell=cell(third, other_free), asked=visitor, person=vera
         ).pk,
+        "token": Token.objects.create(person=vera, name="export", token_hash="0" * 64).pk,
+        "upload": begin(checked.job, "part.png", 9, "", vera).key,
         "run": Run.objects.create(person=vera).pk,
         "member": people["ines"].pk,
         "delivery": Delivery.objects.create(
@@ -471,6 +487,7 @@ def test_every_endpoint_has_a_line_and_asks_for_a_sign_in(ids):
             path.partition("?")[0]
             .replace("tiles/info.json", "tiles/*")
             .replace("before", "*")
+            .replace("}/0/", "}/*/")
             .replace("versions/1", "versions/*")
             .replace("/aids/grain", "/aids/*")
         )

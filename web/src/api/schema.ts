@@ -762,6 +762,23 @@ export interface paths {
         patch: operations["edit_job"];
         trace?: never;
     };
+    "/api/jobs/{id}/uploads/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Begin a file, or go on with one that broke off. */
+        post: operations["begin_upload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/join/{token}/": {
         parameters: {
             query?: never;
@@ -1500,6 +1517,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/tokens/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One's own tokens; making one. Only whoever signed in by password. */
+        get: operations["tokens"];
+        put?: never;
+        /** @description One's own tokens; making one. Only whoever signed in by password. */
+        post: operations["make_token"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/tokens/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Revoke a token. */
+        delete: operations["revoke_token"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/slips/": {
         parameters: {
             query?: never;
@@ -1795,6 +1847,41 @@ export interface paths {
         post?: never;
         /** @description Cancel a run that is not done. */
         delete: operations["cancel_trial"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{key}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How far a file is; giving it up. */
+        get: operations["upload"];
+        put?: never;
+        post?: never;
+        /** @description How far a file is; giving it up. */
+        delete: operations["give_upload_up"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{key}/{offset}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description The next part of a file. Once the last is there the file arrives. */
+        put: operations["upload_part"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -4072,6 +4159,25 @@ export interface components {
             refused: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
+        TokenAskedRequest: {
+            name: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        TokenOf: {
+            id: number;
+            name: string;
+            /** Format: date-time */
+            made_at: string;
+            /** Format: date-time */
+            used_at: string | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        TokensOf: {
+            tokens: components["schemas"]["TokenOf"][];
+            /** @description of the token just made: shown once */
+            secret: string | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
         TrialOf: {
             id: number;
             method: string;
@@ -4115,6 +4221,23 @@ export interface components {
             attempt: number;
             clicks: components["schemas"]["ClickOf"][];
             regions: components["schemas"]["NoticedOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        UploadAskedRequest: {
+            name: string;
+            /** Format: int64 */
+            size: number;
+            /** @default  */
+            sha256: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        UploadOf: {
+            key: string;
+            /** @description bytes; the next part begins there */
+            received: number;
+            size: number;
+            /** @description what arrived, once all parts are there */
+            arrival: components["schemas"]["ArrivalOf"] | null;
         };
         /** @description A read-only shape, filled from dicts. */
         UploadRequest: {
@@ -5541,6 +5664,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    begin_upload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UploadAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOf"];
                 };
             };
             400: {
@@ -7081,6 +7237,76 @@ export interface operations {
             };
         };
     };
+    tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokensOf"];
+                };
+            };
+        };
+    };
+    make_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokensOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    revoke_token: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     slips: {
         parameters: {
             query?: {
@@ -7653,6 +7879,89 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    upload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOf"];
+                };
+            };
+        };
+    };
+    give_upload_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    upload_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                offset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOf"];
                 };
             };
         };

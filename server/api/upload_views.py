@@ -1,0 +1,159 @@
+"""Files that arrive in parts, and the tokens that programs bring them with."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import Http404
+from django.shortcuts import get_object_or_404
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import extend_schema
+from rest_framework import serializers as s
+from rest_framework.exceptions import ValidationError
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.views import APIView
+
+from arrivals.models import Upload
+from arrivals.uploading import OutOfStep, begin, finish, forget_upload, take_part
+from people.models import Token
+from people.sessions import person_of
+from people.tokens import MOST, TooMany, make_token
+
+from . import serializers as shape
+from .asking import validated
+from .intake_views import BY_PROGRAM, arrival_of, supervised
+from .parsers import Part
+
+
+class UploadAsked(shape.Plain):
+    name = s.CharField(max_length=200)
+    size = shape.Whole()
+    sha256 = s.CharField(max_length=64, required=False, default="", allow_blank=True)
+
+
+class UploadOf(shape.Plain):
+    key = s.CharField()
+    received = s.IntegerField(help_text="bytes; the next part begins there")
+    size = s.IntegerField()
+    arrival = shape.ArrivalOf(allow_null=True, help_text="what arrived, once all parts are there")
+
+
+def _said(row: Upload, arrival: dict[str, Any] | None = None) -> dict[str, Any]:
+    return {"key": row.key, "received": row.received, "size": row.size, "arrival": arrival}
+
+
+class UploadsView(APIView):
+    """Begin a file, or go on with one that broke off."""
+
+    authentication_classes = BY_PROGRAM
+
+    @extend_schema(
+        request=UploadAsked,
+        responses={201: UploadOf, 400: shape.Failure},
+        operation_id="begin_upload",
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        job = supervised(person_of(request), pk)
+        given = validated(UploadAsked, request)
+        row = begin(job, given["name"], given["size"], given["sha256"], person_of(request))
+        return Response(_said(row), 201)
+
+
+class _OfUpload(APIView):
+    authentication_classes = BY_PROGRAM
+
+    def upload(self, request: Request, key: str) -> Upload:
+        return get_object_or_404(Upload.objects.of(person_of(request)), key=key)
+
+
+class UploadView(_OfUpload):
+    """How far a file is; giving it up."""
+
+    @extend_schema(responses=UploadOf, operation_id="upload")
+    def get(self, request: Request, key: str) -> Response:
+        return Response(_said(self.upload(request, key)))
+
+    @extend_schema(responses={204: None}, operation_id="give_upload_up")
+    def delete(self, request: Request, key: str) -> Response:
+        forget_upload(self.upload(request, key))
+        return Response(status=204)
+
+
+class UploadPartView(_OfUpload):
+    """The next part of a file. Once the last is there the file arrives."""
+
+    parser_classes = [Part]
+
+    @extend_schema(
+        request={"application/octet-stream": OpenApiTypes.BINARY},
+        responses={200: UploadOf, 400: shape.Failure, 409: UploadOf},
+        operation_id="upload_part",
+    )
+    def put(self, request: Request, key: str, offset: str) -> Response:
+        upload = self.upload(request, key)
+        # The one parser gives one thing.
+        data: bytes = dict(request.data).get("bytes", b"")
+        try:
+            row = take_part(upload, int(offset), data)
+        except OutOfStep:
+            return Response(_said(self.upload(request, key)), 409)
+        if row.received < row.size:
+            return Response(_said(row))
+        return Response(_said(row, arrival_of(finish(row))))
+
+
+class TokenOf(shape.Plain):
+    id = s.IntegerField()
+    name = s.CharField()
+    made_at = s.DateTimeField()
+    used_at = s.DateTimeField(allow_null=True)
+
+
+class TokensOf(shape.Plain):
+    tokens = TokenOf(many=True)
+    secret = s.CharField(allow_null=True, help_text="of the token just made: shown once")
+
+
+class TokenAsked(shape.Plain):
+    name = s.CharField(max_length=80)
+
+
+def _tokens(request: Request, secret: str | None = None) -> Response:
+    rows = person_of(request).tokens.all()
+    found = [
+        {"id": row.pk, "name": row.name, "made_at": row.made_at, "used_at": row.used_at}
+        for row in rows
+    ]
+    return Response({"tokens": found, "secret": secret}, 201 if secret else 200)
+
+
+class TokensView(APIView):
+    """One's own tokens; making one. Only whoever signed in by password."""
+
+    @extend_schema(responses=TokensOf, operation_id="tokens")
+    def get(self, request: Request) -> Response:
+        return _tokens(request)
+
+    @extend_schema(
+        request=TokenAsked,
+        responses={201: TokensOf, 400: shape.Failure},
+        operation_id="make_token",
+    )
+    def post(self, request: Request) -> Response:
+        given = validated(TokenAsked, request)
+        try:
+            _, secret = make_token(person_of(request), given["name"])
+        except TooMany as error:
+            raise ValidationError(f"One has {MOST} tokens at most; revoke one first.") from error
+        return _tokens(request, secret)
+
+
+class TokenView(APIView):
+    """Revoke a token."""
+
+    @extend_schema(responses=TokensOf, operation_id="revoke_token")
+    def delete(self, request: Request, pk: int) -> Response:
+        if not Token.objects.filter(pk=pk, person=person_of(request)).delete()[0]:
+            raise Http404
+        return _tokens(request)
