@@ -155,6 +155,7 @@ def python_environment(testing: bool) -> None:
     stamp = VENV / ".installed"
     wanted = {
         name: digest(REPO / "requirements" / f"{name}.txt", REPO / "core" / "pyproject.toml")
+        + digest(REPO / "client" / "pyproject.toml")
         + f" {REPO}"
         for name in ("app", "dev")
     }
@@ -170,9 +171,11 @@ def python_environment(testing: bool) -> None:
     lock = REPO / "requirements" / ("dev.txt" if testing else "app.txt")
     pip = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check"]
     run([*pip, "--require-hashes", "-r", str(lock)], "Installing the Python packages")
-    run(
-        [*pip, "--no-deps", "--no-build-isolation", "-e", str(REPO / "core")], "Installing the core"
-    )
+    for part in ("core", "client"):
+        run(
+            [*pip, "--no-deps", "--no-build-isolation", "-e", str(REPO / part)],
+            f"Installing the {part}",
+        )
     stamp.write_text(wanted["dev" if testing else "app"])
     say(f"  done in {time.monotonic() - start:.0f} s")
 

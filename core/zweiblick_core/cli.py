@@ -1,4 +1,4 @@
-"""`zweiblick check`: examine one attempt, or many, from the command line.
+"""The command `zweiblick`; its verb `check` examines one attempt, or many.
 
 Exit code 0 when reports were written, whatever they say; 2 with one plain line on stderr when the
 input cannot be read.
@@ -9,6 +9,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from importlib.metadata import entry_points
 from pathlib import Path
 from typing import Any
 
@@ -198,25 +199,34 @@ def parser() -> argparse.ArgumentParser:
         help="one JSON object a line: id, original, result, mask or regions",
     )
     one.add_argument("--out-dir", metavar="DIR", help="where the batch's reports go")
+    one.set_defaults(run=_check)
+    # Other packages may bring verbs of their own.
+    for verb in entry_points(group="zweiblick.commands"):
+        verb.load()(verbs)
     return made
+
+
+def _check(given: argparse.Namespace) -> int:
+    size = parse_size(given.size)
+    if given.batch:
+        if not given.out_dir or given.original:
+            raise Refused("--batch takes --out-dir, and no pictures besides")
+        _batch(Path(given.batch), Path(given.out_dir), size)
+        return 0
+    if not given.original or not given.result or not given.out:
+        raise Refused("give ORIGINAL, RESULT and --out, or --batch and --out-dir")
+    report = examine(given.original, given.result, given.mask, given.regions, size, given.draw)
+    _write(Path(given.out), report.to_json())
+    print(summary(report))
+    return 0
 
 
 def main(arguments: list[str] | None = None) -> int:
     """The command `zweiblick`; its exit status."""
     given = parser().parse_args(arguments)
     try:
-        size = parse_size(given.size)
-        if given.batch:
-            if not given.out_dir or given.original:
-                raise Refused("--batch takes --out-dir, and no pictures besides")
-            _batch(Path(given.batch), Path(given.out_dir), size)
-            return 0
-        if not given.original or not given.result or not given.out:
-            raise Refused("give ORIGINAL, RESULT and --out, or --batch and --out-dir")
-        report = examine(given.original, given.result, given.mask, given.regions, size, given.draw)
-        _write(Path(given.out), report.to_json())
-        print(summary(report))
-        return 0
+        status: int = given.run(given)
+        return status
     except Refused as error:
         print(f"zweiblick: {error}", file=sys.stderr)
         return 2

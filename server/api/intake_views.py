@@ -227,9 +227,11 @@ class IntakeView(APIView):
             for arrival in arrivals
             if arrival.state != "refused" and arrival.pk not in answers
         }
+        by_picture = {picture.name: picture.pk for picture in job.pictures.all()}
         groups = [
             {
                 "name": group.name,
+                "picture": by_picture.get(group.known) if group.known else None,
                 "original": by_name.get(group.original) if group.original else None,
                 "mask": by_name.get(group.mask) if group.mask else None,
                 "results": [by_name[name] for name in group.results],
@@ -238,7 +240,7 @@ class IntakeView(APIView):
                     for result, mask in group.outlines.items()
                 ],
             }
-            for group in pair(by_name)
+            for group in pair(by_name, by_picture)
         ]
         return Response(
             {

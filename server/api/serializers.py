@@ -594,6 +594,9 @@ class OutlineSuggested(Plain):
 
 class GroupSuggested(Plain):
     name = s.CharField()
+    picture = s.IntegerField(
+        allow_null=True, help_text="the one that is there already, of which these are results"
+    )
     original = s.IntegerField(allow_null=True)
     mask = s.IntegerField(allow_null=True)
     results = s.ListField(child=s.IntegerField())

@@ -152,7 +152,7 @@ class TokensView(APIView):
 class TokenView(APIView):
     """Revoke a token."""
 
-    @extend_schema(responses=TokensOf, operation_id="revoke_token")
+    @extend_schema(responses={200: TokensOf}, operation_id="revoke_token")
     def delete(self, request: Request, pk: int) -> Response:
         if not Token.objects.filter(pk=pk, person=person_of(request)).delete()[0]:
             raise Http404

@@ -167,6 +167,7 @@ def test_files_are_paired_by_name_and_the_pairing_is_only_a_proposal(vera, job):
     assert data["groups"] == [
         {
             "name": "Quay",
+            "picture": None,
             "original": ids["quay.png"],
             "mask": ids["quay_mask.png"],
             "results": [ids["quay-result-1.png"]],
@@ -174,6 +175,7 @@ def test_files_are_paired_by_name_and_the_pairing_is_only_a_proposal(vera, job):
         },
         {
             "name": "Rail",
+            "picture": None,
             "original": ids["rail.png"],
             "mask": None,
             "results": [],

@@ -153,7 +153,7 @@ export function App() {
           <button
             type="button"
             className="quiet ml-auto"
-            title="change your password"
+            title="your password and tokens"
             onClick={() => setPassword(true)}
           >
             {session.data.name}, {session.data.role ?? "in no job yet"}

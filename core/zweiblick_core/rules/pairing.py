@@ -11,9 +11,10 @@ from pathlib import PurePath
 
 #: Words in a file's name that tell its part, once letters and digits are all that is left.
 MASK_WORDS = {"mask", "masks", "matte", "alpha", "maske"}
-ORIGINAL_WORDS = {"original", "orig", "source", "before", "raw"}
+ORIGINAL_WORDS = {"original", "originals", "orig", "source", "sources", "before", "raw"}
 RESULT_WORDS = {
     "result",
+    "results",
     "after",
     "retouched",
     "retouch",
@@ -35,6 +36,7 @@ RESULT_WORDS = {
 class Group:
     """One picture's files by name. `original` may be missing: then a person says which it is.
     `outlines`: by result, a mask that carries that result's own words: what it was made with.
+    `known`: the picture that is there already, by its name, that these are further results of.
     """
 
     name: str
@@ -42,6 +44,7 @@ class Group:
     results: list[str] = field(default_factory=list)
     mask: str | None = None
     outlines: dict[str, str] = field(default_factory=dict)
+    known: str | None = None
 
 
 def _tokens(name: str) -> list[str]:
@@ -81,14 +84,47 @@ def part_of(name: str) -> tuple[list[str], str | None]:
     return own, part
 
 
-def pair(names: Iterable[str]) -> list[Group]:
-    """Group file names into pictures.
+def _known_of(name: str, pictures: Iterable[str]) -> str | None:
+    """The picture whose name a file's begins with and says more than; the longest name counts."""
+    own, part = part_of(name)
+    fits = [
+        picture
+        for picture in pictures
+        if (named := part_of(picture)[0])
+        and own[: len(named)] == named
+        and (len(own) > len(named) or part == "result")
+        and part not in ("original", "mask")
+    ]
+    return max(fits, key=lambda picture: len(part_of(picture)[0]), default=None)
+
+
+def pair(names: Iterable[str], pictures: Iterable[str] = ()) -> list[Group]:
+    """Group file names into pictures. What begins with the name of one of `pictures`, which are
+    there already, is a further result of it, unless its own original came along.
 
     The shortest name of a family without a part word is its original, others that begin with it are
     its results:
     "quay.jpg", "quay-fortnimm.jpg", "quay_mask.png". Sorted by name; nothing is ever left out.
     """
-    parts = {name: part_of(name) for name in dict.fromkeys(names)}
+    files = list(dict.fromkeys(names))
+    there = list(pictures)
+    late = {name: found for name in files if (found := _known_of(name, there)) is not None}
+    originals = {tuple(part_of(name)[0]) for name in files if name not in late}
+    late = {
+        name: found for name, found in late.items() if tuple(part_of(found)[0]) not in originals
+    }
+    further = [
+        Group(found, results=[name for name in files if late.get(name) == found], known=found)
+        for found in dict.fromkeys(late.values())
+    ]
+    return sorted(
+        further + _paired([name for name in files if name not in late]),
+        key=lambda group: group.name,
+    )
+
+
+def _paired(files: list[str]) -> list[Group]:
+    parts = {name: part_of(name) for name in files}
     families: list[tuple[list[str], list[str]]] = []
     for name in sorted(
         parts,
@@ -121,4 +157,4 @@ def pair(names: Iterable[str]) -> list[Group]:
         made_with = set(group.outlines.values())
         group.results = results + [mask for mask in masks[1:] if mask not in made_with]
         groups.append(group)
-    return sorted(groups, key=lambda group: group.name)
+    return groups

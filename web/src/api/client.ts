@@ -41,9 +41,11 @@ function cookie(name: string): string {
   );
 }
 
+export const csrfToken = () => cookie("zweiblick_csrf");
+
 const csrf: Middleware = {
   onRequest({ request }) {
-    if (request.method !== "GET") request.headers.set("X-CSRFToken", cookie("zweiblick_csrf"));
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", csrfToken());
     return request;
   },
 };
@@ -92,7 +94,7 @@ export function upload<T>(
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open("POST", path);
-    request.setRequestHeader("X-CSRFToken", cookie("zweiblick_csrf"));
+    request.setRequestHeader("X-CSRFToken", csrfToken());
     request.upload.onprogress = (event) => {
       if (event.lengthComputable) progress(event.loaded / event.total);
     };

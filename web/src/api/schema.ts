@@ -2690,6 +2690,8 @@ export interface components {
         /** @description A read-only shape, filled from dicts. */
         GroupSuggested: {
             name: string;
+            /** @description the one that is there already, of which these are results */
+            picture: number | null;
             original: number | null;
             mask: number | null;
             results: number[];
@@ -7298,12 +7300,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No response body */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["TokensOf"];
+                };
             };
         };
     };

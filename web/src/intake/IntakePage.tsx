@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState, type DragEvent } from "react";
 import { Link, useParams } from "react-router";
-import { ApiError, api, data, upload, type Arrival, type Intake } from "../api/client";
+import { ApiError, api, data, type Arrival, type Intake } from "../api/client";
 import { broughtIn, fitQuery, intakeQuery } from "../api/queries";
 import { Notice } from "../ui/Notice";
 import { counted } from "../ui/words";
@@ -9,11 +9,14 @@ import { asked, begunFrom, type Facts } from "../facts/facts";
 import { FurtherFacts } from "../facts/FurtherFacts";
 import { MethodFacts } from "../facts/MethodFacts";
 import { Answers } from "./Answers";
+import { chosen, dropped, readable, type Named } from "./dropped";
+import { sendInParts } from "./sending";
 import { gathered, methodFrom, missing, type Gathered, type Part, type Placed } from "./pairing";
 
 type Coming = {
   key: number;
   file: File;
+  name: string;
   part: number;
   state: "waiting" | "sending" | "refused" | "cancelled";
   words: string;
@@ -51,6 +54,7 @@ function Table({ intake }: { intake: Intake }) {
   const [names, setNames] = useState<Record<string, string>>({});
   const [facts, setFacts] = useState<Record<number, Facts>>({});
   const [over, setOver] = useState(false);
+  const [leftOut, setLeftOut] = useState(0);
   const [storing, setStoring] = useState<{ key: string; at: number; of: number } | null>(null);
   const [trouble, setTrouble] = useState<Record<string, string>>({});
   const [done, setDone] = useState<{ name: string; picture: number }[]>([]);
@@ -59,6 +63,7 @@ function Table({ intake }: { intake: Intake }) {
   const serial = useRef(0);
   const cancelled = useRef(false);
   const picker = useRef<HTMLInputElement>(null);
+  const folder = useRef<HTMLInputElement>(null);
 
   const again = () => client.invalidateQueries({ queryKey: ["intake", job] });
   const mark = (key: number, change: Partial<Coming>) =>
@@ -69,13 +74,7 @@ function Table({ intake }: { intake: Intake }) {
       if (!next || next.stop.signal.aborted) continue;
       running.current += 1;
       mark(next.key, { state: "sending" });
-      upload<Arrival>(
-        `/api/jobs/${job}/arrivals/`,
-        next.file,
-        {},
-        (part) => mark(next.key, { part }),
-        next.stop.signal,
-      )
+      sendInParts(job, next.file, next.name, (part) => mark(next.key, { part }), next.stop.signal)
         .then(() => setComing((old) => old.filter((one) => one.key !== next.key)))
         .catch((error: ApiError) =>
           mark(
@@ -92,10 +91,13 @@ function Table({ intake }: { intake: Intake }) {
         });
     }
   };
-  const take = (files: FileList | null) => {
-    const fresh = [...(files ?? [])].map((file): Coming => ({
+  const take = (named: Named[]) => {
+    const { taken, others } = readable(named);
+    setLeftOut(others);
+    const fresh = taken.map(({ file, name }): Coming => ({
       key: (serial.current += 1),
       file,
+      name,
       part: 0,
       state: "waiting",
       words: "",
@@ -116,7 +118,7 @@ function Table({ intake }: { intake: Intake }) {
   const drop = (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
-    take(event.dataTransfer.files);
+    void dropped(event.dataTransfer).then(take);
   };
 
   const groups = gathered(intake, placed, names);
@@ -239,8 +241,14 @@ function Table({ intake }: { intake: Intake }) {
         }}
       >
         <span className="flex-1">
-          Drop originals, results and masks here, as many as you like. They are paired by name:{" "}
-          <em>quay.jpg, quay-fortnimm.png, quay-mask.png</em>. JPEG, PNG and TIFF.
+          Drop originals, results and masks here, or whole folders. They are paired by name:{" "}
+          <em>quay.jpg, quay-fortnimm.png, quay-mask.png</em>; a folder inside gives its name to
+          what lies in it. JPEG, PNG and TIFF.
+          {leftOut > 0 && (
+            <strong role="status" className="block">
+              {counted(leftOut, "file")} left out: not read here.
+            </strong>
+          )}
         </span>
         <button type="button" className="plain" onClick={() => picker.current?.click()}>
           choose files
@@ -253,7 +261,23 @@ function Table({ intake }: { intake: Intake }) {
           aria-label="files to bring in"
           tabIndex={-1}
           onChange={(event) => {
-            take(event.target.files);
+            take(chosen(event.target.files ?? []));
+            event.target.value = "";
+          }}
+        />
+        <button type="button" className="plain" onClick={() => folder.current?.click()}>
+          choose a folder
+        </button>
+        <input
+          ref={folder}
+          type="file"
+          multiple
+          className="sr-only"
+          aria-label="a folder to bring in"
+          tabIndex={-1}
+          {...{ webkitdirectory: "" }}
+          onChange={(event) => {
+            take(chosen(event.target.files ?? []));
             event.target.value = "";
           }}
         />
@@ -272,7 +296,7 @@ function Table({ intake }: { intake: Intake }) {
                 key={one.key}
                 className="grid grid-cols-[1fr_240px_90px_80px] items-center gap-3 py-[2px]"
               >
-                <span className="truncate">{one.file.name}</span>
+                <span className="truncate">{one.name}</span>
                 <progress
                   className="h-2 w-full"
                   max={1}

@@ -36,8 +36,8 @@ const intake: Intake = {
     arrival(4, "stray-result.png"),
   ],
   groups: [
-    { name: "Quay", original: 1, mask: 3, results: [2], outlines: [] },
-    { name: "Stray", original: null, mask: null, results: [4], outlines: [] },
+    { name: "Quay", picture: null, original: 1, mask: 3, results: [2], outlines: [] },
+    { name: "Stray", picture: null, original: null, mask: null, results: [4], outlines: [] },
   ],
   methods: [],
   terms: [],
@@ -90,7 +90,14 @@ test("a mask of a result's own name is the outline it was made with, until someb
     ...intake,
     arrivals: [...intake.arrivals, arrival(5, "quay-fortnimm-mask.png")],
     groups: [
-      { name: "Quay", original: 1, mask: 3, results: [2], outlines: [{ result: 2, mask: 5 }] },
+      {
+        name: "Quay",
+        picture: null,
+        original: 1,
+        mask: 3,
+        results: [2],
+        outlines: [{ result: 2, mask: 5 }],
+      },
     ],
   };
   const [group] = gathered(more, {}, {});
@@ -98,4 +105,16 @@ test("a mask of a result's own name is the outline it was made with, until someb
   expect(group && missing(group)).toBeNull();
   const moved = gathered(more, { 5: { group: "Quay", part: "outline" } }, {})[0];
   expect(moved && missing(moved)).toBe("an outline of no result");
+});
+
+test("a further result of a picture that is there goes to it by itself", () => {
+  const known = {
+    ...intake,
+    groups: [
+      { name: "Warehouse row", picture: 7, original: null, mask: null, results: [4], outlines: [] },
+    ],
+  };
+  const [found] = gathered(known, {}, {});
+  expect([found?.key, found?.picture, found?.name]).toEqual(["picture 7", 7, "Warehouse row"]);
+  expect(found && missing(found)).toBeNull();
 });

@@ -55,6 +55,7 @@ export function gathered(
     if (said) put(arrival, said.group, said.part, said.of ?? null);
   }
   for (const suggested of intake.groups) {
+    const key = suggested.picture === null ? suggested.name : `picture ${suggested.picture}`;
     const parts: [number | null, Part][] = [
       [suggested.original, "original"],
       [suggested.mask, "mask"],
@@ -62,11 +63,11 @@ export function gathered(
     ];
     for (const [id, part] of parts) {
       const arrival = intake.arrivals.find((one) => one.id === id);
-      if (arrival && !placed[arrival.id]) put(arrival, suggested.name, part);
+      if (arrival && !placed[arrival.id]) put(arrival, key, part);
     }
     for (const { result, mask } of suggested.outlines) {
       const arrival = intake.arrivals.find((one) => one.id === mask);
-      if (arrival && !placed[mask]) put(arrival, suggested.name, "outline", result);
+      if (arrival && !placed[mask]) put(arrival, key, "outline", result);
     }
   }
   return [...groups.values()].sort((one, other) => one.name.localeCompare(other.name));

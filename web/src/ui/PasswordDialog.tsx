@@ -1,12 +1,18 @@
 import { useState } from "react";
 import { useChangePassword } from "../api/queries";
 import { Dialog } from "./Dialog";
+import { Tokens } from "./Tokens";
 
-/** Change one's own password; other sessions of the same person end with it. */
+/** One's own password, with which other sessions of the same person end, and one's tokens. */
 export function PasswordDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
   return (
-    <Dialog open={open} onClose={onClose} title="Change your password">
-      {open && <Form onClose={onClose} />}
+    <Dialog open={open} onClose={onClose} title="Your sign-in">
+      {open && (
+        <>
+          <Form onClose={onClose} />
+          <Tokens />
+        </>
+      )}
     </Dialog>
   );
 }
@@ -22,6 +28,7 @@ function Form({ onClose }: { onClose: () => void }) {
         change.mutate({ old, new: fresh }, { onSuccess: onClose });
       }}
     >
+      <h3 className="text-[1rem]">Change your password</h3>
       <p className="mt-0">At least ten characters, and none that are easily guessed.</p>
       <label className="mb-2 block">
         old password
