@@ -410,6 +410,7 @@ class Bench(Plain):
     signed = BenchSigned(allow_null=True, help_text="the sign-off that stands")
     undecided = s.ListField(child=s.IntegerField(), help_text="regions")
     withdrawn = WithdrawnAttempt(many=True, help_text="attempts that were withdrawn")
+    siblings = s.IntegerField(help_text="near-identical pictures of the job")
     left = LeftOf(many=True, help_text="regions of which it was ruled that the thing stays")
     askable = PersonOf(many=True, help_text="whose eyes can be asked for")
     opens_marks = s.ListField(
@@ -626,12 +627,12 @@ class BroughtIn(Plain):
     attempts = s.IntegerField()
 
 
+#: What can be ruled.
+RULINGS = [choice for choice in Verdict.Ruling.choices if choice[0] != Verdict.Ruling.TAKEN_BACK]
+
+
 class RulingAsked(Plain):
-    ruling = s.ChoiceField(
-        choices=[
-            choice for choice in Verdict.Ruling.choices if choice[0] != Verdict.Ruling.TAKEN_BACK
-        ]
-    )
+    ruling = s.ChoiceField(choices=RULINGS)
     size = Whole(required=False, allow_null=True, help_text="needed for “passes at size”")
     run = Whole(required=False, allow_null=True, default=None, help_text="ruled in this run")
     seconds = Finite(

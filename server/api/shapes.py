@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.db.models import Q
+
 from attempts.models import Assembly, Attempt, AttemptSource
 from checks.carrying import standing_outside
 from checks.models import Check, Finding
@@ -15,6 +17,7 @@ from ledger.rating import LET_PASS, answer_of, counting, worst_of
 from looks.cold import counted
 from looks.models import OwnFinding
 from people.models import Person
+from siblings.models import Sibling
 from signing.models import SignOff
 from slips.advising import spent_on
 from slips.models import OPEN, Slip
@@ -213,6 +216,23 @@ def _signed(picture: Picture) -> dict[str, Any] | None:
     )
 
 
+def sizes_of(picture: Picture, sizes: list[DeliverySize]) -> list[dict[str, Any]]:
+    """Delivery sizes, with how large they show a picture."""
+    frame = (picture.original.width, picture.original.height)
+    return [
+        {
+            "id": row.pk,
+            "name": row.name,
+            "spec": row.spec,
+            "scale": (parsed := parse_size(row.spec)).scale(*frame),
+            "millimetres": parsed.millimetres(*frame),
+            "distance": parsed.distance,
+            "seen_whole": must_be_seen_whole(parsed.scale(*frame)),
+        }
+        for row in sizes
+    ]
+
+
 def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dict[str, Any]:
     # An attempt may come in between two of these queries: it is shown once all of it is known,
     # and what is put together is done no sooner than its cells stand.
@@ -290,21 +310,13 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
             {"id": row.pk, "number": row.number, "method": row.run.method.name}
             for row in withdrawn.select_related("run__method").order_by("number")
         ],
+        "siblings": Sibling.objects.filter(Q(first=picture) | Q(second=picture))
+        .filter(first__withdrawn_at=None, second__withdrawn_at=None)
+        .count(),
         "left": left_of(picture),
         "askable": askable(picture, person),
         "opens_marks": list(OPENS_MARKS),
-        "sizes": [
-            {
-                "id": row.pk,
-                "name": row.name,
-                "spec": row.spec,
-                "scale": (parsed := parse_size(row.spec)).scale(*frame),
-                "millimetres": parsed.millimetres(*frame),
-                "distance": parsed.distance,
-                "seen_whole": must_be_seen_whole(parsed.scale(*frame)),
-            }
-            for row in sizes
-        ],
+        "sizes": sizes_of(picture, sizes),
         "size": book.size.pk if book.size else None,
         "original": image_of(original, original.pk in tiles),
         "regions": [

@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "attempts",
     "checks",
     "runs",
+    "siblings",
     "verdicts",
     "looks",
     "trials",
@@ -210,6 +211,7 @@ SPECTACULAR_SETTINGS = {
     "DESCRIPTION": "Judging removals of things from photographs. Every list holds only what the signed-in person may see.",
     "ENUM_NAME_OVERRIDES": {
         "RulingEnum": "verdicts.models.Verdict.Ruling",
+        "RuledEnum": "api.serializers.RULINGS",
         "AnswerEnum": "checks.models.FindingRuling.Answer",
         "OutsideAnswerEnum": "checks.models.OutsideRuling.Answer",
         "RoleEnum": "jobs.models.Membership.Role",

@@ -160,6 +160,13 @@ TABLE = [
         {"method": "method 3", "kind": "built in"},
         RULES,
     ),
+    ("get", "/api/regions/{region}/siblings/?attempt=3", None, SEEN),
+    (
+        "post",
+        "/api/regions/{region}/siblings/rule/?attempt=3",
+        {"ruling": "passes", "cells": [{"cell": 999_999, "revision": 0}]},
+        {**RULES, SUPERVISOR: 400},
+    ),
     # One's own tokens, and files that one has under way.
     ("get", "/api/session/tokens/", None, dict.fromkeys(RULES, 200)),
     ("post", "/api/session/tokens/", {"name": "export"}, dict.fromkeys(RULES, "ok")),

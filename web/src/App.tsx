@@ -16,6 +16,9 @@ import { SignInForm, SignInPage } from "./ui/SignIn";
 const BenchPage = lazy(() =>
   import("./bench/BenchPage").then((module) => ({ default: module.BenchPage })),
 );
+const SiblingsPage = lazy(() =>
+  import("./spread/SiblingsPage").then((screen) => ({ default: screen.SiblingsPage })),
+);
 const RunPage = lazy(() =>
   import("./runs/RunPage").then((screen) => ({ default: screen.RunPage })),
 );
@@ -177,6 +180,7 @@ export function App() {
                 <Route path={DESK} element={<Desk />} />
                 <Route path="/pictures/:id" element={<BenchPage />} />
                 <Route path="/pictures/:id/regions/:region/spread" element={<SpreadPage />} />
+                <Route path="/pictures/:id/regions/:region/siblings" element={<SiblingsPage />} />
                 <Route path="/pictures/:id/sign-off" element={<SignOffPage />} />
                 <Route path="/jobs/:id/sheet" element={<JobPage />} />
                 <Route path="/jobs/:id/deliveries" element={<DeliveriesPage />} />

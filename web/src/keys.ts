@@ -72,6 +72,12 @@ export const ACTIONS = {
   ask: { words: "ask somebody else to look at it", key: "@", held: false, where: "Rule" },
   leave: { words: "the thing stays in the picture", key: "_", held: false, where: "Rule" },
   offered: { words: "rule as a run offers", key: "Enter", held: false, where: "Rule" },
+  siblings: {
+    words: "the region in near-identical pictures; back to the bench",
+    key: "&",
+    held: false,
+    where: "Go",
+  },
   sendBack: {
     words: "write a slip from this attempt's failed regions",
     key: "b",

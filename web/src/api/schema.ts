@@ -1294,6 +1294,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/regions/{id}/siblings/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A region and its counterparts in near-identical pictures. */
+        get: operations["siblings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/regions/{id}/siblings/rule/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Rule on several of them at once, all or none. Only what was shown is named. */
+        post: operations["rule_siblings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/regions/{id}/split/": {
         parameters: {
             query?: never;
@@ -2158,6 +2192,8 @@ export interface components {
             undecided: number[];
             /** @description attempts that were withdrawn */
             withdrawn: components["schemas"]["WithdrawnAttempt"][];
+            /** @description near-identical pictures of the job */
+            siblings: number;
             /** @description regions of which it was ruled that the thing stays */
             left: components["schemas"]["LeftOf"][];
             /** @description whose eyes can be asked for */
@@ -2290,6 +2326,13 @@ export interface components {
             cold_looks: number;
             /** @description in how many of them this region was noticed */
             noticed: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        CellSeenRequest: {
+            /** Format: int64 */
+            cell: number;
+            /** Format: int64 */
+            revision: number;
         };
         /** @description A read-only shape, filled from dicts. */
         ChangeOf: {
@@ -3542,9 +3585,37 @@ export interface components {
          * @enum {string}
          */
         RoleEnum: "supervisor" | "retoucher" | "guest";
+        /**
+         * @description * `passes` - Passes
+         *     * `passes at size` - Passes At Size
+         *     * `rework` - Rework
+         *     * `rebuild` - Rebuild
+         * @enum {string}
+         */
+        RuledEnum: "passes" | "passes at size" | "rework" | "rebuild";
+        /** @description A read-only shape, filled from dicts. */
+        RuledTogetherRequest: {
+            ruling: components["schemas"]["RuledEnum"];
+            /**
+             * Format: int64
+             * @description needed for “passes at size”
+             */
+            size?: number | null;
+            /**
+             * Format: int64
+             * @description ruled in this run
+             */
+            run?: number | null;
+            /**
+             * Format: double
+             * @description how long the cell was looked at
+             */
+            seconds?: number | null;
+            cells: components["schemas"]["CellSeenRequest"][];
+        };
         /** @description A read-only shape, filled from dicts. */
         RulingAskedRequest: {
-            ruling: components["schemas"]["RulingAskedRulingEnum"];
+            ruling: components["schemas"]["RuledEnum"];
             /**
              * Format: int64
              * @description needed for “passes at size”
@@ -3561,14 +3632,6 @@ export interface components {
              */
             seconds?: number | null;
         };
-        /**
-         * @description * `passes` - Passes
-         *     * `passes at size` - Passes At Size
-         *     * `rework` - Rework
-         *     * `rebuild` - Rebuild
-         * @enum {string}
-         */
-        RulingAskedRulingEnum: "passes" | "passes at size" | "rework" | "rebuild";
         /**
          * @description * `passes` - Passes
          *     * `passes at size` - Passes At Size
@@ -3753,6 +3816,34 @@ export interface components {
             high: number;
             /** @description too few to say much */
             few: boolean;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SiblingOf: {
+            picture: number;
+            number: number;
+            name: string;
+            /** @description its number */
+            region: number;
+            region_name: string;
+            bbox: number[];
+            /** @description its number */
+            attempt: number;
+            attempt_id: number;
+            method: string;
+            cell: number;
+            revision: number;
+            verdict: components["schemas"]["VerdictOf"] | null;
+            original: components["schemas"]["ImageOf"];
+            image: components["schemas"]["ImageOf"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SiblingsOf: {
+            region: number;
+            picture: number;
+            may_rule: boolean;
+            sizes: components["schemas"]["Size"][];
+            /** @description the region itself first */
+            siblings: components["schemas"]["SiblingOf"][];
         };
         /** @description A read-only shape, filled from dicts. */
         SignAskedRequest: {
@@ -6808,6 +6899,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Spread"];
+                };
+            };
+        };
+    };
+    siblings: {
+        parameters: {
+            query: {
+                /** @description its number */
+                attempt: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiblingsOf"];
+                };
+            };
+        };
+    };
+    rule_siblings: {
+        parameters: {
+            query: {
+                /** @description its number */
+                attempt: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuledTogetherRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiblingsOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
         };

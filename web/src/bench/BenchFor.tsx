@@ -221,6 +221,9 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
       spreadAt,
       outlinesAt,
       signOffAt: `/pictures/${bench.id}/sign-off`,
+      siblingsAt: bench.siblings
+        ? `/pictures/${bench.id}/regions/${region.number}/siblings?attempt=${attempt.number}`
+        : null,
     }),
   );
 

@@ -1,7 +1,9 @@
+import { Link } from "react-router";
 import type { Attempt, Bench, Cell, Region } from "../api/client";
 import { useAskCheck } from "../api/queries";
 import { bestCell } from "../ledger/walk";
 import { Key } from "../ui/Key";
+import { counted } from "../ui/words";
 import { AttemptFacts } from "./AttemptFacts";
 import { CellNotes } from "./CellNotes";
 import { CheckState } from "./CheckState";
@@ -74,6 +76,14 @@ export function CellPanel(props: Props) {
           >
             a trial <Key action="trial" />
           </button>
+        )}
+        {bench.siblings > 0 && (
+          <Link
+            to={`/pictures/${bench.id}/regions/${region.number}/siblings?attempt=${attempt.number}`}
+            className="quiet text-inherit no-underline"
+          >
+            {counted(bench.siblings, "sibling")} <Key action="siblings" />
+          </Link>
         )}
         {mayRule && (
           <button

@@ -25,6 +25,8 @@ type Given = {
   spreadAt: string;
   outlinesAt: string;
   signOffAt: string;
+  /** Null where there are none. */
+  siblingsAt: string | null;
 };
 
 /** What every key of the Bench does; one that can do nothing now says why. */
@@ -47,6 +49,7 @@ export function benchKeys({
   spreadAt,
   outlinesAt,
   signOffAt,
+  siblingsAt,
 }: Given): Handlers {
   const why = ruler.setTrouble;
   const noFinding = () =>
@@ -111,6 +114,7 @@ export function benchKeys({
     putBack,
     assemble: () => change({ type: "dialog", dialog: "assemble" }),
     offered: asOffered,
+    siblings: () => (siblingsAt ? go(siblingsAt) : why("No picture of the job is near-identical.")),
     takeBack,
     sendBack: () =>
       sendable ? sendBack() : why("No region of this attempt is ruled rework or rebuild."),
