@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from attempts.models import Attempt
 from images.decoding import decoded
 from jobs.models import Picture
@@ -35,28 +37,34 @@ def ask_missing() -> int:
 def run_fingerprint(lease: Lease) -> None:
     """Take a picture's fingerprint, and register it with those that look like it."""
     picture = Picture.objects.filter(pk=lease.work.subject).select_related("job").first()
-    if picture is None or picture.original is None or hasattr(picture, "fingerprint"):
+    if picture is None or picture.original is None:
         with lease.writing():
             return
     lease.progress(0.1, "reading")
     original = decoded(picture.original.blob)
     bits = fingerprint(original)
+    # Stored before others are looked at: of two pictures at once, one at least sees the other.
+    Fingerprint.objects.get_or_create(picture=picture, defaults={"bits": f"{bits:016x}"})
+    found = list(_alike(picture, bits))
+    with lease.writing():
+        for first, second, alignment in found:
+            Sibling.objects.get_or_create(
+                first=first, second=second, defaults={"alignment": alignment.to_dict()}
+            )
+
+
+def _alike(picture: Picture, bits: int) -> Iterator[tuple[Picture, Picture, Alignment]]:
+    """The job's pictures that look like one, with how the later one lies to the earlier."""
     others = (
         Fingerprint.objects.filter(picture__job=picture.job_id, picture__withdrawn_at=None)
         .exclude(picture=picture)
         .select_related("picture")
     )
     near = sorted((apart(bits, int(one.bits, 16)), one.picture_id, one.picture) for one in others)
-    found: list[tuple[Picture, Alignment]] = []
     for distance, _, other in near[:_MOST]:
         if distance > NEAR:
-            break
-        alignment = register(decoded(other.original.blob), original)
+            return
+        first, second = sorted((picture, other), key=lambda one: one.pk)
+        alignment = register(decoded(first.original.blob), decoded(second.original.blob))
         if alignment.kind != "unmatched":
-            found.append((other, alignment))
-    with lease.writing():
-        Fingerprint.objects.get_or_create(picture=picture, defaults={"bits": f"{bits:016x}"})
-        for other, alignment in found:
-            Sibling.objects.get_or_create(
-                first=other, second=picture, defaults={"alignment": alignment.to_dict()}
-            )
+            yield first, second, alignment

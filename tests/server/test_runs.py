@@ -111,11 +111,11 @@ def test_the_likely_ruling_is_offered_with_its_chance_and_what_it_rests_on(
     RegionState.objects.filter(picture=two[1]).update(overall=0.97)
     monkeypatch.setattr("runs.going.asked_in_full", lambda run, cell, likely: False)
     stop = start(vera, q="quay").json()["stops"][0]
-    assert stop["offered"] == {"ruling": "passes", "chance": 0.97, "passed": 0, "of": 0}
+    assert stop["offered"] == {"ruling": "passes", "chance": 0.876, "passed": 0, "of": 0}
     # What people ruled on the like of it counts from then on.
     rule_all(two[0], 3, people, "rework")
     again = start(vera, q="quay").json()["stops"][0]["offered"]
-    assert again["of"] == 2 and again["passed"] == 0 and again["chance"] < 0.97
+    assert again["of"] == 2 and again["passed"] == 0 and again["chance"] < 0.876
     # Nothing was ruled by it.
     assert bench(vera, two[1])["state"] == "undecided"
 
@@ -126,7 +126,7 @@ def test_what_is_asked_in_full_is_offered_only_afterwards_and_agreement_stands_a
     from ledger.models import RegionState
 
     vera = signed_in("vera")
-    RegionState.objects.update(overall=0.97)
+    RegionState.objects.update(overall=1.0)
     monkeypatch.setattr("runs.going.asked_in_full", lambda run, cell, likely: True)
     run = start(vera).json()
     assert all(one["offered"] is None for one in run["stops"])

@@ -64,6 +64,19 @@ def test_near_identical_pictures_are_found_and_others_are_not(signed_in, shots):
     assert [one["name"] for one in vera.get(at(shots[2])).json()["siblings"]] == ["another"]
 
 
+def test_two_that_come_in_at_once_find_each_other(shots):
+    from siblings.models import Sibling
+    from work.leases import ask
+
+    # As if both were read before either was compared.
+    Sibling.objects.all().delete()
+    for picture in shots:
+        ask("fingerprint", str(picture.pk), picture)
+    do_all_work()
+    row = Sibling.objects.get()
+    assert (row.first.name, row.second.name) == ("first", "second")
+
+
 def test_the_same_method_s_attempts_are_laid_side_by_side_at_the_region_s_place(signed_in, shots):
     vera = signed_in("vera")
     for attempt, method in ((1, "Fortnimm"), (2, "by hand")):

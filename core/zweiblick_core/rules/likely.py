@@ -55,7 +55,8 @@ class Past:
         low = bisect_left(self._overalls, overall - ALIKE)
         high = bisect_right(self._overalls, overall + ALIKE)
         of, passed = high - low, self._passed[high] - self._passed[low]
-        chance = (PRIOR * overall + passed) / (PRIOR + of)
+        # One more that passed and one that did not (Laplace): nothing is certain beforehand.
+        chance = (PRIOR * overall + passed + 1) / (PRIOR + of + 2)
         return Likely("passes" if chance >= 0.5 else "rework", round(chance, 3), passed, of)
 
 
