@@ -255,7 +255,9 @@ export function useKeySettings(): Settings {
 function typing(target: EventTarget | null): boolean {
   return (
     target instanceof HTMLElement &&
-    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName)) &&
+    // A box that is ticked takes no letters.
+    !(target instanceof HTMLInputElement && target.type === "checkbox")
   );
 }
 

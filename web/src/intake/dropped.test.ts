@@ -26,10 +26,14 @@ describe("files of a folder", () => {
     const some = ["a.jpg", "b.TIF", "notes.txt", ".DS_Store"].map((name) => ({
       file: file(name),
       name,
+      inFolder: true,
     }));
     const { taken, others } = readable(some);
     expect(taken.map((one) => one.name)).toEqual(["a.jpg", "b.TIF"]);
     expect(others).toBe(1);
+    // A file that somebody named is sent, and refused with its reason.
+    const named = some.map((one) => ({ ...one, inFolder: false }));
+    expect(readable(named)).toEqual({ taken: named, others: 0 });
   });
 });
 

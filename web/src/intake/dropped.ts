@@ -1,5 +1,5 @@
 /** A file with the name it arrives under: what lies in a folder carries the folder's name. */
-export type Named = { file: File; name: string };
+export type Named = { file: File; name: string; inFolder: boolean };
 
 const READ = /\.(jpe?g|png|tiff?)$/i;
 
@@ -16,10 +16,10 @@ export function nameIn(folders: readonly string[], name: string): string {
   return fresh.length ? `${stem}-${fresh.join("-")}${dot > 0 ? name.slice(dot) : ""}` : name;
 }
 
-/** Files that can be read, and how many others there were. Hidden ones are nobody's. */
+/** What is sent: every file that somebody named, and of folders those that can be read; and how many others there were. Hidden ones are nobody's. */
 export function readable(some: readonly Named[]): { taken: Named[]; others: number } {
-  const shown = some.filter((one) => !one.file.name.startsWith("."));
-  const taken = shown.filter((one) => READ.test(one.file.name));
+  const shown = some.filter((one) => !one.inFolder || !one.file.name.startsWith("."));
+  const taken = shown.filter((one) => !one.inFolder || READ.test(one.file.name));
   return { taken, others: shown.length - taken.length };
 }
 
@@ -28,6 +28,7 @@ export const chosen = (files: Iterable<File>): Named[] =>
   [...files].map((file) => ({
     file,
     name: nameIn(file.webkitRelativePath.split("/").slice(1, -1), file.name),
+    inFolder: file.webkitRelativePath !== "",
   }));
 
 function entriesOf(reader: FileSystemDirectoryReader): Promise<FileSystemEntry[]> {
@@ -38,7 +39,8 @@ async function walked(entry: FileSystemEntry, folders: readonly string[]): Promi
   if (entry.isFile)
     return new Promise((resolve, reject) =>
       (entry as FileSystemFileEntry).file(
-        (file) => resolve([{ file, name: nameIn(folders, file.name) }]),
+        (file) =>
+          resolve([{ file, name: nameIn(folders, file.name), inFolder: folders.length > 0 }]),
         reject,
       ),
     );
@@ -53,7 +55,8 @@ async function walked(entry: FileSystemEntry, folders: readonly string[]): Promi
 /** What was dropped, folders and all. A folder that was dropped itself says nothing; those inside it do. */
 export async function dropped(transfer: DataTransfer): Promise<Named[]> {
   const entries = [...transfer.items].flatMap((item) => item.webkitGetAsEntry() ?? []);
-  if (entries.length === 0) return [...transfer.files].map((file) => ({ file, name: file.name }));
+  if (entries.length === 0)
+    return [...transfer.files].map((file) => ({ file, name: file.name, inFolder: false }));
   const found: Named[] = [];
   for (const entry of entries)
     for (const one of await walked(entry, []))
