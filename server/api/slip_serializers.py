@@ -131,9 +131,17 @@ class ChoiceOf(Plain):
     words = s.CharField()
 
 
+class UsualOf(Plain):
+    seconds = s.FloatField(help_text="the median of the rounds")
+    low = s.FloatField(help_text="of the interval in which the true median lies")
+    high = s.FloatField()
+    of = s.IntegerField(help_text="rounds")
+
+
 class WorkerOf(Plain):
     id = s.IntegerField(allow_null=True)
     name = s.CharField()
+    usual = UsualOf(allow_null=True, help_text="how long a round with them takes")
 
 
 class ReturnOf(Plain):
@@ -191,6 +199,8 @@ class SlipOf(Plain):
     methods = s.ListField(child=s.CharField(), help_text="built-in methods it can go to")
     tier = s.CharField(allow_null=True, help_text="of the outside service, if it goes there")
     due = s.DateField(allow_null=True)
+    usual = UsualOf(allow_null=True, help_text="how long a round with its recipient takes")
+    late = s.BooleanField(help_text="it is out, and will usually be back too late")
     offered = OfferedOf(
         many=True, help_text="failed cells of the picture it could take; until sent"
     )

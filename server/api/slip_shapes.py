@@ -12,12 +12,14 @@ from images.pyramids import standing
 from jobs.models import Membership
 from people.models import Person
 from slips.models import Return, Slip, SlipRegion
+from slips.timing import recipient_key, usual_by_recipient, will_be_late
 from slips.writing import METHODS, failed_cells
 from verdicts.models import Cell
 from work.models import Work
 from zweiblick_core.rules.advice import CHANGES
 from zweiblick_core.rules.following import followed
 from zweiblick_core.rules.slips import stop_words
+from zweiblick_core.rules.timing import Usual
 
 from .shapes import image_of
 
@@ -38,6 +40,7 @@ class _Around:
         tiles: images whose tiles stand.
         offered: by picture the failed cells that a slip which is not sent yet can take.
         sent: cell by (attempt, region) of what the slips were written from.
+        usual: by recipient, how long a round usually takes.
     """
 
     cells: dict[tuple[int, int], int]
@@ -49,6 +52,7 @@ class _Around:
     tiles: set[int]
     offered: dict[int, list[Cell]]
     sent: dict[tuple[int, int], int]
+    usual: dict[str, Usual]
 
 
 def _around(slips: list[Slip], person: Person) -> _Around:
@@ -93,6 +97,7 @@ def _around(slips: list[Slip], person: Person) -> _Around:
         _tiles(slips),
         _offered(slips),
         _sent(slips),
+        usual_by_recipient(jobs),
     )
 
 
@@ -150,6 +155,7 @@ def _slip(slip: Slip, around: _Around) -> dict[str, Any]:
         number <= slip.round and bool(regions & mine)
         for number, regions in around.trips.get(slip.picture_id, [])
     )
+    usually = around.usual.get(recipient_key(slip))
     return {
         "id": slip.pk,
         "round": slip.round,
@@ -167,14 +173,16 @@ def _slip(slip: Slip, around: _Around) -> dict[str, Any]:
         else None,
         "returned": slip.returned_id,
         "returned_number": slip.returned.number if slip.returned else None,
-        "worker": {"id": slip.worker_id, "name": slip.worker.called}
+        "worker": {"id": slip.worker_id, "name": slip.worker.called, "usual": None}
         if slip.worker
         else _nobody(slip),
-        "workers": [DESK, *workers] if settings.DESK_URL else workers,
+        "workers": _workers([DESK, *workers] if settings.DESK_URL else workers, around),
         "method": slip.method["name"] if slip.method else None,
         "methods": list(METHODS),
         "tier": slip.tier or None,
         "due": slip.due,
+        "usual": asdict(usually) if usually else None,
+        "late": will_be_late(slip, usually),
         "offered": _offers(around.offered.get(slip.picture_id, []), slip),
         "elsewhere": slip.elsewhere,
         "note": slip.note,
@@ -215,6 +223,15 @@ def _slip(slip: Slip, around: _Around) -> dict[str, Any]:
     }
 
 
+def _workers(workers: list[dict[str, Any]], around: _Around) -> list[dict[str, Any]]:
+    rows = []
+    for one in workers:
+        key = f"person {one['id']}" if one["id"] is not None else "desk"
+        usually = around.usual.get(key)
+        rows.append({**one, "usual": asdict(usually) if usually else None})
+    return rows
+
+
 def _package(slip: Slip, around: _Around) -> dict[str, Any]:
     work = around.work.get(f"package {slip.pk}")
     building = work is not None and work.state in ("waiting", "running")
@@ -226,7 +243,7 @@ def _package(slip: Slip, around: _Around) -> dict[str, Any]:
 
 def _nobody(slip: Slip) -> dict[str, Any]:
     """Whom a slip goes to that goes to no person."""
-    return {"id": None, "name": slip.recipient}
+    return {"id": None, "name": slip.recipient, "usual": None}
 
 
 def _offers(cells: list[Cell], slip: Slip) -> list[dict[str, Any]]:

@@ -526,3 +526,38 @@ def test_a_desk_that_is_killed_in_the_middle_goes_on_and_answers_once(
     finally:
         os.killpg(process.pid, signal.SIGKILL)
         process.wait()
+
+
+def test_a_slip_says_how_long_its_recipient_usually_takes_and_whether_that_is_too_long(
+    signed_in, failed, people, sent
+):
+    from datetime import timedelta
+
+    from slips.models import Slip
+    from work.clock import now
+
+    vera = signed_in("vera")
+    shown = lambda: vera.get(f"/api/slips/{sent}/").json()
+    assert shown()["usual"] is None and not shown()["late"]
+    slip = Slip.objects.get(pk=sent)
+    for number, hours in enumerate((2, 4, 30), 10):
+        done = Slip.objects.create(
+            picture=failed.picture,
+            attempt=failed,
+            round=number,
+            worker=people["mona"],
+            written_by=people["vera"],
+            state="settled",
+            sent_at=now() - timedelta(hours=hours),
+        )
+        Slip.objects.filter(pk=done.pk).update(returned_at=now())
+    found = shown()["usual"]
+    assert found["of"] == 3 and abs(found["seconds"] - 4 * 3600) < 60
+    assert found["low"] < found["seconds"] < found["high"]
+    # Nobody else's rounds count for the desk, and none was said until when.
+    assert shown()["workers"][-1]["usual"]["of"] == 3 and not shown()["late"]
+    slip.picture.job.deadline = now() + timedelta(hours=1)
+    slip.picture.job.save()
+    assert shown()["late"]
+    Slip.objects.filter(pk=sent).update(sent_at=now() - timedelta(hours=3, minutes=30))
+    assert not shown()["late"]

@@ -4022,6 +4022,10 @@ export interface components {
             tier: string | null;
             /** Format: date */
             due: string | null;
+            /** @description how long a round with its recipient takes */
+            usual: components["schemas"]["UsualOf"] | null;
+            /** @description it is out, and will usually be back too late */
+            late: boolean;
             /** @description failed cells of the picture it could take; until sent */
             offered: components["schemas"]["OfferedOf"][];
             /** @description what came back, outside everything that was sent */
@@ -4344,6 +4348,23 @@ export interface components {
          */
         UseEnum: "private" | "paying client";
         /** @description A read-only shape, filled from dicts. */
+        UsualOf: {
+            /**
+             * Format: double
+             * @description the median of the rounds
+             */
+            seconds: number;
+            /**
+             * Format: double
+             * @description of the interval in which the true median lies
+             */
+            low: number;
+            /** Format: double */
+            high: number;
+            /** @description rounds */
+            of: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         VerdictOf: {
             id: number;
             ruling: components["schemas"]["RulingEnum"];
@@ -4381,6 +4402,8 @@ export interface components {
         WorkerOf: {
             id: number | null;
             name: string;
+            /** @description how long a round with them takes */
+            usual: components["schemas"]["UsualOf"] | null;
         };
     };
     responses: never;

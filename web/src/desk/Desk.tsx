@@ -9,7 +9,7 @@ import { Key } from "../ui/Key";
 import { SeverityStrokes, StateShape, type CellState } from "../ui/marks";
 import { Notice } from "../ui/Notice";
 import { Small } from "../ui/Small";
-import { counted, until } from "../ui/words";
+import { counted, span, until } from "../ui/words";
 import { Looking } from "./Looking";
 import { StartRun } from "./StartRun";
 import { addressOf, lookedOf } from "./looked";
@@ -46,7 +46,16 @@ function slipWords(slips: Slip[]): string[] {
     failed: (slip) => `slip ${slip.round} could not be worked`,
     written: (slip) => `slip ${slip.round} is not sent yet`,
   };
-  return slips.flatMap((slip) => words[slip.state]?.(slip) ?? []);
+  const time = (slip: Slip) =>
+    slip.late
+      ? "; will hardly be back in time"
+      : slip.usual && ["sent", "working"].includes(slip.state)
+        ? `; usually ${span(slip.usual.seconds)}`
+        : "";
+  return slips.flatMap((slip) => {
+    const said = words[slip.state]?.(slip);
+    return said ? [said + time(slip)] : [];
+  });
 }
 
 /** What the machine found in the attempts that rank best. What it has not looked at yet it says nothing of. */

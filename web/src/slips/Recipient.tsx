@@ -1,6 +1,6 @@
 import type { Slip } from "../api/client";
 import type { Outside } from "../api/outside";
-import { counted } from "../ui/words";
+import { counted, span } from "../ui/words";
 
 /** Whom a slip goes to and until when. `method`: a built-in method instead of a person; `tier`: the
  * outside service under these terms. */
@@ -49,6 +49,7 @@ export function Recipient({
             {slip.workers.map((worker) => (
               <option key={worker.id ?? "desk"} value={worker.id ?? ""}>
                 {worker.name}
+                {worker.usual ? `, usually ${span(worker.usual.seconds)}` : ""}
               </option>
             ))}
           </optgroup>

@@ -8,7 +8,7 @@ import { Notice } from "../ui/Notice";
 import { OutcomeShape } from "../ui/outcome";
 import { GiveAny } from "./Answer";
 import { Small } from "../ui/Small";
-import { counted, day, moment, until } from "../ui/words";
+import { counted, day, moment, until, usualWords } from "../ui/words";
 
 export const stateWords: Record<string, string> = {
   written: "written, not sent yet",
@@ -75,6 +75,10 @@ function Row({ slip, own }: { slip: Slip; own: boolean }) {
           {slip.state === "sent" || slip.state === "working"
             ? `: ${own ? "yours" : slip.worker.name}`
             : ""}
+          {slip.usual && OUT.includes(slip.state) && (
+            <span className="block small">{usualWords(slip.usual)}</span>
+          )}
+          {slip.late && <strong className="block">will hardly be back in time</strong>}
           {slip.due && OUT.includes(slip.state) && (
             <strong className="block">
               due {day(slip.due)}

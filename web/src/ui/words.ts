@@ -24,6 +24,17 @@ export function seconds(value: number | null): string {
   return `${Math.round(value / 60).toLocaleString()} min`;
 }
 
+/** How long something takes, as one says it: minutes below two hours, hours below two days. */
+export function span(value: number): string {
+  const [unit, size] =
+    value < 7_200 ? ["minute", 60] : value < 172_800 ? ["hour", 3_600] : ["day", 86_400];
+  return counted(Math.max(1, Math.round(value / Number(size))), String(unit));
+}
+
+/** How long a round usually takes, with what so few rounds leave open. */
+export const usualWords = (usual: { seconds: number; low: number; high: number; of: number }) =>
+  `usually ${span(usual.seconds)} (${span(usual.low)} to ${span(usual.high)}, ${counted(usual.of, "round")})`;
+
 export function number(value: number, digits = 2): string {
   return value.toLocaleString(undefined, { maximumSignificantDigits: digits });
 }
