@@ -28,3 +28,19 @@ class Token(models.Model):
 
     class Meta:
         ordering = ["id"]
+
+
+class DeskView(models.Model):
+    """What somebody looks for on the Desk again and again, under a name. `looked`: as the Desk's
+    query says it.
+    """
+
+    person = models.ForeignKey(Person, models.CASCADE, related_name="desk_views")
+    name = models.CharField(max_length=60)
+    looked = models.JSONField()
+
+    class Meta:
+        ordering = ["name", "id"]
+        constraints = [
+            models.UniqueConstraint(fields=["person", "name"], name="desk_view_named_once")
+        ]

@@ -124,3 +124,29 @@ def test_looking_takes_as_many_queries_as_not_looking(signed_in, three):
             vera.get("/api/desk/", query)
         counts.append(len(asked))
     assert counts[0] == counts[1]
+
+
+def keep(client, name, **looked):
+    return post(client, "/api/desk/views/", {"name": name, "looked": looked})
+
+
+def test_what_one_looks_for_again_and_again_is_kept_under_a_name(signed_in, people):
+    vera = signed_in("vera")
+    kept = keep(vera, "glaring seams", kind="seam", sort="worst").json()
+    assert kept[0]["name"] == "glaring seams" and kept[0]["looked"]["kind"] == "seam"
+    # The same name gets the new one.
+    (kept,) = keep(vera, "glaring seams", kind="seam", q="quay").json()
+    assert kept["looked"]["q"] == "quay"
+    assert signed_in("ines").get("/api/desk/views/").json() == []
+    assert signed_in("ines").delete(f"/api/desk/views/{kept['id']}/").status_code == 404
+    assert vera.delete(f"/api/desk/views/{kept['id']}/").json() == []
+
+
+def test_a_view_that_looks_for_nothing_there_is_is_not_kept(signed_in, people):
+    vera = signed_in("vera")
+    assert keep(vera, "odd", need="magic").status_code == 400
+    assert keep(vera, " ").status_code == 400
+    for number in range(30):
+        assert keep(vera, f"view {number}").status_code == 201
+    refused = keep(vera, "one more")
+    assert refused.status_code == 400 and "forget one" in refused.json()["error"]

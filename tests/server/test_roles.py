@@ -167,6 +167,10 @@ TABLE = [
         {"ruling": "passes", "cells": [{"cell": 999_999, "revision": 0}]},
         {**RULES, SUPERVISOR: 400},
     ),
+    # One's own kept views.
+    ("get", "/api/desk/views/", None, dict.fromkeys(RULES, 200)),
+    ("post", "/api/desk/views/", {"name": "mine", "looked": {}}, dict.fromkeys(RULES, "ok")),
+    ("delete", "/api/desk/views/{kept}/", None, {**dict.fromkeys(RULES, 404), SUPERVISOR: 200}),
     # One's own tokens, and files that one has under way.
     ("get", "/api/session/tokens/", None, dict.fromkeys(RULES, 200)),
     ("post", "/api/session/tokens/", {"name": "export"}, dict.fromkeys(RULES, "ok")),
@@ -331,7 +335,7 @@ def ids(checked, people):
     from ledger.spread import choose
     from looks.own import add_own
     from outside.models import Order
-    from people.models import Person, Token
+    from people.models import DeskView, Person, Token
     from regions.drafts import written as written_outline
     from regions.editing import draw_region
     from runs.models import Run
@@ -415,6 +419,7 @@ def ids(checked, people):
         "look": SecondLook.objects.create(
             cell=cell(third, other_free), asked=visitor, person=vera
         ).pk,
+        "kept": DeskView.objects.create(person=vera, name="quay", looked={}).pk,
         "token": Token.objects.create(person=vera, name="export", token_hash="0" * 64).pk,
         "upload": begin(checked.job, "part.png", 9, "", vera).key,
         "run": Run.objects.create(person=vera).pk,

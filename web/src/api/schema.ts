@@ -405,6 +405,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desk/views/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One's own kept views; keeping one. A name that is kept already gets the new one. */
+        get: operations["kept_views"];
+        put?: never;
+        /** @description One's own kept views; keeping one. A name that is kept already gets the new one. */
+        post: operations["keep_view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/desk/views/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Forget a kept view. */
+        delete: operations["forget_view"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/findings/{id}/answer/": {
         parameters: {
             query?: never;
@@ -2500,6 +2535,44 @@ export interface components {
             changed: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
+        DeskAsked: {
+            /**
+             * @description words of the picture's or job's name, or its number; all must be there
+             * @default
+             */
+            q: string;
+            /** Format: int64 */
+            job?: number;
+            /** @default  */
+            need: components["schemas"]["NeedEnum"] | components["schemas"]["BlankEnum"];
+            /**
+             * @description the worst flaw in the attempts that rank best is of this kind
+             * @default
+             */
+            kind: string;
+            /** @default deadline */
+            sort: components["schemas"]["SortEnum"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        DeskAskedRequest: {
+            /**
+             * @description words of the picture's or job's name, or its number; all must be there
+             * @default
+             */
+            q: string;
+            /** Format: int64 */
+            job?: number;
+            /** @default  */
+            need: components["schemas"]["NeedEnum"] | components["schemas"]["BlankEnum"];
+            /**
+             * @description the worst flaw in the attempts that rank best is of this kind
+             * @default
+             */
+            kind: string;
+            /** @default deadline */
+            sort: components["schemas"]["SortEnum"];
+        };
+        /** @description A read-only shape, filled from dicts. */
         DeskPicture: {
             id: number;
             number: number;
@@ -2891,6 +2964,17 @@ export interface components {
             /** @default  */
             password: string;
         };
+        /** @description A read-only shape, filled from dicts. */
+        KeptAskedRequest: {
+            name: string;
+            looked: components["schemas"]["DeskAskedRequest"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        KeptOf: {
+            id: number;
+            name: string;
+            looked: components["schemas"]["DeskAsked"];
+        };
         /**
          * @description * `by hand` - Hand
          *     * `built in` - Built In
@@ -3046,6 +3130,21 @@ export interface components {
             n: number;
             null: string;
         };
+        /**
+         * @description * `` -
+         *     * `undecided` - undecided
+         *     * `sent back` - sent back
+         *     * `changed outside` - changed outside
+         *     * `to assemble` - to assemble
+         *     * `asked` - asked
+         *     * `asked of you` - asked of you
+         *     * `done` - done
+         *     * `signed off` - signed off
+         *     * `empty` - empty
+         *     * `failed checks` - failed checks
+         * @enum {string}
+         */
+        NeedEnum: "undecided" | "sent back" | "changed outside" | "to assemble" | "asked" | "asked of you" | "done" | "signed off" | "empty" | "failed checks";
         /** @description A read-only shape, filled from dicts. */
         NoticedOf: {
             region: number;
@@ -4158,6 +4257,13 @@ export interface components {
          * @enum {string}
          */
         SlipWordOfWhatEnum: "asked" | "answered" | "declined" | "handed over" | "settled";
+        /**
+         * @description * `deadline` - deadline
+         *     * `worst` - worst
+         *     * `name` - name
+         * @enum {string}
+         */
+        SortEnum: "deadline" | "worst" | "name";
         /** @description A read-only shape, filled from dicts. */
         SpentOf: {
             /** @description how often it was sent back */
@@ -5098,6 +5204,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Desk"];
+                };
+            };
+        };
+    };
+    kept_views: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOf"][];
+                };
+            };
+        };
+    };
+    keep_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOf"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    forget_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOf"][];
                 };
             };
         };

@@ -10,6 +10,7 @@ import { SeverityStrokes, StateShape, type CellState } from "../ui/marks";
 import { Notice } from "../ui/Notice";
 import { Small } from "../ui/Small";
 import { counted, span, until } from "../ui/words";
+import { KeptViews } from "./KeptViews";
 import { Looking } from "./Looking";
 import { StartRun } from "./StartRun";
 import { addressOf, lookedOf } from "./looked";
@@ -218,7 +219,10 @@ export function Desk() {
     <main className="mx-auto max-w-[1080px] px-6 py-4">
       {desk.data && <Head desk={desk.data} looked={looked} />}
       {desk.data && desk.data.total > 0 && (
-        <Looking desk={desk.data} looked={looked} onLook={look} />
+        <>
+          <Looking desk={desk.data} looked={looked} onLook={look} />
+          <KeptViews looked={looked} onLook={look} />
+        </>
       )}
       {pictures.length === 0 && desk.data && desk.data.total > 0 ? (
         <Notice inside title="No such pictures">
