@@ -40,7 +40,10 @@ def standing_of(picture: Picture, attempt: Attempt) -> Standing:
         passed = {
             fact.region
             for fact in book.facts.values()
-            if fact.attempt == attempt.pk and holds(fact.verdict, book.demand)
+            if fact.attempt == attempt.pk
+            and holds(fact.verdict, book.demand)
+            # Not while a second look is waited for, or says otherwise.
+            and book.region_state(fact.region) == "holds"
         }
         if not wanted or wanted - passed:
             failing.append(size.name)

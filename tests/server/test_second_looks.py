@@ -51,7 +51,10 @@ def test_while_a_second_look_is_waited_for_the_picture_is_not_done(signed_in, ch
     # What its asker ruled still stands before them.
     assert shown(found, asked)["verdict"]["ruling"] == "passes"
     at = f"/api/pictures/{checked.pk}/sign-off/"
-    assert signed_in("vera").get(at).json()["attempt"] is None
+    vera = signed_in("vera")
+    assert vera.get(at).json()["attempt"] is None
+    refused = post(vera, at, {"attempt": asked.attempt_id})
+    assert refused.status_code == 400 and "Not every region holds" in refused.json()["error"]
 
 
 def test_whoever_is_asked_sees_no_ruling_before_theirs_is_given(signed_in, checked, asked):
