@@ -44,11 +44,22 @@ class AgreementOf(Plain):
     few = s.BooleanField()
 
 
+class OwnOf(Plain):
+    kappa = s.FloatField(allow_null=True, help_text="null: nothing is known beyond chance")
+    low = s.FloatField()
+    high = s.FloatField()
+    same = s.IntegerField()
+    of = s.IntegerField()
+
+
 class RunOf(Plain):
     id = s.IntegerField()
     order = s.ChoiceField(choices=ORDERS)
     stops = RunStopOf(many=True)
     next = s.IntegerField(allow_null=True, help_text="the stop that is to be ruled next")
     agreement = AgreementOf(help_text="of sure ones that were asked in full")
+    own = OwnOf(
+        help_text="how well one agrees with oneself where rulings were shown again; over all runs"
+    )
     hasty = s.BooleanField()
     seconds = s.FloatField(allow_null=True, help_text="the median that a ruling took")

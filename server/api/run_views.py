@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from statistics import median
 from typing import Any
 
@@ -12,7 +13,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from people.sessions import person_of
-from runs.going import go_back, gone_by, plain, start_run, stops_of
+from runs.going import go_back, gone_by, own_agreement, plain, start_run, stops_of
 from runs.models import Run, RunStop
 from zweiblick_core.rules.likely import agreement, hasty
 
@@ -42,6 +43,7 @@ def run_of(run: Run) -> dict[str, Any]:
             "high": found.high,
             "few": found.few,
         },
+        "own": asdict(own_agreement(run.person)),
         "hasty": hasty(seen),
         "seconds": round(median(took), 1) if took else None,
     }
@@ -49,7 +51,8 @@ def run_of(run: Run) -> dict[str, Any]:
 
 def _stop(stop: RunStop, gone: bool) -> dict[str, Any]:
     # What was likely stays unsaid until it was asked in full.
-    shown = not stop.in_full or bool(stop.ruled)
+    # Of what is shown again nothing was likely, before or after.
+    shown = (not stop.in_full or bool(stop.ruled)) and not stop.again
     return {
         "number": stop.number,
         "cell": stop.cell_id,

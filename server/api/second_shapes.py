@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 from django.db.models import Q
@@ -10,7 +11,7 @@ from jobs.models import Membership, Picture
 from ledger.book import Ledger
 from people.models import Person
 from regions.models import Region
-from verdicts.models import Cell, SecondLook, Verdict
+from verdicts.models import Cell, SecondLook
 
 
 def second_of(look: SecondLook, person: Person) -> dict[str, Any]:
@@ -30,10 +31,8 @@ def second_of(look: SecondLook, person: Person) -> dict[str, Any]:
     }
 
 
-def unseen_by(book: Ledger, person: Person) -> set[int]:
-    """Regions that somebody was asked about and has not answered: there they see no ruling but
-    their own.
-    """
+def asked_in(book: Ledger, person: Person) -> set[int]:
+    """Regions that somebody was asked about and has not answered."""
     return {
         region
         for region, look in book.second_looks.items()
@@ -41,17 +40,39 @@ def unseen_by(book: Ledger, person: Person) -> set[int]:
     }
 
 
-def shown_to(verdict: Verdict | None, region: int, unseen: set[int], person: Person) -> bool:
-    """Whether somebody sees a verdict."""
-    return verdict is not None and (region not in unseen or verdict.person_id == person.pk)
+@dataclass(frozen=True)
+class Unseen:
+    """What somebody does not see of a picture's rulings.
 
+    Attributes:
+        asked: regions that they were asked about: they see no ruling but their own there.
+        again: regions that are shown to them once more in a run: they look as they did before
+            anybody ruled.
+    """
 
-def state_for(book: Ledger, cell: Cell, unseen: set[int]) -> str:
-    """A cell's state as somebody sees it."""
-    if cell.region_id not in unseen:
-        return book.cell_state(cell)
-    asked = book.second_looks[cell.region_id].cell_id == cell.pk
-    return "undecided" if asked else "not needed"
+    person: Person
+    asked: set[int]
+    again: set[int]
+
+    @property
+    def regions(self) -> set[int]:
+        """Regions that look undecided to them."""
+        return self.asked | self.again
+
+    def shows(self, cell: Cell) -> bool:
+        """Whether they see the cell's verdict."""
+        if cell.current is None or cell.region_id in self.again:
+            return False
+        return cell.region_id not in self.asked or cell.current.person_id == self.person.pk
+
+    def state(self, book: Ledger, cell: Cell) -> str:
+        """A cell's state as they see it."""
+        if cell.region_id in self.again:
+            return "undecided"
+        if cell.region_id not in self.asked:
+            return book.cell_state(cell)
+        asked = book.second_looks[cell.region_id].cell_id == cell.pk
+        return "undecided" if asked else "not needed"
 
 
 def hidden_entries(picture: Picture, person: Person) -> Q:

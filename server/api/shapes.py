@@ -17,6 +17,7 @@ from ledger.rating import LET_PASS, answer_of, counting, worst_of
 from looks.cold import counted
 from looks.models import OwnFinding
 from people.models import Person
+from runs.going import hidden_from
 from siblings.models import Sibling
 from signing.models import SignOff
 from slips.advising import spent_on
@@ -38,7 +39,7 @@ from zweiblick_core.rules.verdicts import asked_anyway
 from zweiblick_core.visibility import STEPS, parse_size, visibility, word
 
 from .fact_shapes import barred_by_terms
-from .second_shapes import askable, left_of, second_of, shown_to, state_for, unseen_by
+from .second_shapes import Unseen, askable, asked_in, left_of, second_of
 
 
 def image_of(image: Image, ready: bool | None = None) -> dict[str, Any]:
@@ -173,8 +174,7 @@ def cell_of(
     outcomes: dict[tuple[int, int], str],
     sizes: list[DeliverySize],
     looks: dict[int, list[list[Hit]]],
-    unseen: set[int],
-    person: Person,
+    unseen: Unseen,
 ) -> dict[str, Any]:
     key = (cell.attempt_id, cell.region_id)
     row = book.checked.get(key)
@@ -182,8 +182,7 @@ def cell_of(
     own = book.own.get(key, [])
     times, of = noticed(looks.get(cell.attempt_id, []), cell.region_id)
     demands = {size.pk: demand_of(size, book.picture) for size in sizes}
-    state = state_for(book, cell, unseen)
-    shown = shown_to(cell.current, cell.region_id, unseen, person)
+    state = unseen.state(book, cell)
     return {
         "id": cell.pk,
         "region": cell.region_id,
@@ -191,7 +190,7 @@ def cell_of(
         "state": state,
         "asked": asked_anyway(cell.pk, state),
         "revision": cell.revision,
-        "verdict": verdict_of(cell.current) if shown else None,
+        "verdict": verdict_of(cell.current) if unseen.shows(cell) else None,
         "overall": row.overall if row else None,
         "findings": (len(row.findings.all()) if row else 0) + len(own),
         "worst_kind": worst[0] if worst else None,
@@ -286,7 +285,7 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
     )
     spent = spent_on(picture)
     looks = counted([attempt.pk for attempt in attempts])
-    unseen = unseen_by(book, person)
+    unseen = Unseen(person, asked_in(book, person), hidden_from(person, picture))
     backdrops = {row.region_version.region_id: row.backdrop for row in book.checked.values()}
     return {
         "id": picture.pk,
@@ -297,14 +296,14 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
         "bar": picture.job.bar,
         "deadline": picture.job.deadline,
         "role": picture.job.role_of(person),
-        "state": "undecided" if unseen else book.state,
-        "done": book.done,
+        "state": "undecided" if unseen.regions else book.state,
+        "done": None if unseen.regions else book.done,
         "held_up": sorted(book.held_up),
         "signed": _signed(picture),
         "undecided": [
             region.pk
             for region in book.regions
-            if region.pk in unseen or book.region_state(region.pk) == "undecided"
+            if region.pk in unseen.regions or book.region_state(region.pk) == "undecided"
         ],
         "withdrawn": [
             {"id": row.pk, "number": row.number, "method": row.run.method.name}
@@ -326,8 +325,10 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
                 "name": region.name,
                 "bbox": list(region.current.bbox),
                 "outlines": region.current.outlines,
-                "state": "undecided" if region.pk in unseen else book.region_state(region.pk),
-                "holder": None if region.pk in unseen else book.holder(region.pk),
+                "state": "undecided"
+                if region.pk in unseen.regions
+                else book.region_state(region.pk),
+                "holder": None if region.pk in unseen.regions else book.holder(region.pk),
                 "second": second_of(book.second_looks[region.pk], person)
                 if region.pk in book.second_looks
                 else None,
@@ -359,15 +360,14 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
             for attempt in attempts
         ],
         "cells": [
-            cell_of(book, cell, frame, outcomes, sizes, looks, unseen, person)
-            for cell in book.cells
+            cell_of(book, cell, frame, outcomes, sizes, looks, unseen) for cell in book.cells
         ],
         "failed": sorted(
             {
                 cell.attempt_id
                 for cell in book.cells
                 if cell.current
-                and cell.region_id not in unseen
+                and cell.region_id not in unseen.regions
                 and cell.current.ruling in ("rework", "rebuild")
                 and not any(
                     cell.region_id in row["regions"] for row in slips if row["state"] in OPEN

@@ -40,7 +40,7 @@ from looks.models import saw
 from people.authentication import SessionSignIn
 from people.models import Person
 from people.sessions import person_of
-from runs.going import reopen_stops, ruled_in
+from runs.going import reopen_stops, ruled_in, seen_again
 from runs.models import Run
 from slips.looking import looked_at
 from verdicts.models import Cell
@@ -267,9 +267,10 @@ class VerdictsView(APIView):
         if given["run"] is not None:
             run = get_object_or_404(Run.objects.of(person_of(request)), pk=given["run"])
         with transaction.atomic():
-            rule_or_answer(
-                cell.pk, person_of(request), given["ruling"], revision_asked(request), size
-            )
+            if not seen_again(run, cell):
+                rule_or_answer(
+                    cell.pk, person_of(request), given["ruling"], revision_asked(request), size
+                )
             if run is not None:
                 ruled_in(run, cell, given["ruling"], given["seconds"])
         return Response(bench_of(cell.attempt.picture, person_of(request), shown))

@@ -5,13 +5,14 @@ them.
 from __future__ import annotations
 
 import io
-import zipfile
 from collections.abc import Sequence
 from dataclasses import dataclass
 from xml.sax.saxutils import quoteattr
 
 import cv2
 import numpy as np
+
+from .zips import Zip
 
 _THUMBNAIL = 256
 
@@ -48,7 +49,7 @@ def written(layers: Sequence[Layer], merged: np.ndarray) -> bytes:
     scale = min(1.0, _THUMBNAIL / max(height, width))
     size = (max(1, round(width * scale)), max(1, round(height * scale)))
     packed = io.BytesIO()
-    with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED) as files:
+    with Zip(packed, "w") as files:
         # Its type comes first and uncompressed, so that it can be told from the first bytes.
         files.writestr("mimetype", "image/openraster")
         files.writestr(

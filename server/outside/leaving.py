@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import json
-import zipfile
 
 import cv2
 import numpy as np
@@ -12,6 +11,7 @@ import numpy as np
 from images.aligning import registered
 from images.crops import NotYet
 from images.models import Image
+from images.zips import Zip
 from regions.models import RegionVersion
 from trials.removing import placed, png
 from zweiblick_core.errors import Refused
@@ -20,8 +20,6 @@ from zweiblick_core.regions.framing import Window
 
 #: So much of the surroundings goes along: a share of the region's longer side, and pixels at least.
 SHARE, LEAST = 0.5, 64
-#: A zip of the same order has the same bytes, whenever it is written: the service knows it again.
-_MOMENT = (1980, 1, 1, 0, 0, 0)
 
 
 def area_of(image: Image, version: RegionVersion) -> Area:
@@ -61,11 +59,11 @@ def package(crop: np.ndarray, mask: np.ndarray, tier: str) -> bytes:
     ok, marked = cv2.imencode(".png", mask.astype(np.uint8) * 255)
     assert ok
     packed = io.BytesIO()
-    with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED) as files:
+    with Zip(packed, "w") as files:
         for name, content in (
             ("picture.png", png(crop)),
             ("mask.png", marked.tobytes()),
             ("order.json", json.dumps({"tier": tier}).encode()),
         ):
-            files.writestr(zipfile.ZipInfo(name, _MOMENT), content)
+            files.writestr(name, content)
     return packed.getvalue()

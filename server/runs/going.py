@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 
 from django.db import transaction
 from django.db.models import F, QuerySet
 
-from jobs.models import Membership
+from jobs.models import Membership, Picture
 from ledger.models import RegionState
 from people.models import Person
 from verdicts.models import Cell
 from verdicts.seconds import take_back_or_reopen
+from work.clock import now
 from zweiblick_core.errors import Refused
+from zweiblick_core.rules.again import HOURS, Kappa, kappa, shown_again
 from zweiblick_core.rules.likely import Likely, Past, Stop, asked_in_full
 from zweiblick_core.rules.verdicts import FAILING, PASSING
 
@@ -39,7 +42,7 @@ def _open_to(person: Person, asked: dict[str, Any]) -> QuerySet[RegionState]:
         rows = rows.filter(picture__job=asked["job"])
     if asked.get("kind"):
         rows = rows.filter(worst_kind=asked["kind"])
-    return rows.order_by(
+    return rows.select_related("picture").order_by(
         F("worst_severity").desc(nulls_last=True), "picture__job__deadline", "region"
     )
 
@@ -76,17 +79,67 @@ def start_run(person: Person, asked: dict[str, Any]) -> Run:
     if asked.get("order") == "surest":
         found.sort(key=lambda one: -abs(one[1].chance - 0.5))
     run = Run.objects.create(person=person, asked=asked)
-    RunStop.objects.bulk_create(
-        [_stop(run, number, row, likely) for number, (row, likely) in enumerate(found, 1)]
-    )
+    stops = [_stop(run, row, likely) for row, likely in found]
+    ruled = _ruled_before(person, {row.picture.job_id for row in rows})
+    again = shown_again(run.pk, len(stops), sorted(ruled))
+    for place in sorted(again, reverse=True):
+        stops.insert(place, _again(run, again[place], ruled[again[place]]))
+    for number, stop in enumerate(stops, 1):
+        stop.number = number
+    RunStop.objects.bulk_create(stops)
     return run
 
 
-def _stop(run: Run, number: int, row: RegionState, likely: Likely) -> RunStop:
+def _ruled_before(person: Person, jobs: set[int]) -> dict[int, str]:
+    """Cells that somebody ruled on themselves on another day, in pictures that are not signed."""
+    rows = Cell.objects.filter(
+        attempt__picture__job__in=jobs,
+        attempt__picture__withdrawn_at=None,
+        attempt__picture__standing_sign_off=None,
+        attempt__withdrawn_at=None,
+        region__withdrawn_at=None,
+        current__person=person,
+        current__made_at__lt=now() - timedelta(hours=HOURS),
+        current__carried_from=None,
+        current__ruling__in=(*PASSING, *FAILING),
+    )
+    return dict(rows.values_list("pk", "current__ruling"))
+
+
+def _again(run: Run, cell: int, ruling: str) -> RunStop:
+    # Asked in full: an offer would say what was ruled before.
+    said = {"likely": "", "chance": 0.5, "passed": 0, "of": 0, "sure": False, "in_full": True}
+    return RunStop(run=run, cell_id=cell, again=ruling, **said)
+
+
+def seen_again(run: Run | None, cell: Cell) -> bool:
+    """Whether a cell is shown once more in a run: what is ruled there is compared, and rules
+    nothing.
+    """
+    return run is not None and run.stops.filter(cell=cell).exclude(again="").exists()
+
+
+def hidden_from(person: Person, picture: Picture) -> set[int]:
+    """Regions of a picture whose rulings somebody does not see, because one is shown to them once
+    more in the run that they are in.
+    """
+    newest = Run.objects.of(person).filter(made_at__gt=now() - timedelta(hours=HOURS)).first()
+    if newest is None:
+        return set()
+    rows = newest.stops.filter(ruled="", cell__attempt__picture=picture).exclude(again="")
+    return set(rows.values_list("cell__region", flat=True))
+
+
+def own_agreement(person: Person) -> Kappa:
+    """How well a person agrees with themselves, over all of their runs."""
+    rows = RunStop.objects.filter(run__person=person).exclude(again="").exclude(ruled="")
+    return kappa(rows.values_list("again", "ruled"))
+
+
+def _stop(run: Run, row: RegionState, likely: Likely) -> RunStop:
     assert row.cell_id is not None
     return RunStop(
         run=run,
-        number=number,
         cell_id=row.cell_id,
         likely=likely.ruling,
         chance=likely.chance,
@@ -117,7 +170,8 @@ def go_back(run: Run, person: Person) -> RunStop:
     stop = run.stops.exclude(ruled="").select_related("cell").last()
     if stop is None:
         raise Refused("Nothing was ruled in this run yet.")
-    take_back_or_reopen(stop.cell_id, person, None)
+    if not stop.again:
+        take_back_or_reopen(stop.cell_id, person, None)
     stop.ruled, stop.seconds = "", None
     stop.save()
     return stop
@@ -137,7 +191,11 @@ def gone_by(stops: list[RunStop]) -> set[int]:
             region__in=[stop.cell.region_id for stop in stops],
         ).values_list("region_id", flat=True)
     )
-    return {stop.pk for stop in stops if not stop.ruled and stop.cell.region_id not in still}
+    return {
+        stop.pk
+        for stop in stops
+        if not stop.ruled and not stop.again and stop.cell.region_id not in still
+    }
 
 
 def plain(stop: RunStop) -> Stop:

@@ -30,7 +30,7 @@ class Run(models.Model):
 class RunStop(models.Model):
     """One region, in the attempt that ranks best there. `likely`, `chance`, `passed`, `of`: what the
     core said when the run began; `in_full`: it was not offered; `ruled`: what the person ruled,
-    in so many `seconds`.
+    in so many `seconds`. `again`: they had ruled on it before, as this says, and see it once more.
     """
 
     run = models.ForeignKey(Run, models.CASCADE, related_name="stops")
@@ -44,6 +44,7 @@ class RunStop(models.Model):
     in_full = models.BooleanField()
     ruled = models.CharField(max_length=16, blank=True)
     seconds = models.FloatField(null=True)
+    again = models.CharField(max_length=16, blank=True)
 
     class Meta:
         ordering = ["run", "number"]

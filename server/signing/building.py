@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 import json
 import tempfile
-import zipfile
 from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any, BinaryIO
@@ -19,6 +18,7 @@ from images.aligning import image_alignment
 from images.decoding import decoded
 from images.openraster import layered
 from images.paper import small
+from images.zips import Zip
 from regions.models import encode_mask
 from store.places import deliveries
 from trials.removing import working_copy
@@ -86,7 +86,7 @@ def _build(
     made: list[tuple[SignOff, dict[str, Any]]] = []
     shown: list[Shown] = []
     sums: list[dict[str, Any]] = []
-    with zipfile.ZipFile(file, "w", zipfile.ZIP_STORED) as files:
+    with Zip(file, "w") as files:
 
         def put(name: str, content: bytes, picture: str = "") -> None:
             files.writestr(name, content)

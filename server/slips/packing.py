@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import io
 import json
-import zipfile
 from dataclasses import replace
 
 import numpy as np
@@ -18,6 +17,7 @@ from images.models import Image
 from images.openraster import layered
 from images.pyramids import tiles_stand
 from images.tiles import frame_of, pixels_of
+from images.zips import Zip
 from regions.models import Region as Place
 from regions.models import encode_mask
 from trials.removing import png, working_copy
@@ -226,7 +226,7 @@ def package_of(slip: Slip) -> bytes:
     masks["masks/sent.png"] = _to_be_worked(sent, alignment, frame)
     outlines = _outlines(sent, places, alignment, image, attempt_name)
     packed = io.BytesIO()
-    with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED) as files:
+    with Zip(packed, "w") as files:
         files.writestr("slip.json", json.dumps(described, indent=1, ensure_ascii=False))
         files.writestr(original_name, blob_bytes(picture.original.blob))
         files.writestr(attempt_name, data)

@@ -173,3 +173,53 @@ def test_pictures_that_a_former_version_stored_get_their_regions(two):
 
     RegionState.objects.all().delete()
     assert catch_up() == 2 and RegionState.objects.count() == 3
+
+
+@pytest.fixture
+def ruled_yesterday(two, people, monkeypatch):
+    """Vera passed the second picture's better attempt the day before; runs are long enough."""
+    from datetime import timedelta
+
+    from verdicts.models import Verdict
+    from work.clock import now
+
+    rule_all(two[1], 2, people)
+    Verdict.objects.update(made_at=now() - timedelta(hours=30))
+    monkeypatch.setattr("zweiblick_core.rules.again.LEAST", 1)
+    return two[1]
+
+
+def test_a_ruling_of_another_day_is_shown_again_unannounced_and_rules_nothing(
+    signed_in, two, ruled_yesterday
+):
+    from runs.models import RunStop
+
+    vera = signed_in("vera")
+    run = start(vera).json()
+    stop = RunStop.objects.exclude(again="").get()
+    shown = run["stops"][stop.number - 1]
+    # It looks like any other that is asked in full, and as it did before it was ruled on.
+    assert shown["name"] == "Quay" and shown["offered"] is None and not shown["gone"]
+    cell = lambda found: next(one for one in found["cells"] if one["id"] == stop.cell_id)
+    found = bench(vera, ruled_yesterday)
+    assert cell(found)["verdict"] is None and cell(found)["state"] == "undecided"
+    assert found["done"] is None and found["state"] == "undecided"
+    # Others see it as it stands.
+    assert bench(signed_in("ines"), ruled_yesterday)["state"] != "undecided"
+    assert rule(vera, shown, "rework", run["id"]).status_code == 200
+    assert cell(bench(vera, ruled_yesterday))["verdict"]["ruling"] == "passes"
+    own = vera.get(f"/api/runs/{run['id']}/").json()["own"]
+    assert (own["same"], own["of"]) == (0, 1)
+    # Taken back, it is open in the run again, and what stood stands.
+    vera.delete(f"/api/runs/{run['id']}/last/")
+    assert vera.get(f"/api/runs/{run['id']}/").json()["own"]["of"] == 0
+
+
+def test_nothing_of_the_same_day_nor_of_others_is_shown_again(signed_in, two, people, monkeypatch):
+    from runs.models import RunStop
+
+    monkeypatch.setattr("zweiblick_core.rules.again.LEAST", 1)
+    rule_all(two[1], 2, people)
+    assert start(signed_in("vera")).status_code == 201
+    assert start(signed_in("ines")).status_code == 201
+    assert not RunStop.objects.exclude(again="").exists()

@@ -502,3 +502,21 @@ def test_a_delivery_size_is_resampled_in_linear_light():
     assert abs(float(made.numpy()[4:12, 4:12].mean()) - 188) < 4
     assert made.xres * 25.4 == pytest.approx(150)
     assert resized(Final(image, ()), 3.0, 0.0).width == 64
+
+
+def test_what_is_built_again_later_has_the_same_bytes(monkeypatch):
+    import io
+    import time
+
+    from images.zips import Zip
+
+    def packed():
+        made = io.BytesIO()
+        with Zip(made, "w") as files:
+            files.writestr("record.json", "{}")
+        return made.getvalue()
+
+    first = packed()
+    monkeypatch.setattr(time, "time", lambda: 2_000_000_000.0)
+    monkeypatch.setattr(time, "localtime", lambda *_: time.gmtime(2_000_000_000))
+    assert packed() == first

@@ -274,6 +274,7 @@ def test_what_somebody_waits_for_has_a_queue_of_its_own(picture):
     assert {row.kind: KINDS[row.kind].queue for row in Work.objects.all()} == {
         "pyramid": SOON,
         "check": BATCH,
+        "fingerprint": BATCH,
     }
 
 

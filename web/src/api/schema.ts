@@ -3323,6 +3323,20 @@ export interface components {
             at: string;
         };
         /** @description A read-only shape, filled from dicts. */
+        OwnOf: {
+            /**
+             * Format: double
+             * @description null: nothing is known beyond chance
+             */
+            kappa: number | null;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            same: number;
+            of: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         PackageOf: {
             ready: boolean;
             /**
@@ -3788,6 +3802,8 @@ export interface components {
             next: number | null;
             /** @description of sure ones that were asked in full */
             agreement: components["schemas"]["AgreementOf"];
+            /** @description how well one agrees with oneself where rulings were shown again; over all runs */
+            own: components["schemas"]["OwnOf"];
             hasty: boolean;
             /**
              * Format: double

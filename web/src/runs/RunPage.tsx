@@ -47,6 +47,16 @@ function Sheet({ run }: { run: Run }) {
             {run.agreement.few ? "They are few." : ""}
           </p>
         )}
+        {run.own.of > 0 && (
+          <p className="m-0">
+            Of {counted(run.own.of, "ruling")} of yours that came up again on another day, you ruled{" "}
+            {run.own.same} as before
+            {run.own.kappa === null
+              ? ""
+              : ` (kappa ${run.own.kappa.toFixed(2)}, ${run.own.low.toFixed(2)} to ${run.own.high.toFixed(2)})`}
+            . Nobody else is shown this.
+          </p>
+        )}
         {run.seconds !== null && (
           <p className="m-0">
             A ruling took {seconds(run.seconds)} as a median.
