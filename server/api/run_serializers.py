@@ -7,6 +7,7 @@ from rest_framework import serializers as s
 from runs.going import ORDERS
 
 from .serializers import Plain, Whole
+from .tally_serializers import ShareOf
 
 
 class RunAskedFor(Plain):
@@ -36,14 +37,6 @@ class RunStopOf(Plain):
     gone = s.BooleanField(help_text="decided elsewhere meanwhile")
 
 
-class AgreementOf(Plain):
-    count = s.IntegerField()
-    of = s.IntegerField()
-    low = s.FloatField()
-    high = s.FloatField()
-    few = s.BooleanField()
-
-
 class OwnOf(Plain):
     kappa = s.FloatField(allow_null=True, help_text="null: nothing is known beyond chance")
     low = s.FloatField()
@@ -57,7 +50,7 @@ class RunOf(Plain):
     order = s.ChoiceField(choices=ORDERS)
     stops = RunStopOf(many=True)
     next = s.IntegerField(allow_null=True, help_text="the stop that is to be ruled next")
-    agreement = AgreementOf(help_text="of sure ones that were asked in full")
+    agreement = ShareOf(help_text="of sure ones that were asked in full")
     own = OwnOf(
         help_text="how well one agrees with oneself where rulings were shown again; over all runs"
     )

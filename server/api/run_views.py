@@ -28,7 +28,6 @@ def run_of(run: Run) -> dict[str, Any]:
     gone = gone_by(stops)
     seen = [plain(stop) for stop in stops]
     took = [stop.seconds for stop in stops if stop.seconds is not None]
-    found = agreement(seen)
     return {
         "id": run.pk,
         "order": run.asked.get("order", "worst"),
@@ -36,13 +35,7 @@ def run_of(run: Run) -> dict[str, Any]:
         "next": next(
             (stop.number for stop in stops if not stop.ruled and stop.pk not in gone), None
         ),
-        "agreement": {
-            "count": found.count,
-            "of": found.of,
-            "low": found.low,
-            "high": found.high,
-            "few": found.few,
-        },
+        "agreement": agreement(seen).to_dict(),
         "own": asdict(own_agreement(run.person)),
         "hasty": hasty(seen),
         "seconds": round(median(took), 1) if took else None,

@@ -11,6 +11,7 @@ from jobs.models import Membership, Picture
 from ledger.book import Ledger
 from people.models import Person
 from regions.models import Region
+from runs.going import hidden_from
 from verdicts.models import Cell, SecondLook
 
 
@@ -73,6 +74,13 @@ class Unseen:
             return book.cell_state(cell)
         asked = book.second_looks[cell.region_id].cell_id == cell.pk
         return "undecided" if asked else "not needed"
+
+
+def shows(cell: Cell, person: Person) -> bool:
+    """Whether somebody sees a cell's verdict, where no ledger is at hand."""
+    asked = SecondLook.objects.waiting().filter(asked=person, cell__region=cell.region_id)
+    regions = set(asked.values_list("cell__region", flat=True))
+    return Unseen(person, regions, hidden_from(person, cell.attempt.picture)).shows(cell)
 
 
 def hidden_entries(picture: Picture, person: Person) -> Q:

@@ -14,6 +14,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from attempts.models import Attempt
+from people.models import Person
 from people.sessions import person_of
 from regions.models import Region
 from siblings.ruling import Counterpart, counterparts, rule_together
@@ -22,6 +23,7 @@ from verdicts.models import Cell
 from . import serializers as shape
 from .asking import asked_whole, validated
 from .permissions import Rules
+from .second_shapes import shows
 from .shapes import image_of, sizes_of, verdict_of
 
 
@@ -59,7 +61,7 @@ class RuledTogether(shape.RulingAsked):
     cells = shape.Bounded(child=CellSeen(), min_length=1, max_length=100)
 
 
-def _of(one: Counterpart) -> dict[str, Any]:
+def _of(one: Counterpart, person: Person) -> dict[str, Any]:
     attempt = one.cell.attempt
     attempt.image.picture = one.picture
     return {
@@ -74,7 +76,7 @@ def _of(one: Counterpart) -> dict[str, Any]:
         "method": attempt.run.method.name,
         "cell": one.cell.pk,
         "revision": one.cell.revision,
-        "verdict": verdict_of(one.cell.current),
+        "verdict": verdict_of(one.cell.current) if shows(one.cell, person) else None,
         "original": image_of(one.picture.original),
         "image": image_of(attempt.image),
     }
@@ -103,7 +105,7 @@ class _OfRegion(APIView):
                 "picture": region.picture_id,
                 "may_rule": Rules().has_object_permission(request, self, region),
                 "sizes": sizes_of(region.picture, list(region.picture.job.sizes.all())),
-                "siblings": [_of(one) for one in rows],
+                "siblings": [_of(one, person_of(request)) for one in rows],
             }
         )
 

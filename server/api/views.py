@@ -40,7 +40,7 @@ from looks.models import saw
 from people.authentication import SessionSignIn
 from people.models import Person
 from people.sessions import person_of
-from runs.going import reopen_stops, ruled_in, seen_again
+from runs.going import reopen_stops, ruled_in, ruled_outside, seen_again
 from runs.models import Run
 from slips.looking import looked_at
 from verdicts.models import Cell
@@ -273,6 +273,8 @@ class VerdictsView(APIView):
                 )
             if run is not None:
                 ruled_in(run, cell, given["ruling"], given["seconds"])
+            else:
+                ruled_outside(cell, person_of(request), given["ruling"])
         return Response(bench_of(cell.attempt.picture, person_of(request), shown))
 
     @extend_schema(

@@ -92,9 +92,13 @@ def finish(upload: Upload) -> Arrival:
     """
     row = Upload.objects.select_related("job", "person").get(pk=upload.pk)
     try:
-        return receive(row.job, row.name, _joined(row), row.size, row.person, row.sha256)
-    finally:
+        arrival = receive(row.job, row.name, _joined(row), row.size, row.person, row.sha256)
+    except Refused:
         forget_upload(row)
+        raise
+    # Whatever else goes wrong, a full disk for instance, the parts stay and it is tried again.
+    forget_upload(row)
+    return arrival
 
 
 def _joined(upload: Upload) -> Iterator[bytes]:

@@ -119,15 +119,32 @@ def seen_again(run: Run | None, cell: Cell) -> bool:
     return run is not None and run.stops.filter(cell=cell).exclude(again="").exists()
 
 
+#: So many of a run's open stops are looked at: the one somebody is at, and the one fetched ahead.
+_AHEAD = 2
+
+
 def hidden_from(person: Person, picture: Picture) -> set[int]:
-    """Regions of a picture whose rulings somebody does not see, because one is shown to them once
-    more in the run that they are in.
+    """Regions of a picture whose rulings somebody does not see, because one is just being shown to
+    them once more in the run that they are in. Before and after it they see what stands.
     """
     newest = Run.objects.of(person).filter(made_at__gt=now() - timedelta(hours=HOURS)).first()
     if newest is None:
         return set()
-    rows = newest.stops.filter(ruled="", cell__attempt__picture=picture).exclude(again="")
-    return set(rows.values_list("cell__region", flat=True))
+    stops = stops_of(newest)
+    gone = gone_by(stops)
+    ahead = [stop for stop in stops if not stop.ruled and stop.pk not in gone][:_AHEAD]
+    return {
+        stop.cell.region_id
+        for stop in ahead
+        if stop.again and stop.cell.attempt.picture_id == picture.pk
+    }
+
+
+def ruled_outside(cell: Cell, person: Person, ruling: str) -> None:
+    """Whoever rules on a region outside their run has seen it again, too."""
+    RunStop.objects.filter(run__person=person, cell__region=cell.region_id, ruled="").exclude(
+        again=""
+    ).update(ruled=ruling)
 
 
 def own_agreement(person: Person) -> Kappa:

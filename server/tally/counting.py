@@ -52,7 +52,7 @@ def tally_of(person: Person, asked: Asked) -> dict[str, Any]:
     return {
         "jobs": [{"id": job.pk, "name": job.name} for job in jobs],
         "rows": [
-            {"name": name, "backdrop": backdrop, **_plain(one)}
+            {"name": name, "backdrop": backdrop, **one.to_dict()}
             for (name, backdrop), one in shares.items()
         ],
         "names": _names(cells, asked.by, together(shares), rounds(rows)),
@@ -120,7 +120,7 @@ def _names(
         found.append(
             {
                 "name": name,
-                **_plain(held[name]),
+                **held[name].to_dict(),
                 "attempts": len(runs[name]),
                 "rounds": took.get(name),
                 "seconds": median(seconds) if seconds else None,
@@ -160,7 +160,7 @@ def _kinds(jobs: QuerySet[Job], cells: list[Cell], asked: Asked) -> list[dict[st
     )
     of = Counter(_name(cell, asked.by) for cell in cells)
     return [
-        {"name": name, "kind": kind, **_plain(share(count, of[name]))}
+        {"name": name, "kind": kind, **share(count, of[name]).to_dict()}
         for (name, kind), count in sorted(counts.items())
     ]
 
@@ -191,12 +191,8 @@ def _advice(jobs: QuerySet[Job], asked: Asked) -> list[dict[str, Any]]:
                 "what": what,
                 "asked": len(some),
                 "followed": sum(did for did, _ in some),
-                "helped": _plain(share(sum(helped), len(helped))),
-                "without": _plain(share(sum(without), len(without))),
+                "helped": share(sum(helped), len(helped)).to_dict(),
+                "without": share(sum(without), len(without)).to_dict(),
             }
         )
     return found
-
-
-def _plain(one: Share) -> dict[str, Any]:
-    return {"count": one.count, "of": one.of, "low": one.low, "high": one.high, "few": one.few}

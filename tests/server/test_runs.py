@@ -223,3 +223,25 @@ def test_nothing_of_the_same_day_nor_of_others_is_shown_again(signed_in, two, pe
     assert start(signed_in("vera")).status_code == 201
     assert start(signed_in("ines")).status_code == 201
     assert not RunStop.objects.exclude(again="").exists()
+
+
+def test_only_at_its_own_stop_does_a_ruling_look_undone_and_ruling_it_outside_the_run_counts(
+    signed_in, two, ruled_yesterday
+):
+    from runs.models import RunStop
+
+    vera = signed_in("vera")
+    run = start(vera).json()
+    stop = RunStop.objects.exclude(again="").get()
+    # As if two others came before it: what stands is seen.
+    others = RunStop.objects.filter(run=run["id"]).exclude(pk=stop.pk)
+    RunStop.objects.filter(pk=stop.pk).update(number=99)
+    assert others.count() >= 2
+    assert bench(vera, ruled_yesterday)["state"] != "undecided"
+    others.update(ruled="passes")
+    assert bench(vera, ruled_yesterday)["state"] == "undecided"
+    ruled = post(vera, f"/api/cells/{stop.cell_id}/verdict/", {"ruling": "rework"}).json()
+    cell = next(one for one in ruled["cells"] if one["id"] == stop.cell_id)
+    assert cell["verdict"]["ruling"] == "rework"
+    stop.refresh_from_db()
+    assert stop.ruled == "rework"

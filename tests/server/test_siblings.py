@@ -128,3 +128,13 @@ def test_pictures_of_a_former_version_are_caught_up_with(shots):
     assert ask_missing() == 3
     do_all_work()
     assert Sibling.objects.count() == 1 and ask_missing() == 0
+
+
+def test_whoever_is_asked_for_a_second_look_sees_no_ruling_here_either(signed_in, shots, people):
+    vera, ines = signed_in("vera"), signed_in("ines")
+    found = vera.get(at(shots[0], 2)).json()
+    post(vera, at(shots[0], 2, "rule/"), {"ruling": "passes", "cells": seen(found)})
+    asked = {"person": people["ines"].pk, "words": "Is it straight?"}
+    assert post(vera, f"/api/cells/{found['siblings'][0]['cell']}/ask/", asked).status_code == 201
+    rulings = [one["verdict"] for one in ines.get(at(shots[0], 2)).json()["siblings"]]
+    assert rulings[0] is None and rulings[1]["ruling"] == "passes"

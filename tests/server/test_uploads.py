@@ -75,6 +75,22 @@ def test_parts_leave_nothing_behind(vera, job, key, settings):
     assert [name for name in arrivals().names() if key in name] == []
 
 
+def test_where_the_last_step_failed_the_parts_stay_and_it_is_tried_again(
+    vera, job, key, monkeypatch
+):
+    import arrivals.uploading as uploading
+
+    def full(*_):
+        raise OSError(28, "No space left on device")
+
+    with monkeypatch.context() as disk:
+        disk.setattr(uploading, "receive", full)
+        vera.raise_request_exception = False
+        assert part(vera, key, 0, DATA).status_code == 500
+    assert vera.get(f"/api/uploads/{key}/").json()["received"] == len(DATA)
+    assert part(vera, key, len(DATA), b"").json()["arrival"]["name"] == "quay.png"
+
+
 def test_bytes_that_are_not_those_announced_are_refused_whole(vera, job):
     from arrivals.models import Arrival, Upload
 

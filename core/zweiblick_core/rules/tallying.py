@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from statistics import median
 
 from scipy.stats import binomtest
@@ -28,6 +28,10 @@ class Share:
     def few(self) -> bool:
         """Whether they are too few to say much."""
         return self.of < FEW
+
+    def to_dict(self) -> dict[str, float | bool]:
+        """As plain JSON values."""
+        return {**asdict(self), "few": self.few}
 
 
 def share(count: int, of: int) -> Share:

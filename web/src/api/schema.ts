@@ -2035,16 +2035,6 @@ export interface components {
             without: components["schemas"]["ShareOf"];
         };
         /** @description A read-only shape, filled from dicts. */
-        AgreementOf: {
-            count: number;
-            of: number;
-            /** Format: double */
-            low: number;
-            /** Format: double */
-            high: number;
-            few: boolean;
-        };
-        /** @description A read-only shape, filled from dicts. */
         AidOf: {
             name: string;
             words: string;
@@ -3801,7 +3791,7 @@ export interface components {
             /** @description the stop that is to be ruled next */
             next: number | null;
             /** @description of sure ones that were asked in full */
-            agreement: components["schemas"]["AgreementOf"];
+            agreement: components["schemas"]["ShareOf"];
             /** @description how well one agrees with oneself where rulings were shown again; over all runs */
             own: components["schemas"]["OwnOf"];
             hasty: boolean;
