@@ -27,7 +27,7 @@ from demo import scenario  # noqa: E402
 from zweiblick_core import methods  # noqa: E402
 from zweiblick_core.check import check  # noqa: E402
 from zweiblick_core.errors import Refused  # noqa: E402
-from zweiblick_core.reading import Picture, read  # noqa: E402
+from zweiblick_core.io import Picture, read  # noqa: E402
 from zweiblick_core.regions import Region, grown, reaching_frame  # noqa: E402
 from zweiblick_core.regions.masks import cropped  # noqa: E402
 from zweiblick_core.report import RegionReport  # noqa: E402

@@ -36,8 +36,8 @@ from flaws import (
 from photographs import TEST, TRAIN, names_in, picture_of  # noqa: E402
 
 from zweiblick_core.check import check  # noqa: E402
+from zweiblick_core.io import read  # noqa: E402
 from zweiblick_core.kinds import REGISTRY  # noqa: E402
-from zweiblick_core.reading import read  # noqa: E402
 from zweiblick_core.regions import from_mask  # noqa: E402
 
 Row = dict

@@ -20,7 +20,7 @@ sys.path[:0] = [str(REPO), str(REPO / "core")]
 from demo import scenario  # noqa: E402
 from zweiblick_core.compare import same_pixels, same_when_saved_anew, saved_as  # noqa: E402
 from zweiblick_core.compare.locks import Proof  # noqa: E402
-from zweiblick_core.reading import Picture, read  # noqa: E402
+from zweiblick_core.io import Picture, read  # noqa: E402
 from zweiblick_core.regions import Region  # noqa: E402
 from zweiblick_core.regions.masks import cropped  # noqa: E402
 

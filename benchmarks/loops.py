@@ -89,13 +89,18 @@ class Client:
         ).raise_for_status()
 
     def ask(self, method: str, path: str, body: dict | None = None) -> dict | list:
-        answer = self.session.request(
-            method,
-            self.base + path,
-            json=body,
-            timeout=30,
-            headers={"X-CSRFToken": self.session.cookies.get("zweiblick_csrf", "")},
-        )
+        for _ in range(4):
+            answer = self.session.request(
+                method,
+                self.base + path,
+                json=body,
+                timeout=30,
+                headers={"X-CSRFToken": self.session.cookies.get("zweiblick_csrf", "")},
+            )
+            if answer.status_code != 503 or "Retry-After" not in answer.headers:
+                break
+            # It was just storing something else and stored nothing of this; the web waits too.
+            time.sleep(float(answer.headers["Retry-After"]))
         answer.raise_for_status()
         return answer.json()
 
@@ -228,6 +233,7 @@ def main() -> None:
     parser.add_argument("--picture", default="market")
     given = parser.parse_args()
     rng = random.Random(given.seed)
+    keeper = None
     house = House(".run-loops")
     house.settle_earlier()
     house.choose_ports(("web", "mariadb", "redis", "desk", "removal"))
@@ -309,6 +315,9 @@ def main() -> None:
         )
         print("nothing lost, nothing doubled")
     finally:
+        # What ends now is not to be started again.
+        if keeper is not None:
+            keeper.running = False
         house.end()
 
 

@@ -31,7 +31,7 @@ from flaws import blob, with_thing  # noqa: E402
 from photographs import TRAIN, photograph  # noqa: E402
 
 from zweiblick_core.check import check  # noqa: E402
-from zweiblick_core.reading import read  # noqa: E402
+from zweiblick_core.io import read  # noqa: E402
 from zweiblick_core.regions import from_mask  # noqa: E402
 
 MORE = ("moon", "clock_motion", "hubble_deep_field", "ihc")

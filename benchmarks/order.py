@@ -27,7 +27,7 @@ from photographs import TEST, TRAIN, photograph  # noqa: E402
 
 from zweiblick_core import methods  # noqa: E402
 from zweiblick_core.check import check  # noqa: E402
-from zweiblick_core.reading import read  # noqa: E402
+from zweiblick_core.io import read  # noqa: E402
 from zweiblick_core.regions import from_mask  # noqa: E402
 
 HOLDS = 0.35

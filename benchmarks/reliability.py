@@ -18,7 +18,7 @@ import numpy as np
 from scipy.optimize import minimize
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "core"))
-from zweiblick_core.check import confidence  # noqa: E402
+from zweiblick_core.scoring import confidence  # noqa: E402
 
 
 def findings(rows: list[dict]) -> np.ndarray:

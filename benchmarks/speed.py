@@ -24,8 +24,8 @@ from flaws import with_thing  # noqa: E402
 from photographs import photograph  # noqa: E402
 
 from zweiblick_core.check import check  # noqa: E402
+from zweiblick_core.io import Picture, read  # noqa: E402
 from zweiblick_core.kinds import REGISTRY  # noqa: E402
-from zweiblick_core.reading import Picture, read  # noqa: E402
 from zweiblick_core.regions import Region, from_mask  # noqa: E402
 
 
@@ -112,7 +112,7 @@ _ALONE = """
 import sys
 import cv2
 from zweiblick_core.check import check
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 from zweiblick_core.regions import from_mask
 cv2.setNumThreads(1)
 mask = cv2.imread(sys.argv[3], cv2.IMREAD_GRAYSCALE) > 0

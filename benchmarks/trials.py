@@ -19,7 +19,7 @@ from speed import pair  # noqa: E402
 
 from zweiblick_core import methods  # noqa: E402
 from zweiblick_core.errors import Refused  # noqa: E402
-from zweiblick_core.reading import read  # noqa: E402
+from zweiblick_core.io import read  # noqa: E402
 
 
 def main() -> None:

@@ -32,7 +32,7 @@ from flaws import Flaw, blob, with_thing  # noqa: E402
 from photographs import CORRELATED, GRAIN, TEST, TRAIN, names_in, picture_of  # noqa: E402
 
 from zweiblick_core.check import check  # noqa: E402
-from zweiblick_core.reading import read  # noqa: E402
+from zweiblick_core.io import read  # noqa: E402
 from zweiblick_core.regions import from_mask  # noqa: E402
 
 
@@ -73,7 +73,7 @@ def changed(change: Callable[..., np.ndarray], feather: float = 1.0) -> Flaw:
 
 
 def ramped(truth, original, mask, rng):
-    """A step at one side of the rim that is nought at the other."""
+    """A step at one side of the rim that is zero at the other."""
     y, x = _grid(mask)
     turn = rng.uniform(0, 2 * np.pi)
     along = x * np.cos(turn) + y * np.sin(turn)
@@ -384,7 +384,7 @@ SHAPES = (
 )
 #: Those that take turns where none is asked for.
 USUAL = SHAPES[:6]
-#: Flaws of `detect.py` that show at a glance, for outlines it does not have: what scores nought
+#: Flaws of `detect.py` that show at a glance, for outlines it does not have: what scores zero
 #: here is not seen at all.
 KNOWN = (
     "copy",
@@ -575,7 +575,7 @@ def table(rows: list[dict]) -> None:
         some = [row for row in rows if row["flaw"] == flaw]
         if not right or not some:
             continue
-        # What abstains has a score of nought here: a user gets nothing either way.
+        # What abstains has a score of zero here: a user gets nothing either way.
         best = lambda row, right=right: max(
             0.0 if kind in row["abstained"] else row["scores"].get(kind, 0.0) for kind in right
         )

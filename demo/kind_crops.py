@@ -13,9 +13,9 @@ import numpy as np
 
 from demo import scenario
 from zweiblick_core.check import check
-from zweiblick_core.drawing import ringed
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 from zweiblick_core.regions.masks import cropped
+from zweiblick_core.report.drawing import ringed
 
 FOLDER = Path(__file__).parent.parent / "docs" / "kinds"
 #: kind: picture, attempt, region.

@@ -8,7 +8,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 from zweiblick_core.regions import from_mask
 
 PICTURES = Path(__file__).parent / "pictures"

@@ -17,7 +17,7 @@ import numpy as np
 from demo.composed import COMPOSED, QUALITY
 from demo.rendered import PICTURES, Scene, rendered
 from zweiblick_core import methods
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 
 
 @dataclass(frozen=True)

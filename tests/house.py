@@ -8,7 +8,7 @@ import numpy as np
 from builders import disc, filled, holding, png, textured, with_thing
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 
 TRUTH = textured(300, 400, seed=4)
 MASKS = (disc(TRUTH.shape[:2], 110, 150, 34), disc(TRUTH.shape[:2], 290, 150, 34))

@@ -12,18 +12,40 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import expect
 
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 
 STAGE = "[role=img][data-image]"
 SETTLED = '[role=img][data-settled="true"]'
 
 
+def drawn(page):
+    """After two frames of the browser what the last change led to is on screen, and remembered."""
+    page.evaluate(
+        "() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
+    )
+
+
+def settled(page, timeout=30_000):
+    """The picture is drawn as it is looked at, and the page knows it."""
+    expect(page.locator(SETTLED)).to_be_visible(timeout=timeout)
+    drawn(page)
+
+
 def open_picture(page, name):
     page.get_by_role("link", name="Desk", exact=True).click()
     expect(page.get_by_role("heading", name="Desk")).to_be_visible(timeout=30_000)
-    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=300_000)
+    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=600_000)
     page.get_by_role("link", name=re.compile(name)).click()
-    expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
+    settled(page, 20_000)
+
+
+def choose_released(page, name):
+    """As a guest: one of the pictures that were released."""
+    which = page.get_by_label("which picture")
+    expect(which).to_be_visible(timeout=30_000)
+    value = which.locator("option").filter(has_text=name).first.get_attribute("value")
+    which.select_option(value)
+    expect(page.get_by_role("heading", name=name)).to_be_visible()
 
 
 def soon(page, claim, within=30):
@@ -52,13 +74,6 @@ def shows(page, wanted, most=0.01, where=(slice(None), slice(None))):
     soon(page, claim)
 
 
-def drawn(page):
-    """After two frames of the browser what the last change led to is on screen, and remembered."""
-    page.evaluate(
-        "() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))"
-    )
-
-
 def at_full_size(page):
     """Look at 100 %, as "never seen at 100 %" counts it."""
     page.keyboard.press("1")
@@ -77,7 +92,7 @@ def waylay(page, pattern, handler):
     """
     page.route(pattern, handler)
     page.reload()
-    expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
+    settled(page, 20_000)
 
 
 def current(page):
@@ -87,11 +102,11 @@ def current(page):
 def look_at_both_sides(page):
     page.keyboard.down("s")
     expect(page.locator('[data-side="A"]')).to_be_visible()
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
     drawn(page)
     page.keyboard.up("s")
     expect(page.locator('[data-side="B"]')).to_be_visible()
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
 
 
 def seen(page, which=STAGE):

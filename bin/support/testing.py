@@ -71,6 +71,14 @@ class Given(argparse.Namespace):
         named = [one for one in self.tests if one.startswith(f"tests/{part}")]
         return named or [f"tests/{part}"]
 
+    def names(self, part: str) -> bool:
+        """Whether tests of a part were named."""
+        return any(one.startswith(f"tests/{part}") for one in self.tests)
+
+    def wants(self, part: str) -> bool:
+        """Whether a part's tests run: no test of another part alone was named."""
+        return self.names(part) or not any(one.startswith("tests/") for one in self.tests)
+
 
 def main() -> None:
     parser = argparse.ArgumentParser(
@@ -111,6 +119,10 @@ def main() -> None:
     try:
         if {"server", "browser"} & set(parts):
             results += _with_services(set(parts), chosen, given, core)
+        if "browser" in parts and given.wants("from_empty"):
+            # It starts a house of its own, as `bin/demo --empty` does.
+            command = [*PYTEST, "-p", "no:django", *chosen, *given.paths("from_empty")]
+            results.append(step("browser, from an empty house", command))
     finally:
         if core is not None:
             core.end()
@@ -174,7 +186,7 @@ def _with_services(
             )
         if core is not None:
             results.append(core.result())
-        if "browser" in parts:
+        if "browser" in parts and given.wants("e2e"):
             # From an empty database every time: what a test rules must not meet what an earlier run
             # ruled.
             house.manage("reset_database")

@@ -6,18 +6,39 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 
+from .evidence import (
+    Copy,
+    Detail,
+    Evidence,
+    Foreign,
+    Island,
+    Lines,
+    Rim,
+    Ring,
+    Shadow,
+    Shares,
+    Tone,
+)
 from .report import Reading
 
 
-def _profile(evidence: dict[str, Any]) -> np.ndarray:
+def _rim(reading: Reading) -> Rim:
+    """What a seam or a halo shows; of what was recognised otherwise, nothing."""
+    return reading.evidence if isinstance(reading.evidence, Rim) else Rim()
+
+
+def _detail(reading: Reading) -> Detail:
+    """What missing or added detail shows; of what was recognised otherwise, nothing."""
+    return reading.evidence if isinstance(reading.evidence, Detail) else Detail()
+
+
+def _profile(rim: Rim) -> np.ndarray:
     """The mean profile across a stretch, CIELAB, from inside to outside; (n, 3)."""
-    return np.stack(
-        [np.asarray(evidence["profile"][name], float) for name in ("lightness", "a", "b")], -1
-    )
+    assert rim.profile is not None
+    return rim.profile.lab
 
 
 def _sides(profile: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -26,11 +47,11 @@ def _sides(profile: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return profile[middle - 20 : middle - 9].mean(0), profile[middle + 10 : middle + 21].mean(0)
 
 
-def _step_and_ring(evidence: dict[str, Any]) -> tuple[float, float]:
+def _step_and_ring(rim: Rim) -> tuple[float, float]:
     """From the mean profile across a stretch: the step that persists far from the boundary, and the
     bulge near it.
     """
-    profile = _profile(evidence)
+    profile = _profile(rim)
     middle = len(profile) // 2
     inside, outside = _sides(profile)
     step = float(np.linalg.norm(inside - outside))
@@ -46,14 +67,10 @@ def _is_ring(halo: Reading, seam: Reading) -> bool:
     meet there. Rings are read blind to steps, so a step alone makes none; a ghost of the thing
     makes one of the opposite colour.
     """
-    step, ring = _step_and_ring(halo.evidence)
+    step, ring = _step_and_ring(_rim(halo))
     if ring > 1.15 * step:
         return halo.score > 0.6 * seam.score or ring > 3 * step
-    return (
-        float(halo.evidence.get("likeness_to_removed", 0.0)) > 0.45
-        and ring > 0.4 * step
-        and halo.score > 0.75 * seam.score
-    )
+    return _rim(halo).likeness > 0.45 and ring > 0.4 * step and halo.score > 0.75 * seam.score
 
 
 #: By what odds (natural logarithm) a hard step must be a ring's edge, or not be one, to be called
@@ -63,26 +80,28 @@ _SURELY = 1.0
 
 def _fades(seam: Reading) -> bool:
     """Whether a hard step is the outer edge of a ring: a little inside, it is gone."""
-    return float((seam.evidence.get("fades") or {"odds": 0.0})["odds"]) > _SURELY
+    return _fading_odds(seam) > _SURELY
 
 
 def _stays(seam: Reading) -> bool:
     """Whether a hard step is one for certain: what differs across it still differs farther in."""
-    return float((seam.evidence.get("fades") or {"odds": 0.0})["odds"]) < -_SURELY
+    return _fading_odds(seam) < -_SURELY
 
 
-def _colour(some: dict[str, Any]) -> np.ndarray:
-    return np.array([float(some.get(name, 0.0)) for name in ("lightness", "a", "b")])
+def _fading_odds(seam: Reading) -> float:
+    fades = _rim(seam).fades
+    return 0.0 if fades is None else fades.odds
 
 
 def _is_trace(halo: Reading, seam: Reading) -> bool:
     """Whether both are the edge of the thing itself, showing through: inside, it steps towards the
     thing's colour, but only where the thing's own edge was, a little inside the
     boundary; so between them lies a ring of the opposite colour."""
-    if "step" not in seam.evidence or halo.evidence.get("likeness_to_removed", 0.0) > -0.7:
+    inner, outer = _rim(seam), _rim(halo)
+    if inner.step is None or outer.ring is None or outer.likeness > -0.7:
         return False
-    step, ring = _colour(seam.evidence["step"]), _colour(halo.evidence["ring"])
-    across, beside = _step_and_ring(halo.evidence)
+    step, ring = inner.step.vector, outer.ring.vector
+    across, beside = _step_and_ring(outer)
     return beside > 0.33 * across and float(-step @ ring) > 0.5 * float(
         np.linalg.norm(step) * np.linalg.norm(ring)
     )
@@ -92,28 +111,24 @@ def _traces(halo: Reading) -> bool:
     """The same where only the ring stands out: it is opposite to the thing in colour, and what lies
     behind it is the thing's by at least as much. In a colour that is not
     chance (a glow is light or dark, and so may a thing be), the ring alone says so."""
-    if "ring" not in halo.evidence or halo.evidence.get("likeness_to_removed", 0.0) > -0.9:
+    shown = _rim(halo)
+    if shown.ring is None or shown.likeness > -0.9:
         return False
-    ring = _colour(halo.evidence["ring"])
-    size = float(np.linalg.norm(ring))
-    inside, outside = _sides(_profile(halo.evidence))
-    behind = float((outside - inside) @ ring) / max(size * size, 1e-6)
-    return behind > 0.7 or (behind > -0.5 and float(np.hypot(ring[1], ring[2])) > 0.5 * size)
+    size = shown.ring.size
+    inside, outside = _sides(_profile(shown))
+    behind = float((outside - inside) @ shown.ring.vector) / max(size * size, 1e-6)
+    return behind > 0.7 or (behind > -0.5 and shown.ring.chroma > 0.5 * size)
 
 
 def _departs_as_the_thing(tone: Reading) -> bool:
     """Whether a tone is a trace of the thing: in a colour (what is lighter or darker, and so may a
     thing be, says little), of the thing's colour cell by cell, and of its pattern
     or very like."""
-    step = tone.evidence.get("difference", {})
-    chroma, size = (
-        float(np.hypot(step.get("a", 0.0), step.get("b", 0.0))),
-        float(tone.evidence.get("delta_e", 0.0)),
-    )
-    likeness, pattern = (
-        float(tone.evidence.get(name, 0.0))
-        for name in ("likeness_to_removed", "pattern_of_removed")
-    )
+    shown = tone.evidence
+    if not isinstance(shown, Tone):
+        return False
+    chroma, size = shown.difference.chroma, shown.delta_e
+    likeness, pattern = shown.likeness_to_removed, shown.pattern_of_removed
     return (
         chroma > 0.35 * size
         and likeness > 0.72
@@ -121,7 +136,7 @@ def _departs_as_the_thing(tone: Reading) -> bool:
     )
 
 
-def _is_laid_in(rim: Reading, others: list[Reading]) -> bool:
+def _is_pasted_in(rim: Reading, others: list[Reading]) -> bool:
     """Whether what a rim encloses is known to be a copy or foreign, so that its colour says nothing
     of the thing.
     """
@@ -139,9 +154,9 @@ def _is_left_in_shade(rim: Reading, least: float = 0.3) -> bool:
     Args:
         least: what part of the way to the dark must be gone some pixels inside.
     """
-    if "profile" not in rim.evidence:
+    if _rim(rim).profile is None:
         return False
-    lightness = _profile(rim.evidence)[:, 0]
+    lightness = _profile(_rim(rim))[:, 0]
     middle = len(lightness) // 2
     lit, passing, dark = (
         lightness[middle - 12 : middle - 4].mean(),
@@ -157,13 +172,11 @@ _SHADOWS, _CROSSES = 0.1, 1.0
 
 
 def _may_be_shadow(reading: Reading) -> bool:
-    return float(reading.evidence.get("neutral", 0.0)) > 0.45 and (
-        reading.score >= _SHADOWS or _crosses(reading)
-    )
+    return reading.shown(Shadow).neutral > 0.45 and (reading.score >= _SHADOWS or _crosses(reading))
 
 
 def _crosses(shadow: Reading) -> bool:
-    return float(shadow.evidence.get("crossing", 0.0)) >= _CROSSES
+    return shadow.shown(Shadow).crossing >= _CROSSES
 
 
 def _surely_crosses(shadow: Reading, rim: Reading) -> float:
@@ -172,9 +185,9 @@ def _surely_crosses(shadow: Reading, rim: Reading) -> float:
     """
     return (
         -0.1
-        if float(shadow.evidence.get("crossing", 0.0)) >= 2 * _CROSSES
-        and float(shadow.evidence["neutral"]) > 0.75
-        and not rim.evidence.get("hard")
+        if shadow.shown(Shadow).crossing >= 2 * _CROSSES
+        and shadow.shown(Shadow).neutral > 0.75
+        and not _rim(rim).hard
         else 0.3
     )
 
@@ -190,22 +203,17 @@ def _shadows(kept: list[Reading], unreported: Sequence[Reading]) -> None:
             if r.kind in ("halo", "seam")
             and _is_left_in_shade(r, _surely_crosses(shadow, r))
             and (
-                (_crosses(shadow) and float(shadow.evidence["neutral"]) > 0.75)
-                or r.evidence.get("likeness_to_removed", 0.0) <= 0.6
+                (_crosses(shadow) and shadow.shown(Shadow).neutral > 0.75)
+                or _rim(r).likeness <= 0.6
             )
-            and not _is_laid_in(r, kept)
+            and not _is_pasted_in(r, kept)
         ]
         if not edges:
             continue
         strongest = max(edges, key=lambda r: r.score)
         shadow.score, shadow.runner_up = max(shadow.score, strongest.score), strongest.kind
         # Beside a shadow a fill that is as it should be looks light.
-        lit = [
-            r
-            for r in kept
-            if r.kind == "tone"
-            and float(r.evidence.get("difference", {}).get("lightness", 0.0)) > 0
-        ]
+        lit = [r for r in kept if r.kind == "tone" and r.shown(Tone).difference.lightness > 0]
         for other in edges + lit:
             kept.remove(other)
         if shadow not in kept:
@@ -245,19 +253,19 @@ class Explains:
 
 
 def _is_step(winner: Reading, loser: Reading) -> bool:
-    return loser.evidence.get("what") == "step"
+    return loser.evidence.what == "step"
 
 
 def _is_no_gap(winner: Reading, loser: Reading) -> bool:
-    return loser.evidence.get("what") != "missing"
+    return loser.evidence.what != "missing"
 
 
 def _is_of_lines(winner: Reading, loser: Reading) -> bool:
-    return not loser.evidence.get("whole")
+    return not loser.shown(Lines).whole
 
 
 def _is_no_undulation(winner: Reading, loser: Reading) -> bool:
-    return not (loser.evidence.get("whole") and loser.evidence.get("what") == "wave")
+    return not (loser.shown(Lines).whole and loser.evidence.what == "wave")
 
 
 def _is_other_way(winner: Reading, loser: Reading) -> bool:
@@ -265,27 +273,27 @@ def _is_other_way(winner: Reading, loser: Reading) -> bool:
     what lies between edges, it looks denoised.
     """
     together = {("soft", "less grain"), ("sharp", "more grain")}
-    if "texture_over_grain" not in loser.evidence:
+    if _detail(loser).texture_over_grain is None:
         together.add(("sharp", "less grain"))
-    return (winner.evidence.get("what"), loser.evidence.get("what")) not in together
+    return (winner.evidence.what, loser.evidence.what) not in together
 
 
 def _is_no_grain_alone(winner: Reading, loser: Reading) -> bool:
-    if winner.evidence.get("seen_in") == "brightness alone":
+    if _detail(winner).seen_in == "brightness alone":
         # Sharpening would have raised the grain of each colour with it.
-        return loser.evidence.get("what") != "sharp"
-    return (winner.evidence.get("what"), loser.evidence.get("what")) != (
+        return loser.evidence.what != "sharp"
+    return (winner.evidence.what, loser.evidence.what) != (
         "more grain",
         "sharp",
-    ) or float(winner.evidence.get("texture_over_grain", 9.0)) >= 0.9
+    ) or not _in_flat_places(winner)
 
 
 def _is_no_trace(winner: Reading, loser: Reading) -> bool:
-    return winner.evidence.get("type") != "rim"
+    return not isinstance(winner.evidence, Rim)
 
 
 def _is_ghost(winner: Reading, loser: Reading) -> bool:
-    return winner.evidence.get("what") == "ghost"
+    return winner.evidence.what == "ghost"
 
 
 #: As much of the grain's energy is missing where something was blurred and has got none again,
@@ -303,8 +311,22 @@ _HALF_DENOISED = -0.165
 
 def _lacks(reading: Reading) -> tuple[float, float]:
     """What is missing of grain, and of the finest detail."""
-    missing = reading.evidence.get("missing_by_size") or [0.0, 0.0]
-    return float(missing[0]), float(missing[1])
+    missing = _detail(reading).missing_by_size
+    return (0.0, 0.0) if missing is None else (float(missing[0]), float(missing[1]))
+
+
+def _sparser(reading: Reading) -> float:
+    return _detail(reading).sparser or 0.0
+
+
+#: Below it the texture of places that count as flat is less than their grain.
+_FLAT = 0.9
+
+
+def _in_flat_places(grain: Reading) -> bool:
+    """Whether grain was seen where hardly anything else lies."""
+    texture = _detail(grain).texture_over_grain
+    return texture is not None and texture < _FLAT
 
 
 def _is_denoised(reading: Reading) -> bool:
@@ -312,11 +334,11 @@ def _is_denoised(reading: Reading) -> bool:
     which denoising takes for grain, but not as in a blur.
     """
     grain, fine = _lacks(reading)
-    how = float(reading.evidence.get("sparser", 0.0))
+    how, shown = _sparser(reading), _detail(reading)
     if (
         _in_colour(reading)
-        and float(reading.evidence["ratio"]) < _GONE_IN_COLOUR
-        and float(reading.evidence["share_of_fill"]) > 0.5
+        and (shown.ratio or 0.0) < _GONE_IN_COLOUR
+        and (shown.share_of_fill or 0.0) > 0.5
         and grain < 1.0
         and how > -0.2
     ):
@@ -336,32 +358,28 @@ def _edges_stand(reading: Reading) -> bool:
     """Whether the finest contrast is kept about as well as the coarse: most of it lies in edges,
     which a blur takes.
     """
-    inside, around = (
-        np.asarray(reading.evidence.get(name, [1.0] * 5), float) for name in ("inside", "around")
-    )
-    kept = inside / np.maximum(around, 1e-6)
+    shown = _detail(reading)
+    if shown.inside is None or shown.around is None:
+        return True
+    kept = np.asarray(shown.inside, float) / np.maximum(np.asarray(shown.around, float), 1e-6)
     return bool(len(kept) < 4 or kept[0] > 0.6 * kept[3])
 
 
 def _is_blurred(reading: Reading) -> bool:
     """Whether grain is gone, and edges with it."""
-    return (
-        _lacks(reading)[0] > _GRAIN_GONE and float(reading.evidence.get("sparser", 0.0)) < _BLURRED
-    )
+    return _lacks(reading)[0] > _GRAIN_GONE and _sparser(reading) < _BLURRED
 
 
 def _is_softened(reading: Reading) -> bool:
     """Whether some of the grain is gone, and edges with it."""
-    return (
-        _lacks(reading)[0] <= _GRAIN_GONE and float(reading.evidence.get("sparser", 0.0)) < _BLURRED
-    )
+    return _lacks(reading)[0] <= _GRAIN_GONE and _sparser(reading) < _BLURRED
 
 
 def _is_half_denoised(soft: Reading) -> bool:
     """Whether what reads as soft, while grain is missing too, keeps its edges: any blur leaves less
     of the finest detail in a few places.
     """
-    how = float(soft.evidence.get("sparser", 0.0))
+    how = _sparser(soft)
     return how != 0.0 and how > _HALF_DENOISED
 
 
@@ -369,15 +387,16 @@ def named(reading: Reading) -> str:
     """What is missing detail called, by what it lacks (`detail.missing_by_size`; limits from the
     training photographs): *smear* where grain went with the detail, or much more of
     the fine than of the coarse; *grain* where grain alone went; else *soft*."""
-    lacks = reading.evidence.get("missing_by_size")
-    if not lacks:
+    lacks = _detail(reading).missing_by_size
+    if lacks is None:
         return reading.kind
     grain, fine, _, coarse = (float(value) for value in lacks)
     if _is_denoised(reading):
         return "grain"
     if reading.kind == "soft" and reading.measure.value < -_WASHED_OUT:
         return "smear"
-    gone = float(reading.evidence.get("grain_gone", _GRAIN_GONE))
+    known = _detail(reading).grain_gone
+    gone = _GRAIN_GONE if known is None else known
     if (fine - coarse > 1.1 and fine > 1.2) or (
         grain > gone and (fine > 0.5 or reading.kind != "grain")
     ):
@@ -387,8 +406,8 @@ def named(reading: Reading) -> str:
 
 def _is_coarse_too(smear: Reading) -> bool:
     """Whether a smear took what is coarser than grain."""
-    missing = [float(value) for value in smear.evidence.get("missing_by_scale", (1.0, 1.0, 1.0))]
-    return missing[-1] > 0.45 * missing[0]
+    missing = _detail(smear).missing_by_scale
+    return missing is None or float(missing[-1]) > 0.45 * float(missing[0])
 
 
 def _is_washed_in_part(smear: Reading) -> bool:
@@ -397,8 +416,8 @@ def _is_washed_in_part(smear: Reading) -> bool:
     """
     grain, fine = _lacks(smear)
     return (
-        smear.evidence.get("expected_from") == "least grain"
-        and float(smear.evidence.get("share_of_fill", 1.0)) < 0.5
+        _detail(smear).expected_from == "least grain"
+        and _is_of_a_part(smear)
         and grain > 0.8
         and fine > 0.4
     )
@@ -411,19 +430,21 @@ _WASHED_GRAIN = 1.2
 
 def _is_washed_in_colour(grain: Reading) -> bool:
     """Whether a part of the fill lacks nearly all of its grain, in colour and in brightness."""
-    return (
-        _in_colour(grain)
-        and float(grain.evidence.get("share_of_fill", 1.0)) < 0.5
-        and _lacks(grain)[0] > _WASHED_GRAIN
-    )
+    return _in_colour(grain) and _is_of_a_part(grain) and _lacks(grain)[0] > _WASHED_GRAIN
+
+
+def _is_of_a_part(reading: Reading) -> bool:
+    """Whether it is known to be less than half of the fill."""
+    share = _detail(reading).share_of_fill
+    return share is not None and share < 0.5
 
 
 def _in_colour(grain: Reading) -> bool:
-    return grain.evidence.get("seen_in") == "colour"
+    return _detail(grain).seen_in == "colour"
 
 
 def _lacks_detail(reading: Reading) -> bool:
-    return reading.kind == "smear" or (reading.kind, reading.evidence.get("what")) in (
+    return reading.kind == "smear" or (reading.kind, reading.evidence.what) in (
         ("soft", "soft"),
         ("grain", "less grain"),
     )
@@ -444,7 +465,9 @@ def _one_lack(kept: list[Reading]) -> None:
         # Of two that miss grain, the one that saw flat places says more of it.
         by_kind = {
             r.kind: r
-            for r in sorted(together, key=lambda r: ("texture_over_grain" in r.evidence, r.score))
+            for r in sorted(
+                together, key=lambda r: (_detail(r).texture_over_grain is not None, r.score)
+            )
         }
         kind = named(by_kind.get("soft") or by_kind.get("smear") or first)
         if any(_is_denoised(r) for r in together):
@@ -454,7 +477,7 @@ def _one_lack(kept: list[Reading]) -> None:
         ):
             kind = "smear"
         elif "grain" in by_kind:
-            flat = float(by_kind["grain"].evidence.get("texture_over_grain", 9.0)) < 0.9
+            flat = _in_flat_places(by_kind["grain"])
             if "soft" not in by_kind:
                 coarse = "smear" in by_kind and not flat and _is_coarse_too(by_kind["smear"])
                 kind = (
@@ -488,17 +511,17 @@ def _grew_with(grain: Reading) -> str:
     """What else happened where there is more grain: "sharp" where detail well above the grain grew
     with it, "soft" where the finest detail is less for all the grain that was
     added to it, or nothing."""
+    shown = _detail(grain)
     if (
-        grain.evidence.get("what") != "more grain"
-        or "inside" not in grain.evidence
-        or grain.evidence.get("seen_in") == "brightness alone"
+        shown.what != "more grain"
+        or shown.inside is None
+        or shown.around is None
+        or shown.seen_in == "brightness alone"
     ):
         return ""
     first, second, third = (
         float(into) / max(float(out), 1e-3)
-        for into, out in zip(
-            grain.evidence["inside"][:3], grain.evidence["around"][:3], strict=True
-        )
+        for into, out in zip(shown.inside[:3], shown.around[:3], strict=True)
     )
     if first > _SHARPENED[0] * third and second > _SHARPENED[1] * third and first > _SHARPENED[2]:
         return "sharp"
@@ -514,7 +537,7 @@ def _sharpness_after_all(kept: list[Reading], unreported: Sequence[Reading]) -> 
     for grain in [r for r in kept if r.kind == "grain"][:1]:
         what = _grew_with(grain)
         for other in [
-            r for r in unreported if r.kind == "soft" and what and r.evidence.get("what") == what
+            r for r in unreported if r.kind == "soft" and what and r.evidence.what == what
         ][:1]:
             kept.remove(grain)
             kept.append(
@@ -533,18 +556,31 @@ def _is_island(invented: Reading) -> bool:
     """Whether it stands off from its surroundings as nothing else does: light, a fringe or a blur
     make none.
     """
-    return "stands_off" in invented.evidence
+    shown = invented.evidence
+    return isinstance(shown, Island) or (
+        isinstance(shown, Foreign) and shown.stands_off is not None
+    )
 
 
 #: What ends over more of the picture than this part says is no thing, but a patch of other light.
 _HARD = 0.45
 
 
+def _hardness(invented: Reading) -> float:
+    """How much of its edge is hard, 0..1; 1 where that is not known."""
+    shown = invented.evidence
+    known = shown.hardness if isinstance(shown, (Foreign, Island)) else None
+    return 1.0 if known is None else known
+
+
+def _shares(invented: Reading) -> Shares | None:
+    shown = invented.evidence
+    return shown.shares if isinstance(shown, Foreign) else None
+
+
 def _light_is_nothing_foreign(kept: list[Reading]) -> None:
     """A place that stands off from its surroundings, and ends softly, is a tone."""
-    for patch in [
-        r for r in kept if r.kind == "invented" and float(r.evidence.get("hardness", 1.0)) < _HARD
-    ]:
+    for patch in [r for r in kept if r.kind == "invented" and _hardness(r) < _HARD]:
         known = [r for r in kept if r.kind == "tone" and _overlap(r, patch) > 0.3]
         if known:
             kept.remove(patch)
@@ -559,7 +595,7 @@ _SPOT = 0.25
 
 
 def _is_a_spot_in_it(winner: Reading, loser: Reading) -> bool:
-    return winner.evidence.get("type") == "island" and _covered(winner, loser) < _SPOT
+    return isinstance(winner.evidence, Island) and _covered(winner, loser) < _SPOT
 
 
 #: Of what makes a washed-out place foreign, its detail is at least this part (training photographs:
@@ -571,22 +607,18 @@ def _is_a_smooth_place(winner: Reading, loser: Reading) -> bool:
     """Whether something that reads as foreign may be what lay there, washed out: its colour is
     about right, and its structure not all that differs.
     """
-    if _is_island(winner):
+    shares = _shares(winner)
+    if _is_island(winner) or shares is None or shares.detail < _DETAIL_GONE:
         return False
-    shares = winner.evidence.get("shares", {})
-    if shares.get("detail", 1.0) < _DETAIL_GONE:
-        return False
-    return (
-        float(np.sqrt(shares.get("colour", 0.0))) * winner.measure.value < 8.0
-        and shares.get("structure", 0.0) < 0.6
-    )
+    return float(np.sqrt(shares.colour)) * winner.measure.value < 8.0 and shares.structure < 0.6
 
 
 def _is_more_than_colour(winner: Reading, loser: Reading) -> bool:
+    shares = _shares(loser)
     return (
         _is_island(loser)
         or loser.measure.value > 3.5
-        or loser.evidence.get("shares", {}).get("detail", 0.0) > 0.45
+        or (shares is not None and shares.detail > 0.45)
     )
 
 
@@ -600,30 +632,33 @@ def _agrees_well(winner: Reading, loser: Reading) -> bool:
 
 
 def _is_one_copy(winner: Reading, loser: Reading) -> bool:
-    return int(loser.evidence.get("patches", 9)) > 2
+    patches = loser.shown(Copy).patches
+    return patches is None or patches > 2
 
 
 def _step_share(seam: Reading, tone: Reading) -> float:
     """How much of a patch's departure stands at its rim as a step."""
-    step = seam.evidence.get("step", {})
-    return float(np.linalg.norm([step.get(name, 0.0) for name in ("lightness", "a", "b")])) / max(
-        float(tone.evidence.get("delta_e", 0.0)), 1e-6
-    )
+    step = _rim(seam).step
+    return 0.0 if step is None else step.size / max(_departs_by(tone), 1e-6)
+
+
+def _departs_by(tone: Reading) -> float:
+    """CIE76; 0 where it is not known."""
+    return tone.evidence.delta_e if isinstance(tone.evidence, Tone) else 0.0
 
 
 def _is_soft_patch(winner: Reading, loser: Reading) -> bool:
-    return winner.evidence.get("what") == "step" and _step_share(winner, loser) < 0.6
+    return winner.evidence.what == "step" and _step_share(winner, loser) < 0.6
 
 
 def _is_more_than_the_ring(winner: Reading, loser: Reading) -> bool:
     """No ring shifts what it encloses by more than it departs by itself."""
-    ring = winner.evidence.get("ring", {})
-    height = float(np.linalg.norm([ring.get(name, 0.0) for name in ("lightness", "a", "b")]))
-    return 0 < height < float(loser.evidence.get("delta_e", 0.0))
+    ring = _rim(winner).ring
+    return ring is not None and 0 < ring.size < _departs_by(loser)
 
 
 def _is_hard_step(winner: Reading, loser: Reading) -> bool:
-    return loser.evidence.get("what") != "step" or _step_share(loser, winner) >= 0.6
+    return loser.evidence.what != "step" or _step_share(loser, winner) >= 0.6
 
 
 def _is_no_fringe(winner: Reading, loser: Reading) -> bool:
@@ -632,13 +667,14 @@ def _is_no_fringe(winner: Reading, loser: Reading) -> bool:
     """
     return (
         _is_island(loser)
-        or float(winner.evidence.get("likeness_to_removed", 0.0)) < 0.9
+        or _rim(winner).likeness < 0.9
         or winner.measure.value < 8 * loser.measure.value
     )
 
 
 def _has_colour(winner: Reading, loser: Reading) -> bool:
-    return _is_island(loser) or float(loser.evidence.get("shares", {}).get("colour", 1.0)) > 0.25
+    shares = _shares(loser)
+    return _is_island(loser) or shares is None or shares.colour > 0.25
 
 
 def _is_shadow_yet(winner: Reading, loser: Reading) -> bool:
@@ -646,7 +682,7 @@ def _is_shadow_yet(winner: Reading, loser: Reading) -> bool:
     falls off: a shadow that ends at the outline is an edge there too.
     """
     (_, _, w, h), (_, _, width, height) = winner.bbox, loser.bbox
-    return not loser.evidence.get("across_rim") or (
+    return not loser.shown(Shadow).across_rim or (
         winner.kind in ("seam", "halo") and w * h < 1.6 * width * height
     )
 
@@ -758,6 +794,11 @@ def _explained(kept: list[Reading]) -> None:
                     kept.remove(loser)
 
 
+def _called(reading: Reading, kind: str, shown: Evidence) -> None:
+    """Give a reading another kind; its own is its runner-up."""
+    reading.kind, reading.runner_up, reading.evidence = kind, reading.kind, shown
+
+
 def arbitrate(readings: list[Reading], unreported: Sequence[Reading] = ()) -> list[Reading]:
     """Drop readings that another explains better; the winner names the loser's kind as its
     runner-up.
@@ -777,22 +818,26 @@ def arbitrate(readings: list[Reading], unreported: Sequence[Reading] = ()) -> li
         for seam in [r for r in readings if r.kind == "seam"]:
             if halo not in kept or seam not in kept or _overlap(halo, seam) < 0.4:
                 continue
-            ring = _fades(seam) or (_is_ring(halo, seam) and not _stays(seam))
-            winner, loser = (halo, seam) if ring else (seam, halo)
+            is_ring = _fades(seam) or (_is_ring(halo, seam) and not _stays(seam))
+            winner, loser = (halo, seam) if is_ring else (seam, halo)
             winner.runner_up = loser.kind
             kept.remove(loser)
-            if _is_trace(halo, seam) and not _is_laid_in(seam, kept):
-                seam.kind, seam.runner_up, seam.evidence["what"] = "residue", "seam", "ghost"
+            if _is_trace(halo, seam) and not _is_pasted_in(seam, kept):
+                _called(seam, "residue", replace(_rim(seam), what="ghost"))
     for seam in [r for r in kept if r.kind == "seam" and _fades(r)]:
-        seam.kind, seam.runner_up, seam.evidence["what"] = "halo", "seam", "ring"
-        seam.evidence["ring"] = {
-            **seam.evidence["step"],
-            "width_px": round(1.7 * float(seam.evidence["fades"]["width_px"])),
-            "centre_px": -round(float(seam.evidence["fades"]["centre_px"])),
-        }
+        shown = _rim(seam)
+        assert shown.step is not None and shown.fades is not None
+        ring = Ring(
+            shown.step.lightness,
+            shown.step.a,
+            shown.step.b,
+            round(1.7 * shown.fades.width_px),
+            -round(shown.fades.centre_px),
+        )
+        _called(seam, "halo", replace(shown, what="ring", ring=ring))
     _shadows(kept, unreported)
-    for halo in [r for r in kept if r.kind == "halo" and _traces(r) and not _is_laid_in(r, kept)]:
-        halo.kind, halo.runner_up, halo.evidence["what"] = "residue", "halo", "ghost"
+    for halo in [r for r in kept if r.kind == "halo" and _traces(r) and not _is_pasted_in(r, kept)]:
+        _called(halo, "residue", replace(_rim(halo), what="ghost"))
     # What steps at the outline that was drawn is no trace: the thing ended a little within.
     steps = lambda tone: any(r.kind == "seam" and _step_share(r, tone) >= 0.6 for r in kept)
     for tone in [
@@ -800,10 +845,10 @@ def arbitrate(readings: list[Reading], unreported: Sequence[Reading] = ()) -> li
         for r in kept
         if r.kind == "tone"
         and _departs_as_the_thing(r)
-        and not _is_laid_in(r, kept)
+        and not _is_pasted_in(r, kept)
         and not steps(r)
     ]:
-        tone.kind, tone.runner_up, tone.evidence["what"] = "residue", "tone", "ghost"
+        _called(tone, "residue", replace(tone.shown(Tone), what="ghost"))
     _one_lack(kept)
     _sharpness_after_all(kept, unreported)
     _light_is_nothing_foreign(kept)

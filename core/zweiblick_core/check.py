@@ -2,36 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import asdict, replace
+from collections.abc import Callable, Mapping
+from dataclasses import asdict, dataclass, replace
 from functools import cache, partial
 
-import cv2
 import numpy as np
 from threadpoolctl import ThreadpoolController
 
 from . import __version__, overreach
+from .align import Alignment, Pair, brought_together, register
 from .arbitrate import arbitrate
-from .base import grading_of
-from .carriers import Carriers, measure_carriers
 from .errors import Refused
+from .evidence import Rim
+from .features.detail import outlined
 from .grouping import group, in_order
-from .kinds import REGISTRY, untouched
-from .kinds import Measure as Measured
-from .kinds.detail import outlined
-from .planes import luma_of
-from .reading import Picture
+from .io import Picture
+from .kinds import REGISTRY, Measure, untouched
 from .regions.masks import Region
-from .registering import Alignment, Pair, brought_together, register
 from .report import KINDS, Abstention, Finding, Reading, RegionReport, Report, Signal
+from .scene.backdrop import backdrop
+from .scene.carriers import Carriers, measure_carriers
+from .scene.grading import grading_of
+from .scene.look import Scene
+from .scene.planes import luma_of
+from .scene.window import Window, open_window, reach_of
+from .scoring import confidence, holds, is_reported, overall
 from .visibility import NATIVE, Size, visibility, word
-from .windows import Window, open_window, reach_of
 
-#: From this score on a reading is a finding: there it is as likely real as not (`confidence`).
-REPORTED = 0.64
-#: A hint is reported from this score on: it says itself how little it is sure of.
-HINTED = 0.5
-#: Told of each step: (part done 0..1, words).
+#: Called after each step: (part done 0..1, words).
 Progress = Callable[[float, str], None]
 
 
@@ -145,7 +143,7 @@ def _checked(
         report.base = grading.facts()
         pair = replace(pair, original=grading.applied(pair.original))
     report.facts = facts_of(alignment, regions, here)
-    frame_size = (original.width, original.height)
+    frame_size, scene = (original.width, original.height), Scene(pair)
     for number, region in enumerate(regions):
         start = 0.1 + 0.8 * number / len(regions)
         judged = here[region.id]
@@ -153,7 +151,11 @@ def _checked(
             report.regions.append(_cropped_away(region, examined))
             continue
         window = open_window(
-            pair, judged, present, reach_of(judged) if reach is None else reach, grading is not None
+            scene,
+            judged,
+            present,
+            reach_of(judged) if reach is None else reach,
+            grading is not None,
         )
         part_of = partial(_part, progress, start, 0.8 / len(regions))
         report.regions.append(_judge(window, region, carriers, size, frame_size, part_of, examined))
@@ -182,7 +184,7 @@ def _checked(
 def _of_all(report: Report) -> float:
     # A change outside takes its part of the whole as a finding does of its region.
     regions = float(np.prod([region.overall for region in report.regions]))
-    return regions * _holds(report.overreach["findings"])
+    return regions * holds(report.overreach["findings"])
 
 
 def judged_against(
@@ -210,7 +212,7 @@ def judged_against(
     if not found:
         return report
     known = check(agreed, result, regions, size, kinds=("overreach",), alignment=alignment)
-    if _holds(known.overreach["findings"]) <= _holds(found):
+    if holds(known.overreach["findings"]) <= holds(found):
         return report
     judged = replace(report, overreach={**known.overreach, "against": "agreed base"})
     return replace(judged, overall=_of_all(judged))
@@ -243,7 +245,7 @@ def facts_of(
     return facts
 
 
-def _cropped_away(region: Region, examined: dict[str, Measured]) -> RegionReport:
+def _cropped_away(region: Region, examined: dict[str, Measure]) -> RegionReport:
     reason = "the region was cropped away in this attempt"
     return RegionReport(
         region.id,
@@ -286,6 +288,66 @@ def _grey(picture: Picture) -> np.ndarray:
     return np.concatenate([luma_of(strip) for strip in strips])
 
 
+@dataclass(frozen=True)
+class Measured:
+    """What every kind saw in one region, before anything is decided.
+
+    Attributes:
+        readings: of all kinds, also those that are far from being reported.
+        abstained: kinds that cannot tell here.
+    """
+
+    readings: list[Reading]
+    abstained: dict[str, Abstention]
+
+
+def measured(
+    window: Window,
+    carriers: Carriers,
+    examined: Mapping[str, Measure],
+    progress: Progress = lambda part, words: None,
+) -> Measured:
+    """Ask every kind about one region."""
+    if not window.changed.any():
+        # Nothing was done here: the measures would judge the original against itself.
+        unchanged = untouched.measure(window, carriers)
+        assert not isinstance(unchanged, Abstention)
+        nothing = Abstention("nothing changed in this region")
+        return Measured(unchanged, {kind: nothing for kind in examined if kind != "untouched"})
+    readings: list[Reading] = []
+    abstained: dict[str, Abstention] = {}
+    for number, (kind, measure) in enumerate(examined.items()):
+        progress(number / len(examined), kind)
+        outcome = measure(window, carriers)
+        if isinstance(outcome, Abstention):
+            abstained[kind] = outcome
+        else:
+            readings += outcome
+    return Measured(readings, abstained)
+
+
+def found(
+    window: Window, readings: list[Reading], size: Size, picture: tuple[int, int]
+) -> list[Finding]:
+    """What is reported of all that was seen in a region, the most pressing first.
+
+    Args:
+        readings: as of `measured`; their names and scores may be changed.
+        size: the delivery size. picture: (width, height) of the original.
+    """
+    scale = window.pair.scale if window.pair else 1.0
+    kept = arbitrate(
+        [reading for reading in readings if is_reported(reading)],
+        [reading for reading in readings if not is_reported(reading)],
+    )
+    for reading in kept:
+        if reading.kind == "residue" and isinstance(reading.evidence, Rim):
+            # It was found by the thing's edge, and is all that lies within.
+            (x, y, w, h), ring = outlined(window, window.filled.astype(np.uint8))
+            reading.bbox, reading.polygon = window.box_to_frame(x, y, w, h), window.to_frame(ring)
+    return in_order([_finding(reading, size, picture, scale) for reading in kept])
+
+
 def _judge(
     window: Window,
     region: Region,
@@ -293,38 +355,15 @@ def _judge(
     size: Size,
     picture: tuple[int, int],
     progress: Progress,
-    examined: dict[str, Measured],
+    examined: Mapping[str, Measure],
 ) -> RegionReport:
+    seen = measured(window, carriers, examined, progress)
     scores: dict[str, float] = {kind: 0.0 for kind in KINDS if kind != "overreach"}
-    abstained: dict[str, str] = {}
-    reported: list[Reading] = []
-    unreported: list[Reading] = []
-    if not window.changed.any():
-        # Nothing was done here: the measures would judge the original against itself.
-        abstained = {
-            kind: "nothing changed in this region" for kind in examined if kind != "untouched"
-        }
-        outcome = untouched.measure(window, carriers)
-        assert not isinstance(outcome, Abstention)
-        scores["untouched"], reported = outcome[0].score, outcome
-    else:
-        for number, (kind, measure) in enumerate(examined.items()):
-            progress(number / len(examined), kind)
-            outcome = measure(window, carriers)
-            if isinstance(outcome, Abstention):
-                abstained[kind], scores[kind] = outcome.reason, min(outcome.leaning, 0.49)
-                continue
-            scores[kind] = max((reading.score for reading in outcome), default=0.0)
-            for reading in outcome:
-                (reported if is_reported(reading) else unreported).append(reading)
-    scale = window.pair.scale if window.pair else 1.0
-    kept = arbitrate(reported, unreported)
-    for reading in kept:
-        if reading.kind == "residue" and reading.evidence.get("type") == "rim":
-            # It was found by the thing's edge, and is all that lies within.
-            (x, y, w, h), ring = outlined(window, window.filled.astype(np.uint8))
-            reading.bbox, reading.polygon = window.box_to_frame(x, y, w, h), window.to_frame(ring)
-    findings = in_order([_finding(reading, size, picture, scale) for reading in kept])
+    for kind, abstention in seen.abstained.items():
+        scores[kind] = min(abstention.leaning, 0.49)
+    for reading in seen.readings:
+        scores[reading.kind] = max(scores[reading.kind], reading.score)
+    findings = found(window, seen.readings, size, picture)
     for finding in findings:
         # A flaw that several kinds saw counts under the name it got.
         scores[finding.kind] = max(scores[finding.kind], finding.score)
@@ -335,29 +374,10 @@ def _judge(
         backdrop(window),
         overall(findings, scores),
         scores,
-        abstained,
+        {kind: abstention.reason for kind, abstention in seen.abstained.items()},
         findings,
         groups,
     )
-
-
-#: Confidence is a logistic curve over the score's log odds (Platt 1999), fitted on the training
-#: photographs by `benchmarks/reliability.py`.
-_SURE = (-0.6, 1.05, 4.0)
-#: A hint is worth less than its score.
-_HINTS = {"shadow": -1.6}
-
-
-def confidence(score: float, kind: str = "") -> float:
-    """The probability that a person would agree, 0..1, from the score 0..1."""
-    some = min(max(score, 1e-4), 1 - 1e-4)
-    odds = min(float(np.log(some / (1 - some))), _SURE[2])
-    return float(1 / (1 + np.exp(-(_SURE[0] + _SURE[1] * odds + _HINTS.get(kind, 0.0)))))
-
-
-def is_reported(reading: Reading) -> bool:
-    """Whether a reading is a finding: more likely there than not, or a hint."""
-    return reading.score >= (HINTED if reading.kind in _HINTS else REPORTED)
 
 
 def _finding(reading: Reading, size: Size, picture: tuple[int, int], scale: float = 1.0) -> Finding:
@@ -383,66 +403,4 @@ def _finding(reading: Reading, size: Size, picture: tuple[int, int], scale: floa
         signal,
         reading.measure,
         reading.evidence,
-    )
-
-
-def overall(findings: list[Finding], scores: dict[str, float]) -> float:
-    """1 = holds everywhere. Each finding takes its confidence times its severity (a third of it
-    even where it is not visible);
-    readings below the threshold only break ties, a twentieth at most."""
-    return _holds(findings) * (
-        1 - 0.05 * float(np.mean([min(score, REPORTED) / REPORTED for score in scores.values()]))
-    )
-
-
-def _holds(findings: list[Finding]) -> float:
-    holds = 1.0
-    for finding in findings:
-        holds *= 1 - finding.confidence * (0.3 + 0.65 * finding.severity)
-    return holds
-
-
-def backdrop(window: Window) -> str:
-    """What lies behind the region, by plain measures of the ring around it: gradient, fine texture,
-    straight structure, organic, crowded, frame edge.
-    """
-    x, y, width, height = window.region.bbox
-    if x == 0 or y == 0 or x + width == window.frame[1] or y + height == window.frame[0]:
-        return "frame edge"
-    left, top = window.origin
-    crop = (
-        slice(max(0, y - top - 34), y - top + height + 34),
-        slice(max(0, x - left - 34), x - left + width + 34),
-    )
-    near = (
-        cv2.dilate(
-            np.ascontiguousarray(window.mask[crop]).view(np.uint8), np.ones((61, 61), np.uint8)
-        ).astype(bool)
-        & ~window.elsewhere[crop]
-    )
-    if near.sum() < 200:
-        return "crowded"
-    luma = cv2.GaussianBlur(window.luma_original[crop], (0, 0), 1.2)
-    gx, gy = (
-        cv2.Sobel(luma, cv2.CV_32F, 1, 0, scale=0.125),
-        cv2.Sobel(luma, cv2.CV_32F, 0, 1, scale=0.125),
-    )
-    # Some ten thousand places know what all do.
-    places = np.flatnonzero(near)[:: max(1, int(near.sum()) // 20_000)]
-    gx, gy = gx.ravel()[places], gy.ravel()[places]
-    strength = np.hypot(gx, gy)
-    if np.percentile(strength, 80) < 2.0:
-        return "plain gradient"
-    # Structure tensor's double angle: gradients that agree (or stand at right angles) mean straight
-    # structure.
-    angle = np.arctan2(gy, gx)
-    weight = strength**2
-    two, four = (
-        abs((weight * np.exp(2j * angle)).sum() / weight.sum()),
-        abs((weight * np.exp(4j * angle)).sum() / weight.sum()),
-    )
-    if max(two, four) > 0.35:
-        return "straight structure"
-    return (
-        "fine texture" if np.percentile(strength, 95) < 5 * np.median(strength) + 4 else "organic"
     )

@@ -17,11 +17,11 @@ import cv2
 import numpy as np
 
 from .check import check
-from .drawing import marked
 from .errors import Refused
-from .reading import Picture, read, read_mask
+from .io import Picture, read, read_mask
 from .regions import Region, from_geojson, from_mask, proposed
 from .report import Finding, Report
+from .report.drawing import marked
 from .visibility import Size, parse_size
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from .evidence import Copy, Rim
 from .report import Finding, Group
 
 
@@ -28,20 +29,26 @@ def _kinds(findings: list[Finding]) -> set[str]:
     return {finding.kind for finding in findings}
 
 
-def _any(kind: str, **evidence: object) -> Callable[[list[Finding]], bool]:
-    """Holds where a finding of this kind has all of this evidence."""
-    return lambda found: any(
-        f.kind == kind and all(f.evidence.get(name) == value for name, value in evidence.items())
-        for f in found
-    )
+def _any(kind: str, what: str | None = None) -> Callable[[list[Finding]], bool]:
+    """Holds where there is a finding of this kind, and of this form of it."""
+    return lambda found: any(f.kind == kind and what in (None, f.evidence.what) for f in found)
 
 
 def _all_of(*kinds: str) -> Callable[[list[Finding]], bool]:
     return lambda found: set(kinds) <= _kinds(found)
 
 
+def _offset(finding: Finding) -> list[float] | None:
+    """How far off a copy's source is."""
+    shown = finding.evidence
+    known = shown.offset_px if isinstance(shown, Copy) else None
+    return None if known is None else [float(value) for value in known]
+
+
 def _fringe(found: list[Finding]) -> bool:
-    return any(f.kind == "halo" and f.evidence.get("likeness_to_removed", 0) > 0.5 for f in found)
+    return any(
+        isinstance(f.evidence, Rim) and f.evidence.likeness > 0.5 for f in found if f.kind == "halo"
+    )
 
 
 #: The first that fits is taken; what is more particular stands first.
@@ -244,9 +251,7 @@ def group(findings: list[Finding], region: tuple[int, int, int, int]) -> list[Gr
         for members in gathered:
             same_kind = finding.kind in _kinds(members)
             if any(_near(finding.bbox, member.bbox) for member in members) or (
-                same_kind
-                and finding.kind == "repeat"
-                and members[0].evidence.get("offset_px") == finding.evidence.get("offset_px")
+                same_kind and finding.kind == "repeat" and _offset(members[0]) == _offset(finding)
             ):
                 members.append(finding)
                 break

@@ -15,10 +15,11 @@ from itertools import pairwise
 import cv2
 import numpy as np
 
-from .calibrate import score_of
-from .carriers import Carriers
-from .reading import Picture, eight_bit, share_of, shrunk
+from .evidence import Levels, Outside
+from .io import Picture, eight_bit, share_of, shrunk
+from .null import score_of
 from .report import Measure, Natural, Reading, Signal
+from .scene.carriers import Carriers
 
 NULL = "surround"
 #: A fill may feather this far beyond its region, original pixels.
@@ -331,13 +332,5 @@ def _reading(
         Measure(
             words, own, "levels of 255", Natural(usual[0], usual[1], int((best < 0.5).sum()), NULL)
         ),
-        {
-            "type": "outside",
-            "what": what,
-            "difference": {
-                "red": float(moved[0]),
-                "green": float(moved[1]),
-                "blue": float(moved[2]),
-            },
-        },
+        Outside(what=what, difference=Levels(float(moved[0]), float(moved[1]), float(moved[2]))),
     )

@@ -10,6 +10,7 @@ from rest_framework.request import Request
 from rest_framework.serializers import Serializer
 
 from jobs.models import DeliverySize, Picture
+from people.models import Person
 
 
 def validated(shape: type[Serializer[Any]], request: Request) -> dict[str, Any]:
@@ -66,3 +67,13 @@ def revision_asked(request: Request) -> int | None:
     """The revision in If-Match; None if there is none that could be ours."""
     found = re.fullmatch(r'(?:W/)?"?([^"]*)"?', request.headers.get("If-Match", ""))
     return whole(found[1]) if found else None
+
+
+def person_named(pk: int | None) -> Person | None:
+    """The person of a number; None for none. Raises: ValidationError: there is no such person."""
+    if pk is None:
+        return None
+    found: Person | None = Person.objects.filter(pk=pk).first()
+    if found is None:
+        raise ValidationError("There is no such person.")
+    return found

@@ -7,89 +7,27 @@ from __future__ import annotations
 import hashlib
 from typing import Any
 
-from django.db.models import (
-    Avg,
-    Case,
-    Count,
-    F,
-    IntegerField,
-    Max,
-    Q,
-    QuerySet,
-    Sum,
-    Value,
-    When,
-)
+from django.db.models import Avg, Count, Max, Q, QuerySet, Sum
 from django.db.models.functions import Coalesce
 from drf_spectacular.utils import OpenApiParameter, extend_schema
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from attempts.models import Method
+from desk.looking import DONE, asked_of, in_order, looked_for, states_of
 from jobs.models import STAFF, Membership, Picture
 from ledger.models import PictureState
 from looks.models import Sighting
 from people.models import Person
 from people.sessions import person_of
 from signing.models import SignOff
-from verdicts.models import SecondLook
 from work.models import Work
 
 from . import serializers as shape
 from .asking import asked_whole
 
 PAGE = 100
-_DONE = Q(state="done")
-
-
-def _states(person: Person) -> QuerySet[PictureState]:
-    """Where the pictures that somebody works on stand, the nearest deadline first, done ones last."""
-    # By the job's number: joining memberships would double rows and sort them in a scratch table.
-    jobs = Membership.objects.filter(person=person, role__in=STAFF).values("job")
-    return (
-        PictureState.objects.filter(picture__job__in=jobs, picture__withdrawn_at=None)
-        .select_related("picture__job")
-        .order_by(
-            Case(When(_DONE, then=Value(1)), default=Value(0), output_field=IntegerField()),
-            F("picture__job__deadline").asc(nulls_last=True),
-            "picture__job",
-            "picture__number",
-        )
-    )
-
-
-def asked_of(person: Person) -> QuerySet[SecondLook, Any]:
-    """Pictures at which somebody's second look is waited for."""
-    return SecondLook.objects.waiting().filter(asked=person).values("cell__attempt__picture")
-
-
-def _wanted(
-    states: QuerySet[PictureState], asked: dict[str, Any], person: Person
-) -> QuerySet[PictureState]:
-    """Those that are looked for, in the order that is asked for."""
-    for word in asked["q"].split():
-        named = Q(picture__name__icontains=word) | Q(picture__job__name__icontains=word)
-        if word.isdecimal():
-            named |= Q(picture__number=int(word))
-        states = states.filter(named)
-    if asked["job"] is not None:
-        states = states.filter(picture__job=asked["job"])
-    if asked["kind"]:
-        states = states.filter(worst_kind=asked["kind"])
-    need = asked["need"]
-    if need == "signed off":
-        states = states.filter(picture__standing_sign_off__isnull=False)
-    elif need == "asked of you":
-        states = states.filter(picture__in=asked_of(person))
-    elif need == "failed checks":
-        states = states.filter(failed__gt=0)
-    elif need:
-        states = states.filter(state=need, picture__standing_sign_off=None)
-    if asked["sort"] == "worst":
-        states = states.order_by(F("worst_severity").desc(nulls_last=True), "picture")
-    elif asked["sort"] == "name":
-        states = states.order_by("picture__name", "picture")
-    return states
 
 
 def _stamp(states: QuerySet[PictureState], person: Person) -> str:
@@ -121,7 +59,7 @@ class DeskView(APIView):
         start = asked_whole(request, "start") or 0
         asked = shape.DeskAsked(data=request.query_params)
         asked.is_valid(raise_exception=True)
-        states = _states(person_of(request))
+        states = states_of(person_of(request))
         stamp = _stamp(states, person_of(request))
         if request.query_params.get("since") == stamp:
             empty = dict.fromkeys(("total", "done", "undecided", "awaiting"), 0)
@@ -132,6 +70,8 @@ class DeskView(APIView):
                     "matching": 0,
                     "jobs": [],
                     "kinds": [],
+                    "methods": [],
+                    "supervisors": [],
                     "more": None,
                     "stamp": stamp,
                     "changed": False,
@@ -139,11 +79,12 @@ class DeskView(APIView):
             )
         counts = states.order_by().aggregate(
             total=Count("pk"),
-            done=Count("pk", filter=_DONE),
+            done=Count("pk", filter=DONE),
             awaiting=Count("pk", filter=Q(undecided__gt=0) | Q(state="changed outside")),
         )
         undecided = states.order_by().aggregate(n=Coalesce(Sum("undecided"), 0))["n"]
-        wanted = _wanted(states, asked.validated_data, person_of(request))
+        given = asked.validated_data
+        wanted = in_order(looked_for(states, given, person_of(request)), given["sort"])
         matching = wanted.order_by().count()
         rows = list(wanted[start : start + PAGE])
         keys = [row.picture_id for row in rows]
@@ -198,11 +139,39 @@ class DeskView(APIView):
                     .values_list("worst_kind", flat=True)
                     .distinct()
                 ),
+                "methods": _methods(states),
+                "supervisors": _supervisors(person_of(request)),
                 "more": start + PAGE if start + PAGE < matching else None,
                 "stamp": stamp,
                 "changed": True,
             }
         )
+
+
+def _methods(states: QuerySet[PictureState]) -> list[str]:
+    """By which methods the attempts of some pictures are."""
+    return list(
+        Method.objects.filter(
+            runs__attempts__picture__in=states.order_by().values("picture"),
+            runs__attempts__withdrawn_at=None,
+        )
+        .order_by("name")
+        .values_list("name", flat=True)
+        .distinct()
+    )
+
+
+def _supervisors(person: Person) -> list[dict[str, Any]]:
+    """Who decides in the jobs that somebody works on."""
+    jobs = Membership.objects.filter(person=person, role__in=STAFF).values("job")
+    rows = Person.objects.filter(
+        memberships__job__in=jobs, memberships__role=Membership.Role.SUPERVISOR
+    ).distinct()
+    return [named(row) for row in rows.order_by("name", "pk")]
+
+
+def named(person: Person) -> dict[str, Any]:
+    return {"id": person.pk, "name": person.called}
 
 
 def _row(
@@ -219,6 +188,7 @@ def _row(
         "job": picture.job.name,
         "role": roles[picture.job_id],
         "deadline": picture.job.deadline,
+        "charge": named(picture.charge.person) if hasattr(picture, "charge") else None,
         "state": row.state,
         "regions": row.regions,
         "undecided": row.undecided,

@@ -7,7 +7,7 @@ from typing import Any
 
 from rest_framework import serializers as s
 
-from attempts.models import Method
+from attempts.models import CROPPED, Method
 from zweiblick_core.rules.rights import TERMS
 
 from .serializers import ArrivalOf, Bounded, Finite, GroupSuggested, JobOf, Plain, Whole
@@ -56,6 +56,13 @@ class FactsAsked(Plain):
     )
     left_house = s.BooleanField(
         allow_null=True, required=False, default=None, help_text="null: nobody said"
+    )
+    cropped_when = s.ChoiceField(
+        choices=("", *dict(CROPPED)),
+        allow_blank=True,
+        required=False,
+        default="",
+        help_text="before or after it was worked on; empty: nobody said, or it was not cropped",
     )
     made_from = Bounded(
         child=Whole(),

@@ -78,6 +78,7 @@ class AttemptFactsView(_OfAttempt):
             settings,
             given["made_from"],
             given["left_house"],
+            given["cropped_when"],
         )
         correct_attempt(attempt, wanted, person_of(request))
         return self.bench(request, attempt)

@@ -21,7 +21,7 @@ from arrivals.answering import answers_of, hand_in_arrival
 from arrivals.bringing import ask_incoming, incoming_state
 from arrivals.fits import fit_of
 from arrivals.models import Arrival, Incoming
-from arrivals.receiving import forget, receive, small_of
+from arrivals.receiving import forget, kept_until, receive, small_of
 from history.models import record_job
 from jobs.models import STAFF, DeliverySize, Job, Membership, Picture
 from people.authentication import SessionSignIn
@@ -116,6 +116,7 @@ def arrival_of(arrival: Arrival, answers: dict[str, Any] | None = None) -> dict[
         "part": "mask" if marks and part in ("mask", None) else part,
         "words": own_words(arrival.name),
         "answers": answers,
+        "kept_until": kept_until(arrival),
     }
 
 

@@ -6,14 +6,13 @@ from rest_framework import serializers as s
 
 from runs.going import ORDERS
 
-from .serializers import Plain, Whole
+from .serializers import DeskAsked, Plain
 from .tally_serializers import ShareOf
 
 
-class RunAskedFor(Plain):
-    q = s.CharField(max_length=200, required=False, default="", allow_blank=True)
-    job = Whole(required=False, allow_null=True, default=None)
-    kind = s.CharField(max_length=20, required=False, default="", allow_blank=True)
+class RunAskedFor(DeskAsked):
+    """What is looked for on the Desk."""
+
     order = s.ChoiceField(choices=ORDERS, required=False, default=ORDERS[0])
 
 

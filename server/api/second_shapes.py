@@ -92,7 +92,7 @@ def hidden_entries(picture: Picture, person: Person) -> Q:
         .values_list("cell__region__number", flat=True)
     ):
         hidden |= Q(
-            what__in=("verdict", "verdict taken back", "pass carried over"),
+            what__in=("verdict", "verdict taken back", "words on a verdict", "pass carried over"),
             about__startswith=f"region {region} in attempt ",
         ) & ~Q(person=person)
     return hidden

@@ -12,6 +12,7 @@ from jobs.models import Membership
 from verdicts.models import Verdict
 from zweiblick_core.rules.bar import SAID
 from zweiblick_core.rules.rights import USES
+from zweiblick_core.visibility import WORDS
 
 
 class Plain(s.Serializer[Any]):
@@ -71,6 +72,7 @@ class Credentials(Plain):
 
 class Session(Plain):
     signed_in = s.BooleanField()
+    id = s.IntegerField(allow_null=True)
     name = s.CharField(allow_null=True)
     username = s.CharField(allow_null=True)
     role = s.ChoiceField(
@@ -110,6 +112,17 @@ NEEDS = (
 )
 
 
+#: How soon a picture's job is due.
+DUE = ("", "overdue", "today", "week", "none")
+#: Severity words that say something is visible, the least visible first.
+SEEN_WORDS = WORDS[1:]
+
+
+class PersonNamed(Plain):
+    id = s.IntegerField()
+    name = s.CharField()
+
+
 class DeskPicture(Plain):
     id = s.IntegerField()
     number = s.IntegerField()
@@ -121,6 +134,7 @@ class DeskPicture(Plain):
         help_text="done, changed outside, to assemble, asked, sent back, undecided, empty"
     )
     signed = s.BooleanField(help_text="it is signed off")
+    charge = PersonNamed(allow_null=True, help_text="the supervisor in charge of it")
     asks_you = s.IntegerField(help_text="regions at which one's own second look is waited for")
     regions = s.IntegerField()
     undecided = s.IntegerField()
@@ -151,7 +165,7 @@ class DeskAsked(Plain):
         default="",
         help_text="words of the picture's or job's name, or its number; all must be there",
     )
-    job = Whole(required=False, default=None)
+    job = Whole(required=False, allow_null=True, default=None)
     need = s.ChoiceField(choices=("", *NEEDS), required=False, default="", allow_blank=True)
     kind = s.CharField(
         max_length=20,
@@ -159,6 +173,28 @@ class DeskAsked(Plain):
         required=False,
         default="",
         help_text="the worst flaw in the attempts that rank best is of this kind",
+    )
+    severity = s.ChoiceField(
+        choices=("", *SEEN_WORDS),
+        required=False,
+        default="",
+        allow_blank=True,
+        help_text="the worst flaw is at least this visible",
+    )
+    method = s.CharField(
+        max_length=120,
+        allow_blank=True,
+        required=False,
+        default="",
+        help_text="an attempt of it is by this method",
+    )
+    due = s.ChoiceField(choices=DUE, required=False, default="", allow_blank=True)
+    charge = s.RegexField(
+        r"^(|mine|nobody|[0-9]{1,15})$",
+        allow_blank=True,
+        required=False,
+        default="",
+        help_text="who is in charge: mine, nobody, or a person's number",
     )
     sort = s.ChoiceField(choices=SORTS, required=False, default=SORTS[0])
 
@@ -173,6 +209,8 @@ class Desk(Plain):
     matching = s.IntegerField(help_text="pictures that are looked for, on all pages")
     jobs = JobNamed(many=True, help_text="to choose one from")
     kinds = s.ListField(child=s.CharField(), help_text="to choose one from")
+    methods = s.ListField(child=s.CharField(), help_text="to choose one from")
+    supervisors = PersonNamed(many=True, help_text="of one's jobs; to choose one from")
     total = s.IntegerField(help_text="pictures there are, on all pages")
     more = s.IntegerField(allow_null=True, help_text="where the next page begins; null at the end")
     done = s.IntegerField(help_text="pictures that are done, on all pages")
@@ -251,6 +289,7 @@ class AttemptOf(Plain):
     settings = s.DictField()
     made_from = s.ListField(child=s.IntegerField(), help_text="attempts it was made from")
     left_house = s.BooleanField(allow_null=True, help_text="null: nobody said")
+    cropped_when = s.CharField(help_text="before or after it was worked on; empty: nobody said")
     barred = s.CharField(
         allow_null=True, help_text="why its terms, or of what it is made from, don't allow the job"
     )
@@ -323,6 +362,7 @@ class VerdictOf(Plain):
     )
     size = s.CharField(allow_null=True)
     person = s.CharField()
+    words = s.CharField()
     at = s.DateTimeField()
 
 
@@ -445,6 +485,7 @@ class FindingOf(Plain):
     evidence = s.DictField(help_text="by kind; described in docs/formats.md")
     group = s.CharField()
     answer = s.ChoiceField(choices=FindingRuling.Answer.choices)
+    words = s.CharField(help_text="what a person said of it")
 
 
 class GroupOf(Plain):
@@ -586,6 +627,7 @@ class ArrivalOf(Plain):
         help_text="of its name, without what says its part or number: the picture's name, the method",
     )
     answers = AnsweredOf(allow_null=True, help_text="the slip that it comes back on")
+    kept_until = s.DateTimeField(help_text="when it is forgotten, unless it is brought in")
 
 
 class OutlineSuggested(Plain):
@@ -615,6 +657,11 @@ class FitOf(Plain):
     fits = s.BooleanField()
     reason = s.CharField()
     regions = s.IntegerField(help_text="that would be proposed from what changed")
+    cropped = s.BooleanField(help_text="it shows a part of the original only")
+    words = s.ListField(
+        child=s.CharField(),
+        help_text="how it lies on the original, and what of its saving is another",
+    )
 
 
 class BroughtIn(Plain):
@@ -645,8 +692,26 @@ class RulingAsked(Plain):
     )
 
 
+class WordsAsked(Plain):
+    words = s.CharField(max_length=2000, allow_blank=True)
+
+
 class AnswerAsked(Plain):
-    answer = s.ChoiceField(choices=FindingRuling.Answer.choices)
+    answer = s.ChoiceField(
+        choices=FindingRuling.Answer.choices,
+        required=False,
+        allow_null=True,
+        default=None,
+        help_text="null: as it was answered before",
+    )
+    words = s.CharField(
+        max_length=2000,
+        required=False,
+        allow_null=True,
+        allow_blank=True,
+        default=None,
+        help_text="said of the finding; null: as before",
+    )
 
 
 class OutsideAsked(Plain):
@@ -657,6 +722,7 @@ class OutsideAsked(Plain):
 class Answered(Plain):
     id = s.IntegerField()
     answer = s.ChoiceField(choices=FindingRuling.Answer.choices)
+    words = s.CharField()
 
 
 class EntryOf(Plain):

@@ -13,7 +13,7 @@ from images.models import Image
 from images.pyramids import standing, tiles_stand
 from jobs.models import DeliverySize, Picture
 from ledger.book import Ledger, demand_of, ledger
-from ledger.rating import LET_PASS, answer_of, counting, worst_of
+from ledger.rating import LET_PASS, answer_of, counting, words_of, worst_of
 from looks.cold import counted
 from looks.models import OwnFinding
 from people.models import Person
@@ -97,6 +97,7 @@ def finding_of(
         "evidence": finding.evidence,
         "group": finding.group,
         "answer": answer_of(finding),
+        "words": words_of(finding),
     }
 
 
@@ -163,6 +164,7 @@ def verdict_of(verdict: Verdict | None) -> dict[str, Any] | None:
         "carried": verdict.carried_from_id is not None,
         "size": verdict.size.name if verdict.size else None,
         "person": verdict.person.called,
+        "words": verdict.words,
         "at": verdict.made_at,
     }
 
@@ -350,6 +352,7 @@ def bench_of(picture: Picture, person: Person, size: DeliverySize | None) -> dic
                 "settings": attempt.run.settings,
                 "made_from": sources.get(attempt.pk, []),
                 "left_house": attempt.run.left_house,
+                "cropped_when": attempt.run.cropped_when,
                 "barred": barred.get(attempt.pk),
                 "slip": answers.get(attempt.pk),
                 "image": image_of(attempt.image, attempt.image_id in tiles),

@@ -31,6 +31,7 @@ class SlipFlaw(Plain):
     word = s.CharField()
     severity = s.FloatField()
     group = s.CharField()
+    words = s.CharField(help_text="what a person said of it")
     bbox = s.ListField(child=s.FloatField())
     polygon = s.ListField(
         child=s.ListField(child=s.FloatField()), help_text="its ring; empty in lists of slips"

@@ -316,6 +316,7 @@ def _flaw(flaw: dict[str, Any], outcome: str | None) -> dict[str, Any]:
         "word": flaw["word"],
         "severity": flaw["severity"],
         "group": flaw["group_words"],
+        "words": flaw.get("words", ""),
         "bbox": flaw["bbox"],
         "polygon": [],
         "value": flaw["measure"]["value"],

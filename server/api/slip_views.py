@@ -19,7 +19,6 @@ from rest_framework.views import APIView
 from arrivals.receiving import refuse_header
 from attempts.models import Attempt
 from images.crops import crop_of
-from people.models import Person
 from people.sessions import person_of
 from slips.matching import package_name
 from slips.models import Slip
@@ -32,7 +31,7 @@ from slips.writing import Edit, Recipient, edit_slip, write_slip
 from store.places import deliveries
 
 from . import slip_serializers as shape
-from .asking import asked_whole, validated
+from .asking import asked_whole, person_named, validated
 from .outside_shapes import slip_outside_of
 from .parsers import Files
 from .permissions import Rules, Works
@@ -41,14 +40,14 @@ from .slip_shapes import slip_of, slips_of
 from .trial_serializers import TrialOf
 from .trial_shapes import trial_of
 
-_ROWS = (
+ROWS = (
     "picture__job",
     "attempt__image__picture",
     "worker",
     "returned__image__picture",
     "written_by",
 )
-_PARTS = (
+PARTS = (
     "regions__region",
     "regions__version",
     "regions__attempt__image__picture",
@@ -60,9 +59,7 @@ _PARTS = (
 
 def _slip(request: Request, pk: int) -> Slip:
     return get_object_or_404(
-        Slip.objects.visible_to(person_of(request))
-        .select_related(*_ROWS)
-        .prefetch_related(*_PARTS),
+        Slip.objects.visible_to(person_of(request)).select_related(*ROWS).prefetch_related(*PARTS),
         pk=pk,
     )
 
@@ -83,7 +80,7 @@ class SlipsView(APIView):
         rows = Slip.objects.visible_to(person_of(request))
         if before is not None:
             rows = rows.filter(pk__lt=before)
-        rows = rows.select_related(*_ROWS).prefetch_related(*_PARTS)[: self.page]
+        rows = rows.select_related(*ROWS).prefetch_related(*PARTS)[: self.page]
         return Response(slips_of(list(rows), person_of(request)))
 
 
@@ -124,11 +121,7 @@ class SlipView(APIView):
         if not Rules().has_object_permission(request, self, slip):
             self.permission_denied(request, Rules.message)
         given = validated(shape.SlipEdit, request)
-        worker = None
-        if given.get("worker") is not None:
-            worker = Person.objects.filter(pk=given["worker"]).first()
-            if worker is None:
-                raise ValidationError("There is no such person.")
+        worker = person_named(given.get("worker"))
         to = None
         if "worker" in given or "method" in given or "tier" in given:
             to = Recipient(worker, given.get("method") or "", given.get("tier") or "")
@@ -242,10 +235,7 @@ class HandOverSlipView(APIView):
         slip = _slip(request, pk)
         self.check_object_permissions(request, slip)
         given = validated(shape.SlipHandedOver, request)
-        wanted = given["worker"]
-        worker = Person.objects.filter(pk=wanted).first() if wanted is not None else None
-        if wanted is not None and worker is None:
-            raise ValidationError("There is no such person.")
+        worker = person_named(given["worker"])
         hand_over(slip, person_of(request), worker, given["words"])
         return Response(slip_of(_slip(request, pk), person_of(request)))
 

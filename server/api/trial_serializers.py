@@ -32,6 +32,7 @@ class TrialOf(Plain):
     method = s.CharField()
     settings = s.DictField(child=s.JSONField())
     region = s.IntegerField(allow_null=True)
+    regions = s.IntegerField(help_text="how many it works in one attempt")
     made_from = s.IntegerField(allow_null=True, help_text="an attempt's number; null: the original")
     state = s.ChoiceField(choices=RUN_STATES)
     progress = s.FloatField()
@@ -56,6 +57,13 @@ class RunAsked(Plain):
 
 class TrialsAsked(Plain):
     region = Whole()
+    also = Bounded(
+        child=Whole(),
+        required=False,
+        default=list,
+        max_length=100,
+        help_text="further regions of the picture, worked in the same attempt",
+    )
     base = Whole(allow_null=True, help_text="an attempt; null: the original")
     runs = Bounded(child=RunAsked(), min_length=1, max_length=12)
     keep_out = Bounded(

@@ -22,9 +22,10 @@ def trial_of(trial: Trial, work: Work | None) -> dict[str, Any]:
         "settings": {
             name: value
             for name, value in trial.settings.items()
-            if value not in (None, [], False, 0, 0.0)
+            if value not in (None, [], False, 0, 0.0) and name != "also"
         },
         "region": version.region_id if version else None,
+        "regions": (1 + len(trial.settings.get("also", []))) if version else 0,
         "made_from": trial.base.number if trial.base else None,
         "state": trial.state,
         "progress": (work.progress if work else 0.0) if running else 1.0,

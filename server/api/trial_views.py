@@ -69,6 +69,7 @@ class TrialsView(OfPicture):
             given["keep_out"],
             person_of(request),
             given["take_from"],
+            [region_of(picture, one) for one in given["also"]],
         )
         return Response(trials_of(picture), 202)
 

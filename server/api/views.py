@@ -44,12 +44,12 @@ from runs.going import reopen_stops, ruled_in, ruled_outside, seen_again
 from runs.models import Run
 from slips.looking import looked_at
 from verdicts.models import Cell
-from verdicts.ruling import answer, answer_outside
+from verdicts.ruling import answer, answer_outside, say_of_verdict
 from verdicts.seconds import rule_or_answer, take_back_or_reopen
 from zweiblick_core.compare import AROUND, apart, spot
 
 from . import serializers as shape
-from .asking import asked_whole, revision_asked, size_asked
+from .asking import asked_whole, revision_asked, size_asked, validated
 from .permissions import Rules
 from .remark_shapes import remarks_by_picture
 from .second_shapes import hidden_entries, questions_by_attempt
@@ -76,6 +76,7 @@ class SessionView(APIView):
         person = request.user if request.user.is_authenticated else None
         return {
             "signed_in": person is not None,
+            "id": person.pk if person else None,
             "name": person.called if person else None,
             "username": person.username if person else None,
             "role": widest_role(person) if person else None,
@@ -291,8 +292,33 @@ class VerdictsView(APIView):
         return Response(bench_of(cell.attempt.picture, person_of(request), shown))
 
 
+class VerdictWordsView(APIView):
+    """Put words to the verdict that stands in a cell."""
+
+    permission_classes = [IsAuthenticated, Rules]
+
+    @extend_schema(
+        request=shape.WordsAsked,
+        responses={200: shape.Bench, 400: shape.Failure, 412: shape.Failure},
+        parameters=[_IF_MATCH, OpenApiParameter("size", int)],
+        operation_id="say_of_verdict",
+    )
+    def put(self, request: Request, pk: int) -> Response:
+        cell = get_object_or_404(
+            Cell.objects.visible_to(person_of(request)).select_related("attempt__picture__job"),
+            pk=pk,
+        )
+        self.check_object_permissions(request, cell)
+        given = validated(shape.WordsAsked, request)
+        shown = size_asked(request, cell.attempt.picture)
+        say_of_verdict(cell.pk, person_of(request), given["words"], revision_asked(request))
+        return Response(bench_of(cell.attempt.picture, person_of(request), shown))
+
+
 class AnswerView(APIView):
-    """Say of a finding: confirmed, not there, acceptable; or unread, to take an answer back."""
+    """Say of a finding: confirmed, not there, acceptable; or unread, to take an answer back; and
+    words.
+    """
 
     permission_classes = [IsAuthenticated, Rules]
 
@@ -302,8 +328,9 @@ class AnswerView(APIView):
         self.check_object_permissions(request, finding)
         asked = shape.AnswerAsked(data=request.data)
         asked.is_valid(raise_exception=True)
-        made = answer(finding, person_of(request), asked.validated_data["answer"])
-        return Response({"id": finding.pk, "answer": made.answer})
+        given = asked.validated_data
+        made = answer(finding, person_of(request), given["answer"], given["words"])
+        return Response({"id": finding.pk, "answer": made.answer, "words": made.words})
 
 
 class OutsideAnswerView(APIView):

@@ -19,15 +19,17 @@ from people.models import Person
 from regions.drafts import written
 from work.leases import Lease, ask
 from work.models import Work
+from zweiblick_core.align import Alignment, onto_original, register
 from zweiblick_core.errors import Refused
-from zweiblick_core.reading import Picture as CorePicture
-from zweiblick_core.reading import read_mask
+from zweiblick_core.io import Picture as CorePicture
+from zweiblick_core.io import read_mask
 from zweiblick_core.regions import from_mask, proposed
-from zweiblick_core.registering import Alignment, onto_original, register
 
 from .fits import known_alignment
 from .models import Arrival, Incoming
 from .receiving import bytes_of, forget
+from .renewing import renew
+from .taking import take_arrivals
 
 
 @transaction.atomic
@@ -38,7 +40,7 @@ def ask_incoming(
 
     Args:
         wanted: {"name", "original", "mask", "results": [{"arrival", "method", "kind", "maker",
-            "seconds", "cost", "settings", "terms", "left_house", "made_from", "mask"}]}, arrivals by
+            "seconds", "cost", "settings", "terms", "left_house", "cropped_when", "made_from", "mask"}]}, arrivals by
             number; a result's mask: the outline it was made with; made_from: numbers of the
             picture's attempts.
 
@@ -48,19 +50,8 @@ def ask_incoming(
     numbers = [one["arrival"] for one in wanted["results"]]
     numbers += [one["mask"] for one in wanted["results"] if one.get("mask")]
     numbers += [wanted[part] for part in ("original", "mask") if wanted.get(part)]
-    if len(set(numbers)) < len(numbers):
-        raise Refused("The same file stands in two places.")
-    rows = {row.pk: row for row in job.arrivals.select_for_update().filter(pk__in=numbers)}
-    for number in numbers:
-        row = rows.get(number)
-        if row is None:
-            raise Refused("One of these files is not here any more; drop it again.")
-        if row.state != "ready":
-            raise Refused(f"{row.name}: is {row.state}")
-        if row.taken_by_id is not None:
-            raise Refused(f"{row.name}: is just being brought in")
     made = Incoming.objects.create(job=job, picture=picture, wanted=wanted, person=person)
-    job.arrivals.filter(pk__in=numbers).update(taken_by=made)
+    take_arrivals(made, numbers)
     ask("incoming", str(made.pk), picture)
     return made
 
@@ -78,6 +69,7 @@ def _facts(one: dict[str, Any]) -> Facts:
         cost,
         settings,
         one.get("left_house"),
+        one.get("cropped_when") or "",
     )
 
 
@@ -136,7 +128,9 @@ def run_incoming(lease: Lease) -> None:
         with lease.writing():
             return
     lease.progress(0.05, "reading")
-    if row.picture is not None:
+    if "new original" in row.wanted:
+        renew(lease, row)
+    elif row.picture is not None:
         _bring_result(lease, row)
     else:
         _bring_picture(lease, row)

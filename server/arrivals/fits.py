@@ -11,10 +11,12 @@ from images.decoding import decoded, read_bounded
 from jobs.models import Picture
 from work.leases import Lease, ask
 from work.models import Work
+from zweiblick_core.align import Alignment, register
+from zweiblick_core.compare import same_elsewhere
 from zweiblick_core.errors import Refused
-from zweiblick_core.reading import Picture as CorePicture
+from zweiblick_core.io import Picture as CorePicture
+from zweiblick_core.regions import Region as Area
 from zweiblick_core.regions import proposed
-from zweiblick_core.registering import Alignment, register
 
 from .models import Arrival
 from .receiving import bytes_of
@@ -27,16 +29,39 @@ def key_of(original: Arrival | Picture) -> str:
 
 def fit_of(original: Arrival | Picture, arrival: Arrival) -> dict[str, Any]:
     """Whether an arrival belongs to an original, and how many regions what changed would give:
-    {state, fits, reason, regions}; asked of a worker if it is not known yet.
+    {state, fits, reason, regions, cropped, words}; asked of a worker if it is not known yet.
     """
     key = key_of(original)
     found = arrival.fits.get(key)
     if found is None:
         work = ask("fit", f"{key}|{arrival.pk}")
         if work.state == "failed":
-            return {"state": "failed", "fits": False, "reason": work.error, "regions": 0}
-        return {"state": "working", "fits": False, "reason": "", "regions": 0}
-    return {"state": "done", **{name: found[name] for name in ("fits", "reason", "regions")}}
+            return {"state": "failed", **_NOTHING, "reason": work.error}
+        return {"state": "working", **_NOTHING}
+    return {"state": "done", **{name: found.get(name, _NOTHING[name]) for name in _NOTHING}}
+
+
+_NOTHING: dict[str, Any] = {
+    "fits": False,
+    "reason": "",
+    "regions": 0,
+    "cropped": False,
+    "words": [],
+}
+
+
+def _otherwise_saved(first: CorePicture, second: CorePicture, areas: list[Area]) -> list[str]:
+    """What of a result's saving is another than the original's, where nothing was to change."""
+    words = []
+    if second.profile != first.profile:
+        words.append(f"profile {second.profile} instead of {first.profile}")
+    if second.depth != first.depth:
+        words.append(f"{second.depth} bits instead of {first.depth}")
+    if second.pixels.shape == first.pixels.shape and second.saving is not None:
+        elsewhere = same_elsewhere(first, second, areas).proof
+        if elsewhere.saved_anew:
+            words.append(f"saved anew as JPEG, quality about {second.jpeg_quality}")
+    return words
 
 
 def pixels_behind(original: Arrival | Picture) -> CorePicture:
@@ -73,7 +98,12 @@ def run_fit(lease: Lease) -> None:
     found: dict[str, Any] = {"fits": True, "reason": "", "alignment": alignment.to_dict()}
     try:
         refuse_unmatched(alignment, arrival.name)
-        found["regions"] = len(proposed(first, second, alignment))
+        areas = proposed(first, second, alignment)
+        found |= {
+            "regions": len(areas),
+            "cropped": alignment.cropped,
+            "words": [*alignment.done, *_otherwise_saved(first, second, list(areas))],
+        }
     except Refused as error:
         found |= {"fits": False, "reason": str(error), "regions": 0}
     with lease.writing(), transaction.atomic():

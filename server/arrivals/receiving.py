@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterable
-from datetime import timedelta
+from datetime import datetime, timedelta
 from pathlib import Path
 
 import numpy as np
@@ -26,7 +26,7 @@ from work.clock import now
 from work.leases import Lease, ask
 from work.models import Work
 from zweiblick_core.errors import Refused
-from zweiblick_core.reading import read_header
+from zweiblick_core.io import read_header
 from zweiblick_core.rules.states import advance
 
 from .models import Arrival, Incoming, Upload, new_key
@@ -192,6 +192,12 @@ def forget(arrival: Arrival) -> None:
         key = arrival.key
         arrival.delete()
         transaction.on_commit(lambda: _forget_files(key))
+
+
+def kept_until(arrival: Arrival) -> datetime:
+    """When a file that nobody brought in is forgotten."""
+    kept: datetime = arrival.made_at + timedelta(hours=settings.ARRIVALS_KEPT)
+    return kept
 
 
 def forget_old() -> int:

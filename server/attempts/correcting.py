@@ -35,6 +35,7 @@ class Correction:
     settings: dict[str, Any]
     made_from: list[int]
     left_house: bool | None
+    cropped_when: str = ""
 
 
 def said_of(attempt: Attempt) -> dict[str, Any]:
@@ -55,6 +56,7 @@ def said_of(attempt: Attempt) -> dict[str, Any]:
             )
         ),
         "left the house": run.left_house,
+        "cropped": run.cropped_when or None,
     }
 
 
@@ -85,6 +87,7 @@ def correct_attempt(attempt: Attempt, wanted: Correction, person: Person) -> Att
         run = MethodRun(state=run.state, made_at=run.made_at)
     run.method, run.settings, run.seconds = method, wanted.settings, wanted.seconds
     run.cost, run.left_house = wanted.cost, wanted.left_house
+    run.cropped_when = wanted.cropped_when
     run.save()
     row.run, row.maker = run, wanted.maker.strip()
     row.save()

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from images.models import Image
 from jobs.models import Job
+from zweiblick_core.align import Alignment
 from zweiblick_core.errors import Refused
-from zweiblick_core.registering import Alignment
 
 
 def refuse_unmatched(found: Alignment, name: str, in_place: bool = False) -> None:

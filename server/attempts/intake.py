@@ -18,7 +18,7 @@ from people.models import Person
 from regions.editing import store_version
 from regions.models import Region
 from zweiblick_core.errors import Refused
-from zweiblick_core.reading import Picture as CorePicture
+from zweiblick_core.io import Picture as CorePicture
 from zweiblick_core.regions.masks import cropped
 
 from .events import attempt_added
@@ -36,6 +36,7 @@ class Facts:
     cost: Decimal | None = None
     settings: dict[str, Any] = field(default_factory=dict[str, Any])
     left_house: bool | None = None
+    cropped_when: str = ""
 
 
 def locked_picture(pk: int) -> Picture:
@@ -110,6 +111,7 @@ def add_attempt(
         seconds=facts.seconds,
         cost=facts.cost,
         left_house=facts.left_house,
+        cropped_when=facts.cropped_when,
     )
     image = put_image(picture, "result", file_name, data, decoded)
     # Withdrawn ones keep their numbers.

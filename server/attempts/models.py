@@ -22,6 +22,10 @@ class Method(models.Model):
     paying_clients = models.BooleanField(default=True)
 
 
+#: Empty: nobody said, or it was not cropped.
+CROPPED = [("before", "before"), ("after", "after")]
+
+
 class MethodRun(models.Model):
     """One use of a method: its settings, what it took. Three takes are one run with three
     attempts.
@@ -35,6 +39,8 @@ class MethodRun(models.Model):
     error = models.TextField(blank=True)
     # Whether the picture left the house for it; None where nobody said.
     left_house = models.BooleanField(null=True)
+    # Whether it was cropped before or after it was worked on; a method sees less of a cropped one.
+    cropped_when = models.CharField(max_length=6, choices=CROPPED, blank=True)
     made_at = models.DateTimeField(auto_now_add=True)
 
 

@@ -51,13 +51,14 @@ def carry_answers(check: Check, checked: CheckedRegion, same: list[int]) -> None
             if (
                 old.kind == finding.kind
                 and answers
-                and answers[-1].answer != FindingRuling.Answer.UNREAD
+                and (answers[-1].answer != FindingRuling.Answer.UNREAD or answers[-1].words)
                 and _overlap(old.bbox, finding.bbox) > _SHARED
             ):
                 FindingRuling.objects.create(
                     finding=finding,
                     answer=answers[-1].answer,
                     person=answers[-1].person,
+                    words=answers[-1].words,
                     carried_from=answers[-1],
                 )
                 break

@@ -102,7 +102,7 @@ class Finding(models.Model):
 
 class FindingRuling(models.Model):
     """What a person answered; the newest stands. `carried_from`: the answer was given to the same
-    finding of an earlier check.
+    finding of an earlier check. `words`: said of the finding, whatever was answered.
     """
 
     class Answer(models.TextChoices):
@@ -114,6 +114,7 @@ class FindingRuling(models.Model):
     finding = models.ForeignKey(Finding, models.CASCADE, related_name="rulings")
     answer = models.CharField(max_length=12, choices=Answer)
     person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    words = models.TextField(blank=True)
     carried_from = models.ForeignKey("self", models.PROTECT, null=True, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
 

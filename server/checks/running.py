@@ -22,10 +22,11 @@ from regions.models import RegionVersion
 from work.leases import Lease, ask
 from work.models import Work
 from zweiblick_core import __version__ as core_version
+from zweiblick_core.align import Alignment, register
 from zweiblick_core.check import check as core_check
 from zweiblick_core.check import judged_against
 from zweiblick_core.compare import Wear, same_pixels, same_when_saved_anew, saved_as
-from zweiblick_core.reading import Picture as CorePicture
+from zweiblick_core.io import Picture as CorePicture
 from zweiblick_core.regions import (
     Region,
     drawn_around,
@@ -33,7 +34,6 @@ from zweiblick_core.regions import (
     proposed,
     worked_outline,
 )
-from zweiblick_core.registering import Alignment, register
 from zweiblick_core.report import Report
 from zweiblick_core.rules.states import advance
 from zweiblick_core.visibility import parse_size

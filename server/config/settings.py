@@ -35,6 +35,7 @@ INSTALLED_APPS = [
     "attempts",
     "checks",
     "runs",
+    "desk",
     "siblings",
     "verdicts",
     "looks",

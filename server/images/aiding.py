@@ -25,7 +25,7 @@ from store.places import derived as derived_store
 from work.leases import Lease, ask
 from work.models import Work
 from zweiblick_core.aids import Aid, Ground, Known, Lines, Matches, aid_of, matches_within, searched
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 from zweiblick_core.regions import Region
 
 from .derivation import folder_name, folder_of, keep_ready, key_of

@@ -4,8 +4,8 @@ needs it.
 
 from __future__ import annotations
 
-from zweiblick_core.registering import Alignment as CoreAlignment
-from zweiblick_core.registering import register
+from zweiblick_core.align import Alignment as CoreAlignment
+from zweiblick_core.align import register
 
 from .decoding import decoded
 from .models import Alignment, Blob, Image

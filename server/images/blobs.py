@@ -10,7 +10,7 @@ from django.db import transaction
 
 from jobs.models import Picture
 from store.places import blobs
-from zweiblick_core.reading import Picture as CorePicture
+from zweiblick_core.io import Picture as CorePicture
 
 from .models import Blob, Image
 

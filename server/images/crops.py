@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from store.places import derived as derived_store
-from zweiblick_core.reading import eight_bit
+from zweiblick_core.io import eight_bit
 
 from .derivation import key_of, name_of
 from .models import Image

@@ -11,8 +11,8 @@ from contextlib import contextmanager
 from django.conf import settings
 
 from store.places import blobs, derived
-from zweiblick_core.reading import Picture as CorePicture
-from zweiblick_core.reading import read, read_header
+from zweiblick_core.io import Picture as CorePicture
+from zweiblick_core.io import read, read_header
 
 from .models import Blob
 

@@ -38,10 +38,12 @@ class Image(models.Model):
     class Role(models.TextChoices):
         ORIGINAL = "original"
         RESULT = "result"
+        # An original that another one took the place of.
+        FORMER = "former original"
 
     picture = models.ForeignKey(Picture, models.CASCADE, related_name="images")
     blob = models.ForeignKey(Blob, models.PROTECT, related_name="images")
-    role = models.CharField(max_length=12, choices=Role)
+    role = models.CharField(max_length=16, choices=Role)
     name = models.CharField(max_length=200)
     width = models.PositiveIntegerField()
     height = models.PositiveIntegerField()

@@ -17,8 +17,6 @@ from zweiblick_core.regions import (
     combined,
     drawn_around,
     grown,
-    laid_over,
-    like_colour,
     painted,
     reaching_frame,
     smoothed,
@@ -26,13 +24,14 @@ from zweiblick_core.regions import (
 from zweiblick_core.regions.framing import Window
 from zweiblick_core.regions.masks import cropped
 from zweiblick_core.regions.shaping import How
+from zweiblick_core.regions.similar import laid_over, like_colour
 
 from .models import Image
 from .tiles import pixels_of
 
 #: Pixels that one pick by colour looks at; more is more than anybody sees at a time.
 MOST_PICKED = 6_000_000
-#: A translucent layer is sought in so many pixels; in more it is sought at a part of their size.
+#: A translucent layer is sought in so many pixels; in more it is sought reduced.
 _MOST_FITTED = 700_000
 
 What = Literal[

@@ -12,8 +12,8 @@ import pyvips
 from store.places import derived as derived_store
 from work.leases import Lease, ask
 from zweiblick_core.aids import find_lines, measure_ground
-from zweiblick_core.reading import eight_bit
-from zweiblick_core.registering import resampled_onto
+from zweiblick_core.align import resampled_onto
+from zweiblick_core.io import eight_bit
 
 from .aligning import image_alignment
 from .decoding import decoded

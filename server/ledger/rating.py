@@ -19,6 +19,12 @@ def answer_of(finding: Finding) -> str:
     return answers[-1].answer if answers else FindingRuling.Answer.UNREAD
 
 
+def words_of(finding: Finding) -> str:
+    """What was said of a finding, as it stands; its rulings are prefetched."""
+    answers = list(finding.rulings.all())
+    return answers[-1].words if answers else ""
+
+
 def counting(
     book: Ledger, cell_key: tuple[int, int], sizes: list[DeliverySize], frame: tuple[int, int]
 ) -> list[tuple[str, dict[int, float]]]:

@@ -1,4 +1,4 @@
-"""What a region's new outline leaves of the rulings on it."""
+"""What a region's new outline, or the picture's new original, leaves of the rulings on it."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from checks.models import Check, Finding, FindingRuling
 from history.models import record
 from jobs.models import Picture
 from looks.models import OwnFinding
+from people.models import Person
 from regions.editing import frame_of
 from regions.events import Redrawn
 from regions.models import Region
@@ -61,6 +62,41 @@ def _reconsider(cell: Cell, one: Redrawn, picture: Picture, frame: tuple[int, in
             f"region {one.region.number} in attempt {cell.attempt.number}",
             before=standing.ruling,
             after={"outline": one.after.version},
+        )
+
+
+def on_original_renewed(
+    *, picture: Picture, touched: list[Region], person: Person, **_: object
+) -> None:
+    """Rulings lapse on the regions that a new original touches; all others stand."""
+    cells = (
+        Cell.objects.select_for_update()
+        .filter(region__in=touched, attempt__picture=picture)
+        .exclude(current=None)
+        .exclude(current__ruling=Verdict.Ruling.TAKEN_BACK)
+        .select_related("attempt", "region", "current__region_version")
+    )
+    for cell in cells:
+        standing = cell.current
+        if standing is None:
+            continue
+        cell.current = Verdict.objects.create(
+            cell=cell,
+            ruling=Verdict.Ruling.TAKEN_BACK,
+            examination=standing.examination,
+            region_version=standing.region_version,
+            supersedes=standing,
+            person=person,
+        )
+        cell.revision += 1
+        cell.save()
+        record(
+            picture,
+            person,
+            "ruling lapsed",
+            f"region {cell.region.number} in attempt {cell.attempt.number}",
+            before=standing.ruling,
+            after={"original": picture.original.name},
         )
 
 

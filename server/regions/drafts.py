@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 
 from zweiblick_core.errors import Refused
-from zweiblick_core.reading import read_header
+from zweiblick_core.io import read_header
 from zweiblick_core.regions import Region
 from zweiblick_core.regions.masks import cropped
 

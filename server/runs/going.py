@@ -8,6 +8,7 @@ from typing import Any
 from django.db import transaction
 from django.db.models import F, QuerySet
 
+from desk.looking import looked_for, states_of
 from jobs.models import Membership, Picture
 from ledger.models import RegionState
 from people.models import Person
@@ -33,13 +34,12 @@ def _open_to(person: Person, asked: dict[str, Any]) -> QuerySet[RegionState]:
         state="undecided",
         cell__isnull=False,
         overall__isnull=False,
-        picture__withdrawn_at=None,
         picture__job__in=jobs,
+        # The worst flaw is each region's own here, not its picture's.
+        picture__in=looked_for(states_of(person), {**asked, "kind": ""}, person)
+        .order_by()
+        .values("picture"),
     )
-    for word in str(asked.get("q") or "").split():
-        rows = rows.filter(picture__name__icontains=word)
-    if asked.get("job") is not None:
-        rows = rows.filter(picture__job=asked["job"])
     if asked.get("kind"):
         rows = rows.filter(worst_kind=asked["kind"])
     return rows.select_related("picture").order_by(
@@ -66,7 +66,7 @@ def start_run(person: Person, asked: dict[str, Any]) -> Run:
     """Start a run through what is undecided.
 
     Args:
-        asked: {"q", "job", "kind", "order"}; "order" of `ORDERS`.
+        asked: as the Desk looks for pictures, and "order" of `ORDERS`.
 
     Raises:
         Refused: nothing of it is undecided and examined.

@@ -8,8 +8,8 @@ from attempts.models import Attempt
 from images.decoding import decoded
 from jobs.models import Picture
 from work.leases import Lease, ask
+from zweiblick_core.align import Alignment, register
 from zweiblick_core.compare.likeness import NEAR, apart, fingerprint
-from zweiblick_core.registering import Alignment, register
 
 from .models import Fingerprint, Sibling
 

@@ -16,9 +16,9 @@ from people.models import Person
 from regions.models import Region
 from verdicts.models import Cell
 from verdicts.seconds import rule_or_answer
+from zweiblick_core.align import Alignment
 from zweiblick_core.compare.likeness import counterpart
 from zweiblick_core.errors import Refused
-from zweiblick_core.registering import Alignment
 
 from .models import Sibling
 

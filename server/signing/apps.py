@@ -6,7 +6,12 @@ class SigningConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
-        from attempts.events import correcting, withdrawing_attempt, withdrawing_picture
+        from attempts.events import (
+            correcting,
+            renewing_original,
+            withdrawing_attempt,
+            withdrawing_picture,
+        )
         from regions.events import outlines_changed
         from verdicts.events import ruling, ruling_outside
         from work.registry import register, tidy
@@ -29,3 +34,4 @@ class SigningConfig(AppConfig):
         ruling.connect(refuse_ruling_of_signed)
         outlines_changed.connect(refuse_work_on_signed)
         ruling_outside.connect(refuse_work_on_signed)
+        renewing_original.connect(refuse_work_on_signed)

@@ -24,8 +24,8 @@ from store.places import deliveries
 from trials.removing import working_copy
 from work.leases import Lease
 from work.models import Work
+from zweiblick_core.align import resampled_onto
 from zweiblick_core.regions import Note, to_annotations, to_geojson
-from zweiblick_core.registering import resampled_onto
 from zweiblick_core.rules.states import advance
 from zweiblick_core.visibility import parse_size
 

@@ -15,7 +15,9 @@ import tifffile
 from images.decoding import blob_bytes, decoded
 from images.models import Image
 from zweiblick_core import __version__ as core_version
-from zweiblick_core.registering import Alignment, resampled_onto
+from zweiblick_core.align import Alignment, resampled_onto
+
+from .exif_folder import with_exif
 
 #: Blocks of metadata that go over as they are.
 _BLOCKS = ("exif-data", "xmp-data", "iptc-data")
@@ -144,8 +146,8 @@ def _software() -> str:
 
 
 def as_tiff(final: Final) -> bytes:
-    """TIFF of the original's depth, deflated. Camera, author and rights stand in TIFF's own tags;
-    an EXIF folder of its own is not written.
+    """TIFF of the original's depth, deflated, with its profile, EXIF and XMP; camera, author and
+    rights stand in TIFF's own tags.
     """
     image = final.image
     extra: list[tuple[int, str, int, Any, bool]] = []
@@ -170,7 +172,8 @@ def as_tiff(final: Final) -> bytes:
         extratags=extra,
         metadata=None,
     )
-    return made.getvalue()
+    exif = _block(image, "exif-data")
+    return with_exif(made.getvalue(), exif) if exif else made.getvalue()
 
 
 def as_png(final: Final) -> bytes:

@@ -101,6 +101,7 @@ def _region(row: SignOff, attempt: Attempt, version: RegionVersion) -> dict[str,
                 "answers": [
                     {
                         "answer": answer.answer,
+                        "words": answer.words,
                         "person": answer.person.called,
                         "at": answer.made_at.isoformat(),
                     }
@@ -119,6 +120,7 @@ def _region(row: SignOff, attempt: Attempt, version: RegionVersion) -> dict[str,
                 "ruling": verdict.ruling,
                 "size": verdict.size.name if verdict.size else None,
                 "person": verdict.person.called,
+                "words": verdict.words,
                 "at": verdict.made_at.isoformat(),
                 "carried": verdict.carried_from_id is not None,
                 "check": verdict.examination_id,
@@ -136,7 +138,7 @@ def _region(row: SignOff, attempt: Attempt, version: RegionVersion) -> dict[str,
 
 
 #: Columns of the tables, in their order.
-RULINGS = ("picture", "region", "attempt", "ruling", "size", "person", "at", "carried")
+RULINGS = ("picture", "region", "attempt", "ruling", "size", "person", "at", "carried", "words")
 FILES = ("picture", "file", "sha256", "bytes")
 
 

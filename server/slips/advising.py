@@ -13,6 +13,7 @@ from checks.models import CheckedRegion
 from jobs.models import Picture
 from regions.models import Region
 from verdicts.models import Cell
+from zweiblick_core.evidence import from_json
 from zweiblick_core.regions import Region as Area
 from zweiblick_core.regions.framing import Window
 from zweiblick_core.regions.masks import JOIN
@@ -31,7 +32,12 @@ def advice_for(cell: Cell, flaws: list[dict[str, Any]]) -> list[dict[str, Any]]:
     original = picture.original
     case = advice.Case(
         tuple(
-            advice.Flaw(flaw["kind"], flaw["bbox"], flaw["evidence"], flaw.get("measure") or {})
+            advice.Flaw(
+                flaw["kind"],
+                flaw["bbox"],
+                from_json(flaw["evidence"]),
+                flaw.get("measure") or {},
+            )
             for flaw in flaws
         ),
         cell.current.ruling if cell.current else "rework",
@@ -41,6 +47,7 @@ def advice_for(cell: Cell, flaws: list[dict[str, Any]]) -> list[dict[str, Any]]:
         _tried(region),
         _rounds(region),
         _worn(cell),
+        cell.attempt.run.cropped_when == "before",
     )
     return [{**asdict(change), "because": list(change.because)} for change in advice.advise(case)]
 

@@ -15,10 +15,10 @@ from history.models import record
 from images.aligning import image_alignment
 from images.decoding import decoded, read_bounded
 from people.models import Person
+from zweiblick_core.align import register
 from zweiblick_core.compare import MARGIN, same_elsewhere
 from zweiblick_core.errors import Refused
-from zweiblick_core.reading import Picture as CorePicture
-from zweiblick_core.registering import register
+from zweiblick_core.io import Picture as CorePicture
 from zweiblick_core.rules.states import NotAllowed, advance
 
 from .area import area_asked

@@ -6,7 +6,11 @@ class SlipsConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
-        from attempts.events import withdrawing_attempt, withdrawing_picture
+        from attempts.events import (
+            renewing_original,
+            withdrawing_attempt,
+            withdrawing_picture,
+        )
         from checks.events import check_finished
         from jobs.events import leaving
         from regions.events import withdrawing
@@ -15,6 +19,7 @@ class SlipsConfig(AppConfig):
         from .holding import (
             refuse_attempt_on_slip,
             refuse_picture_on_slip,
+            refuse_renewal_while_out,
             refuse_while_out,
             refuse_while_worked,
         )
@@ -33,4 +38,5 @@ class SlipsConfig(AppConfig):
         withdrawing.connect(refuse_while_out)
         withdrawing_attempt.connect(refuse_attempt_on_slip)
         withdrawing_picture.connect(refuse_picture_on_slip)
+        renewing_original.connect(refuse_renewal_while_out)
         leaving.connect(refuse_while_worked)

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from trials.removing import worked_outline
+from zweiblick_core.align import Alignment
 from zweiblick_core.regions import Region
-from zweiblick_core.registering import Alignment
 from zweiblick_core.rules.following import asked_of
 
 from .models import SlipRegion

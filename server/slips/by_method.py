@@ -66,8 +66,10 @@ def _worked(slip: Slip, before: np.ndarray, lease: Lease) -> np.ndarray:
     ]
     if not shown:
         raise Refused("none of its regions lies in what this attempt shows")
-    # Small things first: what stands last is taken from what was made good before.
-    shown.sort(key=lambda one: int(one[1].mask.sum()))
+    # What must go still stands in the original, whatever the attempt made of it.
+    original = decoded(slip.picture.original.blob).pixels
+    steps = methods.plan(original, [part.version.core for part, _ in shown])
+    shown = [shown[step.at] for step in steps]
     pixels = before
     for number, (part, area) in enumerate(shown):
         lease.progress(0.05 + 0.8 * number / len(shown), str(slip.method["name"]))

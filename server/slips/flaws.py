@@ -42,6 +42,7 @@ def flaws_of(attempt: Attempt, region: Region, only_sent: bool = True) -> list[d
     )
     rows = [row for row in rows if row.checked.check_run_id == rows[0].checked.check_run_id]
     answers = {row.pk: [one.answer for one in row.rulings.all()] for row in rows}
+    said = {row.pk: ([one.words for one in row.rulings.all()] or [""])[-1] for row in rows}
     answer = lambda row: (answers[row.pk] or [FindingRuling.Answer.UNREAD])[-1]
     if only_sent:
         confirmed = [row for row in rows if answer(row) == FindingRuling.Answer.CONFIRMED]
@@ -63,6 +64,7 @@ def flaws_of(attempt: Attempt, region: Region, only_sent: bool = True) -> list[d
                 "severity": round(severity, 4),
                 "word": word(severity),
                 "answer": answer(row),
+                "words": said[row.pk],
                 "group_words": words.get(row.group, ""),
             }
         )

@@ -46,6 +46,16 @@ def refuse_picture_on_slip(*, picture: Picture, **_: object) -> None:
         raise Refused(f"slip {slip.round} of this picture is open; settle or withdraw it first")
 
 
+def refuse_renewal_while_out(*, picture: Picture, **_: object) -> None:
+    """Raises: Refused: whoever works a slip of the picture works from its original."""
+    slip = Slip.objects.filter(picture=picture, state__in=OPEN).first()
+    if slip is not None:
+        raise Refused(
+            f"slip {slip.round} of this picture is open, and its work rests on the original;"
+            " settle or withdraw it first"
+        )
+
+
 def refuse_while_worked(*, job: Job, person: Person, **_: object) -> None:
     """Raises: Refused: the person has slips of the job to work."""
     count = Slip.objects.filter(

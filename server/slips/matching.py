@@ -6,7 +6,7 @@ from images.aligning import image_alignment, registered
 from images.decoding import decoded
 from people.models import Person
 from zweiblick_core.compare import Sent, belongs
-from zweiblick_core.reading import Picture
+from zweiblick_core.io import Picture
 
 from .area import area_asked
 from .models import Slip

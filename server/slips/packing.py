@@ -21,13 +21,13 @@ from images.zips import Zip
 from regions.models import Region as Place
 from regions.models import encode_mask
 from trials.removing import png, working_copy
+from zweiblick_core.align import Alignment, original_in_frame
 from zweiblick_core.regions import (
     Note,
     Region,
     to_annotations,
     to_geojson,
 )
-from zweiblick_core.registering import Alignment, original_in_frame
 from zweiblick_core.rules.advice import CHANGES
 
 from .area import area_asked
@@ -176,6 +176,7 @@ def package_of(slip: Slip) -> bytes:
                     "bbox": flaw["bbox"],
                     "polygon": flaw["polygon"],
                     "group": flaw.get("group_words"),
+                    "words": flaw.get("words", ""),
                     "measure": flaw["measure"],
                     "crop": crop_name,
                 }

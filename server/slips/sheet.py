@@ -75,7 +75,8 @@ def _region(part: SlipRegion, crops: list[np.ndarray]) -> list[Flowable]:
 
 
 def _said(flaw: dict[str, object]) -> str:
-    return str(flaw.get("group_words") or "")
+    said = f" “{flaw['words']}”" if flaw.get("words") else ""
+    return f"{flaw.get('group_words') or ''}{said}"
 
 
 def _asked(change: dict[str, object]) -> str:

@@ -74,6 +74,16 @@ def write_slip(attempt: Attempt, person: Person) -> Slip:
         raise Refused(
             f"no region of attempt {attempt.number} is ruled rework or rebuild, so there is nothing to send back"
         )
+    return write_for(picture, attempt, cells, person)
+
+
+def write_for(picture: Picture, attempt: Attempt, cells: list[Cell], person: Person) -> Slip:
+    """A slip that works on an attempt, from failed cells of its picture, one a region. Done in a
+    transaction that holds the picture.
+
+    Raises:
+        Refused: one of the regions is out on another slip.
+    """
     _refuse_out(picture, cells)
     number = (picture.slips.order_by("-round").values_list("round", flat=True).first() or 0) + 1
     slip = Slip.objects.create(picture=picture, attempt=attempt, round=number, written_by=person)
@@ -132,6 +142,7 @@ def _take_on(slip: Slip, cell: Cell) -> None:
         verdict=cell.current,
         flaws=flaws,
         changes=advice_for(cell, flaws),
+        note=cell.current.words,
     )
 
 

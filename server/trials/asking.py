@@ -33,6 +33,8 @@ COMMON = (
     "seed",
     "keep out",
     "take from",
+    "also",
+    "order",
 )
 #: Runs that may wait or run at a time for a picture.
 MOST = 24
@@ -73,10 +75,13 @@ def ask_trials(
     keep_out: list[list[int]],
     person: Person,
     take_from: list[list[int]] | None = None,
+    also: list[Region] | None = None,
 ) -> list[Trial]:
     """Ask for runs; each becomes an attempt once it is done.
 
     Args:
+        also: further regions that each run works in the same attempt; in which order, the core's
+            plan says once the picture is read.
         base: what they are made from; None: the original.
         keep_out: boxes [x, y, width, height] that nothing is taken from.
         take_from: boxes that it is taken from; none: from anywhere.
@@ -86,36 +91,41 @@ def ask_trials(
             too many runs; nothing is asked for then.
     """
     row = Picture.every.select_for_update().select_related("job").get(pk=picture.pk)
-    if region.picture_id != row.pk or region.withdrawn_at is not None:
-        raise Refused("This picture has no such region.")
+    more = [one for one in also or [] if one.pk != region.pk]
+    for one in (region, *more):
+        if one.picture_id != row.pk or one.withdrawn_at is not None:
+            raise Refused("This picture has no such region.")
     _of_picture(row, base)
-    for one in wanted:
-        reason = refuse_settings(one.method, one.settings)
+    for run in wanted:
+        reason = refuse_settings(run.method, run.settings)
         if reason:
             raise Refused(reason)
-        if one.takes > 1 and not BY_NAME[one.method].takes:
-            raise Refused(f"another take of “{one.method}” would be the same")
-    _room(row, sum(one.takes for one in wanted))
+        if run.takes > 1 and not BY_NAME[run.method].takes:
+            raise Refused(f"another take of “{run.method}” would be the same")
+        if more and run.settings.get("offset"):
+            raise Refused(f"“{run.method}” copies from one place; that fits one region only")
+    _room(row, sum(run.takes for run in wanted))
     made = []
-    for one in wanted:
-        for take in range(one.takes):
+    for run in wanted:
+        for take in range(run.takes):
             settings = {
-                **one.settings,
-                "grow": one.grow,
-                "feather": one.feather,
-                "grain": one.grain,
-                "tone": one.tone,
-                "seed": one.seed + take,
+                **run.settings,
+                "grow": run.grow,
+                "feather": run.feather,
+                "grain": run.grain,
+                "tone": run.tone,
+                "seed": run.seed + take,
                 "keep out": keep_out,
                 "take from": take_from or [],
-                **({} if one.opacity == 1 else {"opacity": one.opacity}),
+                **({} if run.opacity == 1 else {"opacity": run.opacity}),
+                **({"also": [other.drawn.pk for other in more]} if more else {}),
             }
             made.append(
                 Trial.objects.create(
                     picture=row,
                     region_version=region.drawn,
                     base=base,
-                    method=one.method,
+                    method=run.method,
                     settings=settings,
                     person=person,
                 )
@@ -124,8 +134,9 @@ def ask_trials(
         row,
         person,
         "trial asked for",
-        f"region {region.number}, {region.name}",
+        f"region {region.number}, {region.name}" + (f" and {len(more)} more" if more else ""),
         after={
+            **({"regions": [one.name for one in (region, *more)]} if more else {}),
             "methods": [trial.method for trial in made],
             "made from": f"attempt {base.number}" if base else "the original",
         },

@@ -21,7 +21,8 @@ class TrialQuerySet(models.QuerySet["Trial"]):
 class Trial(models.Model):
     """One run of one method on one region. `base`: the attempt it is made from; None: the
     original. `settings`: as the method takes them, with grow, feather, grain, tone, seed and the
-    boxes that nothing is taken from. States are in the core's table "trial".
+    boxes that nothing is taken from; "also": further region versions that are worked in the same
+    attempt, "order": in which order they were, in words. States are in the core's table "trial".
     """
 
     picture = models.ForeignKey(Picture, models.CASCADE, related_name="trials")

@@ -11,7 +11,7 @@ import numpy as np
 
 from images.aligning import image_alignment
 from images.models import Image
-from zweiblick_core.reading import eight_bit
+from zweiblick_core.io import eight_bit
 from zweiblick_core.regions import Region as Area
 from zweiblick_core.regions import grown, reaching_frame
 

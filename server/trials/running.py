@@ -18,9 +18,9 @@ from regions.models import Region, RegionVersion
 from work.leases import Lease
 from work.models import Work
 from zweiblick_core import methods
+from zweiblick_core.align import original_in_frame
 from zweiblick_core.errors import Refused
 from zweiblick_core.regions import Region as Area
-from zweiblick_core.registering import original_in_frame
 from zweiblick_core.rules.states import advance
 
 from .asking import COMMON, PUT_BACK, SENT_PUT_BACK
@@ -42,11 +42,13 @@ def run_trial(lease: Lease) -> None:
     image.picture = trial.picture
     source = decoded(image.blob).pixels
     lease.progress(0.2, trial.method)
-    content = _made(trial, image, source)
+    content = _made(trial, image, source, lease)
     lease.progress(0.9, "reading")
     whole = read_bounded(content)
     shown = {
-        name: value for name, value in trial.settings.items() if value not in (None, [], False)
+        name: value
+        for name, value in trial.settings.items()
+        if value not in (None, [], False) and name != "also"
     }
     facts = Facts(
         trial.method, "built in", "Zweiblick", round(time.monotonic() - began, 1), None, shown
@@ -61,16 +63,17 @@ def run_trial(lease: Lease) -> None:
         if trial.base is not None:
             AttemptSource.objects.create(attempt=attempt, source=trial.base)
         row.state, row.attempt = advance("trial", row.state, "finished"), attempt
+        row.settings = trial.settings
         row.save()
 
 
-def _made(trial: Trial, image: Image, source: np.ndarray) -> bytes:
+def _made(trial: Trial, image: Image, source: np.ndarray, lease: Lease) -> bytes:
     if trial.method == SENT_PUT_BACK:
         return png(_sent_put_back(trial, image, source))
     if trial.method == PUT_BACK:
         return png(_put_back(trial, image))
     pixels = working_copy(source)
-    return as_png(_removed(trial, image, pixels, trial.settings), source, pixels)
+    return as_png(_removed(trial, image, pixels, lease), source, pixels)
 
 
 @transaction.atomic
@@ -84,19 +87,57 @@ def _started(trial: Trial) -> bool:
     return True
 
 
-def _removed(
-    trial: Trial, image: Image, pixels: np.ndarray, settings: dict[str, Any]
-) -> np.ndarray:
+def _versions(trial: Trial) -> list[RegionVersion]:
+    """The outlines that a run works, in the order of the core's plan."""
     assert trial.region_version is not None
-    frame = pixels.shape[:2]
-    region = placed(image, trial.region_version.core)
-    if region is None:
+    also = trial.settings.get("also", [])
+    if not also:
+        return [trial.region_version]
+    rows = {
+        row.pk: row
+        for row in RegionVersion.objects.select_related("region").filter(
+            pk__in=also, region__picture=trial.picture
+        )
+    }
+    versions = [trial.region_version, *(rows[pk] for pk in also)]
+    # What must go still stands in the original, whatever the base made of it.
+    original = decoded(trial.picture.original.blob).pixels
+    steps = methods.plan(original, [version.core for version in versions])
+    trial.settings["order"] = [
+        f"{versions[step.at].region.number} {versions[step.at].region.name}: {step.why}"
+        for step in steps
+    ]
+    return [versions[step.at] for step in steps]
+
+
+def _removed(trial: Trial, image: Image, pixels: np.ndarray, lease: Lease) -> np.ndarray:
+    versions = _versions(trial)
+    shown = [
+        (version, area) for version in versions if (area := placed(image, version.core)) is not None
+    ]
+    if not shown:
         raise Refused("the region lies outside what this attempt shows")
     others: list[Area] = []
     if trial.base is None:
         # In the original whatever else must go still stands: nothing is taken from there.
         rows = Region.objects.filter(picture=trial.picture).select_related("current")
-        others = [row.drawn.core for row in rows.exclude(pk=trial.region_version.region_id)]
+        worked = [version.region_id for version in versions]
+        others = [row.drawn.core for row in rows.exclude(pk__in=worked)]
+    for number, (version, area) in enumerate(shown):
+        if len(shown) > 1:
+            lease.progress(
+                0.2 + 0.7 * number / len(shown), f"{trial.method}: {version.region.name}"
+            )
+        waiting = [later.core for later, _ in shown[number + 1 :]]
+        pixels = _filled(trial, image, pixels, area, [*others, *waiting])
+    return pixels
+
+
+def _filled(
+    trial: Trial, image: Image, pixels: np.ndarray, area: Area, others: list[Area]
+) -> np.ndarray:
+    """One region worked; nothing is taken from `others`, areas in the original's frame."""
+    settings = trial.settings
     own: dict[str, Any] = {
         name: tuple(value) if name == "offset" else value
         for name, value in settings.items()
@@ -105,7 +146,7 @@ def _removed(
     return methods.remove(
         trial.method,
         pixels,
-        region.full(frame),
+        area.full(pixels.shape[:2]),
         grow=int(settings["grow"]),
         feather=float(settings["feather"]),
         keep_out=sources_barred(

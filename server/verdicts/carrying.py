@@ -51,6 +51,7 @@ def carry_passes(attempt: Attempt, source: Attempt, proofs: dict[int, Proof]) ->
             region_version=standing.region_version,
             size=standing.size,
             person=standing.person,
+            words=standing.words,
             carried_from=standing,
         )
         cell.revision += 1

@@ -54,6 +54,8 @@ class Verdict(models.Model):
     carried_from = models.ForeignKey("self", models.PROTECT, null=True, related_name="+")
     supersedes = models.ForeignKey("self", models.PROTECT, null=True, related_name="+")
     person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    # Said of it, then or later; the only thing of a verdict that changes. History says by whom.
+    words = models.TextField(blank=True)
     made_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -137,6 +137,7 @@ def take_back(cell_id: int, person: Person, seen_revision: int | None) -> Cell:
             size=previous.size,
             supersedes=previous.supersedes,
             person=previous.person,
+            words=previous.words,
         )
     cell.revision += 1
     cell.save()
@@ -152,8 +153,44 @@ def take_back(cell_id: int, person: Person, seen_revision: int | None) -> Cell:
 
 
 @transaction.atomic
-def answer(finding: Finding, person: Person, said: str) -> FindingRuling:
-    """Append what a person says of a finding."""
+def say_of_verdict(cell_id: int, person: Person, words: str, seen_revision: int | None) -> Verdict:
+    """Put words to the verdict that stands in a cell; empty: none.
+
+    Raises:
+        Refused: nothing is ruled there.
+        Stale: the cell has changed since.
+    """
+    cell = (
+        Cell.objects.select_for_update()
+        .select_related("attempt__picture__job", "region", "current")
+        .get(pk=cell_id)
+    )
+    ruling_event.send(sender=Cell, cell=cell)
+    if seen_revision is not None and seen_revision != cell.revision:
+        raise Stale
+    verdict = cell.current
+    if verdict is None or verdict.ruling == Verdict.Ruling.TAKEN_BACK:
+        raise Refused("Nothing is ruled here yet; words belong to a ruling.")
+    before, verdict.words = verdict.words, words.strip()
+    verdict.save(update_fields=["words"])
+    record(
+        cell.attempt.picture,
+        person,
+        "words on a verdict",
+        name_of(cell),
+        before=before or None,
+        after=verdict.words or None,
+    )
+    return verdict
+
+
+@transaction.atomic
+def answer(
+    finding: Finding, person: Person, said: str | None, words: str | None = None
+) -> FindingRuling:
+    """Append what a person says of a finding: an answer, words, or both; what is None stays as it
+    was.
+    """
     finding = (
         Finding.objects.select_for_update()
         .select_related(
@@ -162,15 +199,22 @@ def answer(finding: Finding, person: Person, said: str) -> FindingRuling:
         .get(pk=finding.pk)
     )
     before = finding.rulings.last()
-    made = FindingRuling.objects.create(finding=finding, answer=said, person=person)
+    stood = before.answer if before else FindingRuling.Answer.UNREAD
+    spoken = before.words if before else ""
+    made = FindingRuling.objects.create(
+        finding=finding,
+        answer=stood if said is None else said,
+        words=spoken if words is None else words.strip(),
+        person=person,
+    )
     attempt = finding.checked.check_run.attempt
     record(
         attempt.picture,
         person,
         "finding",
         f"{finding.kind} in region {finding.checked.region_version.region.number}, attempt {attempt.number}",
-        before=before.answer if before else "unread",
-        after=said,
+        before={"answer": stood, "words": spoken} if words is not None else stood,
+        after={"answer": made.answer, "words": made.words} if words is not None else made.answer,
     )
     return made
 

@@ -5,9 +5,10 @@ import pytest
 from builders import filled, holding, png, textured, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 from zweiblick_core.regions.masks import cropped
-from zweiblick_core.windows import open_window
+from zweiblick_core.scene.look import Scene
+from zweiblick_core.scene.window import open_window
 
 TRUTH = textured(480, 640, seed=8)
 LARGE, SMALL = np.zeros((2, *TRUTH.shape[:2]), bool)
@@ -57,5 +58,7 @@ def test_of_two_regions_of_one_size_one_counts_as_the_smaller():
             "resampled": False,
         },
     )()
-    first, second = (open_window(pair, one, [REGIONS[1], other]) for one in (REGIONS[1], other))
+    first, second = (
+        open_window(Scene(pair), one, [REGIONS[1], other]) for one in (REGIONS[1], other)
+    )
     assert (first.smaller is None) != (second.smaller is None)

@@ -7,13 +7,14 @@ import numpy as np
 import pytest
 from builders import disc, filled, png, with_thing
 
+from zweiblick_core.align import brought_together, register
 from zweiblick_core.check import check
-from zweiblick_core.kinds.alike import lies_around
-from zweiblick_core.reading import read
+from zweiblick_core.features.rim.alike import lies_around
+from zweiblick_core.io import read
 from zweiblick_core.regions import from_mask
-from zweiblick_core.registering import brought_together, register
-from zweiblick_core.rims import rims_of
-from zweiblick_core.windows import open_window
+from zweiblick_core.scene.boundary import rims_of
+from zweiblick_core.scene.look import Scene
+from zweiblick_core.scene.window import open_window
 
 PICTURES = Path(__file__).parents[2] / "demo" / "pictures"
 SHAPE = (1300, 1700)
@@ -35,7 +36,10 @@ def window_of(truth, result):
     original, after = read(png(with_thing(truth, MASK))), read(png(result))
     regions = from_mask(MASK)
     return open_window(
-        brought_together(original, after, register(original, after)), regions[0], regions, 260
+        Scene(brought_together(original, after, register(original, after))),
+        regions[0],
+        regions,
+        260,
     )
 
 

@@ -2,8 +2,10 @@
 
 import numpy as np
 import pytest
+from evidences import shown
 
 from zweiblick_core.arbitrate import arbitrate
+from zweiblick_core.evidence import Island
 from zweiblick_core.report import Measure, Natural, Reading, Signal
 
 BOX = [0.0, 0.0, 50.0, 40.0]
@@ -18,7 +20,7 @@ def reading(kind, score=0.9, value=3.0, **evidence):
         [],
         Signal(((0.25, 1.0, 0.0),), 10, 100),
         Measure("m", value, "u", Natural(0.0, 1.0, 12, "outline")),
-        evidence,
+        shown(evidence.pop("how", kind), **evidence),
     )
 
 
@@ -61,7 +63,7 @@ def test_in_a_colour_the_ring_alone_says_so():
 
 
 @pytest.mark.parametrize("kind", ["repeat", "invented"])
-def test_the_edge_of_what_was_laid_in_says_nothing_of_the_thing(kind):
+def test_the_edge_of_what_was_pasted_in_says_nothing_of_the_thing(kind):
     trace = halo(across(-6.0 * WITHIN + 4.0 * NEAR), (4.0, 0.0, 0.0), -0.97)
     assert "residue" not in [r.kind for r in arbitrate([trace, reading(kind, 0.98, value=0.9)])]
 
@@ -136,13 +138,12 @@ def test_a_strong_fringe_makes_cells_foreign_and_something_foreign_makes_a_weak_
 
 def test_what_stands_off_from_its_surroundings_is_no_wash_out_no_light_and_no_fringe():
     island = lambda: reading(
-        "invented", 0.98, value=3.0, type="island", stands_off={"delta_e": 60.0}
+        "invented", 0.98, value=3.0, how=Island, hardness=1.0, stands_off={"delta_e": 60.0}
     )
     foreign = lambda: reading(
         "invented",
         0.98,
         value=3.0,
-        type="foreign",
         shares={"colour": 0.3, "detail": 0.3, "structure": 0.3},
     )
     fringe = halo(across(10.0 * NEAR), (10.0, 0.0, 0.0), 0.98)
@@ -157,7 +158,6 @@ def test_what_is_foreign_by_its_colour_and_structure_alone_was_not_washed_out():
         "invented",
         0.98,
         value=4.8,
-        type="foreign",
         shares={"colour": 0.59, "detail": detail, "structure": 0.4},
     )
     assert names(reading("smear", 0.98), foreign(0.01)) == [("invented", "smear")]
@@ -170,7 +170,6 @@ def test_more_grain_makes_nothing_foreign_but_what_stands_off_is_not_made_by_it(
         "invented",
         1.0,
         value=30.0,
-        type="foreign",
         shares={"colour": 0.08, "detail": 0.32, "structure": 0.6},
         **more,
     )
@@ -180,7 +179,9 @@ def test_more_grain_makes_nothing_foreign_but_what_stands_off_is_not_made_by_it(
 
 
 def test_a_piece_of_the_thing_that_stands_off_explains_nothing_else_for_that():
-    island = reading("invented", 0.98, value=3.0, type="island", stands_off={"delta_e": 60.0})
+    island = reading(
+        "invented", 0.98, value=3.0, how=Island, hardness=1.0, stands_off={"delta_e": 60.0}
+    )
     assert sorted(
         names(reading("residue", 0.99, what="sliver"), island, reading("smear", 0.95))
     ) == [("residue", "invented"), ("smear", None)]
@@ -381,7 +382,7 @@ def test_more_grain_on_what_was_sharpened_or_enlarged_is_called_by_that(inside, 
     (only,) = arbitrate(
         [grain], [reading("soft", 0.15, 0.5, what="sharp"), reading("soft", 0.1, -0.5, what="soft")]
     )
-    assert only.score == 0.99 and only.evidence["what"] == what
+    assert only.score == 0.99 and only.evidence.what == what
     assert (only.kind, only.runner_up) == (
         ("grain", None) if what == "more grain" else ("soft", "grain")
     )

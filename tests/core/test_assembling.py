@@ -12,7 +12,7 @@ from builders import disc, filled, holding, jpeg, png, textured, with_thing
 from zweiblick_core.check import check
 from zweiblick_core.compare.assembling import Part, assemble
 from zweiblick_core.errors import Refused
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 from zweiblick_core.regions import Region
 from zweiblick_core.visibility import parse_size
 

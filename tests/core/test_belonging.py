@@ -8,7 +8,7 @@ from builders import disc, textured
 from PIL import Image
 
 from zweiblick_core.compare import Sent, belongs
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 from zweiblick_core.regions.masks import cropped
 
 FRAME = (240, 320)

@@ -121,7 +121,7 @@ def test_unmatched_pictures_still_give_a_report(folder):
 
 
 @pytest.mark.slow
-def test_in_a_batch_a_bad_line_is_told_and_the_rest_go_on(folder):
+def test_in_a_batch_a_bad_line_is_reported_and_the_rest_go_on(folder):
     good = {"id": "good", "original": "original.png", "result": "result.png", "mask": "mask.png"}
     lines = [
         json.dumps(good),

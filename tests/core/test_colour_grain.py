@@ -8,8 +8,8 @@ import pytest
 from builders import disc, jpeg, png, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.colour_grain import in_colour
-from zweiblick_core.reading import read
+from zweiblick_core.features.colour_grain import in_colour
+from zweiblick_core.io import read
 from zweiblick_core.regions.masks import from_mask
 
 SHAPE = (460, 640)
@@ -61,9 +61,9 @@ def of_grain(region):
 
 @pytest.mark.slow
 @pytest.mark.parametrize("levels", [2.2, 3.5])
-def test_more_of_it_is_told_and_how_much(levels):
+def test_more_of_it_is_reported_and_how_much(levels):
     (finding,) = of_grain(region_of(levels))
-    assert finding.evidence["what"] == "more grain" and finding.evidence["seen_in"] == "colour"
+    assert finding.evidence.what == "more grain" and finding.evidence.seen_in == "colour"
     # Rounded to whole levels, both pictures have a little more.
     assert finding.measure.value == pytest.approx((levels + 0.25) / (GRAIN + 0.25), rel=0.08)
     assert 0.9 < finding.measure.natural.low <= finding.measure.natural.high < 1.15
@@ -75,9 +75,7 @@ def test_more_of_it_is_told_and_how_much(levels):
 def test_less_of_it_too():
     findings = of_grain(region_of(0.4))
     assert (
-        findings
-        and findings[0].evidence["what"] == "less grain"
-        and findings[0].evidence["ratio"] < 0.75
+        findings and findings[0].evidence.what == "less grain" and findings[0].evidence.ratio < 0.75
     )
 
 
@@ -104,7 +102,7 @@ def _windows(monkeypatch):
 def test_grain_that_all_colours_share_says_nothing_there(windows):
     region = region_of(3.5, alike=True, ground=gravel() * 0 + gravel()[..., 1:2])
     assert windows == [None] and all(
-        finding.evidence.get("seen_in") != "colour" for finding in of_grain(region)
+        finding.evidence.seen_in != "colour" for finding in of_grain(region)
     )
 
 
@@ -127,7 +125,7 @@ def test_colourful_texture_all_around_hides_it():
     assert not [
         finding
         for finding in of_grain(region_of(2.0, ground=128 + motley * patches[..., None]))
-        if finding.evidence.get("seen_in") == "colour"
+        if finding.evidence.seen_in == "colour"
     ]
 
 
@@ -146,17 +144,15 @@ def changed(make):
 
 @pytest.mark.slow
 @pytest.mark.parametrize("levels", [6.0, 9.0])
-def test_grain_laid_on_alike_in_all_colours_is_told_and_is_no_sharpness(levels):
+def test_grain_added_alike_in_all_colours_is_reported_and_is_no_sharpness(levels):
     first = changed(lambda fill: fill + grain(levels, 3, alike=True)).findings[0]
     assert (
-        first.kind == "grain"
-        and first.evidence["what"] == "more grain"
-        and first.measure.value > 1.2
+        first.kind == "grain" and first.evidence.what == "more grain" and first.measure.value > 1.2
     )
 
 
 @pytest.mark.slow
 def test_sharpening_raises_the_grain_of_each_colour_too_and_is_called_by_its_name():
     region = changed(lambda fill: fill + 1.5 * (fill - cv2.GaussianBlur(fill, (0, 0), 1.2)))
-    assert region.findings[0].kind == "soft" and region.findings[0].evidence["what"] == "sharp"
-    assert all(finding.evidence.get("seen_in") != "brightness alone" for finding in region.findings)
+    assert region.findings[0].kind == "soft" and region.findings[0].evidence.what == "sharp"
+    assert all(finding.evidence.seen_in != "brightness alone" for finding in region.findings)

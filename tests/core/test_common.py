@@ -10,9 +10,9 @@ import pytest
 from builders import disc, filled, holding, png, with_thing
 
 from zweiblick_core.check import check
+from zweiblick_core.features.detail import common_elsewhere, uncommon
+from zweiblick_core.io import read
 from zweiblick_core.kinds import repeat, shadow
-from zweiblick_core.kinds.detail import common_elsewhere, uncommon
-from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 
 SHAPE = (460, 620)
@@ -80,7 +80,7 @@ def test_what_is_rare_counts_in_full_and_what_is_common_for_little():
     assert left[0] == left[1] == 1 and left[1] > left[2] > left[3] == left[4] > 0 and left[4] < 0.5
 
 
-def test_a_cut_is_told_all_along_and_one_strong_edge_that_the_outline_grazes_is_none():
+def test_a_cut_is_reported_all_along_and_one_strong_edge_that_the_outline_grazes_is_none():
     rng = np.random.default_rng(6)
     fine = cv2.GaussianBlur(rng.normal(0, 1, (*SHAPE, 1)).astype(np.float32), (0, 0), 1.1)
     truth = np.clip(
@@ -162,5 +162,5 @@ def test_light_that_falls_off_counts_for_less_where_few_places_say_what_is_natur
     assert (
         many.score > 0.7
         and few.score < 0.5
-        and few.evidence["crossing"] < 0.6 * many.evidence["crossing"]
+        and few.evidence.crossing < 0.6 * many.evidence.crossing
     )

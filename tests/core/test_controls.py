@@ -5,9 +5,8 @@ import numpy as np
 import pytest
 from builders import disc, jpeg, png, textured, with_thing
 
-from zweiblick_core.calibrate import excess, natural_range, outline_places, score_of
-from zweiblick_core.carriers import measure_carriers, measure_compression, measure_grain
-from zweiblick_core.kinds.rim_nulls import (
+from zweiblick_core.align import Pair
+from zweiblick_core.features.rim.nulls import (
     FLOOR,
     learn_spread,
     means_along,
@@ -15,12 +14,16 @@ from zweiblick_core.kinds.rim_nulls import (
     planes_of,
     read_by,
 )
-from zweiblick_core.planes import lab_of, luma_of
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
+from zweiblick_core.null import excess, natural_range, outline_places, score_of
 from zweiblick_core.regions import from_mask
-from zweiblick_core.registering import Pair
-from zweiblick_core.rims import REACH, Rim, rims_of, unroll
-from zweiblick_core.windows import open_window
+from zweiblick_core.scene.boundary import REACH, Rim, rims_of, unroll
+from zweiblick_core.scene.carriers import measure_carriers
+from zweiblick_core.scene.compression import measure_compression
+from zweiblick_core.scene.look import Scene
+from zweiblick_core.scene.noise import measure_grain
+from zweiblick_core.scene.planes import lab_of, luma_of
+from zweiblick_core.scene.window import open_window
 
 TRUTH = textured(420, 520, seed=2)
 MASK = disc(TRUTH.shape[:2], 250, 210, 60)
@@ -184,7 +187,7 @@ def test_a_window_shares_its_planes_and_keeps_other_regions_apart():
     both = MASK | other
     regions = from_mask(both)
     window = open_window(
-        Pair(read(png(with_thing(TRUTH, both))), read(png(TRUTH))), regions[0], regions
+        Scene(Pair(read(png(with_thing(TRUTH, both))), read(png(TRUTH)))), regions[0], regions
     )
     assert window.lab_result is window.lab_result and window.mask.sum() == MASK.sum()
     assert window.elsewhere.sum() == both.sum() and not (window.changed & other).any()

@@ -77,3 +77,20 @@ def test_pictures_that_are_hard_in_a_way_of_their_own_are_there():
     assert len({shot.shape for shot in shots}) == 1
     assert not any(np.array_equal(shots[0], other) for other in shots[1:])
     assert {method for method in scenario.TRIAL.methods} and len(scenario.TRIAL.methods) == 4
+
+
+def test_the_second_job_has_forty_rulings_and_what_was_signed_holds():
+    from demo import leaflet
+
+    assert sum(len(ruled) for ruled in leaflet.RULED.values()) == 40
+    for picture in leaflet.PICTURES:
+        it = leaflet.scene(picture.slug)
+        assert len(leaflet.RULED[picture.slug]) == len(picture.attempts)
+        outside = ~it.regions[0]
+        apart = np.abs(it.original.astype(int) - it.truth).mean(axis=2)
+        assert apart[outside].mean() < 1 < 15 < apart[~outside].mean()
+    for slug in (*leaflet.SIGNED, leaflet.BARRED):
+        assert leaflet.RULED[slug][-1] == "passes"
+    barred = next(one for one in leaflet.PICTURES if one.slug == leaflet.BARRED)
+    assert barred.attempts[-1].settings["terms"] == "private use only"
+    assert {said.picture for said in leaflet.REMARKS} <= set(leaflet.SIGNED)

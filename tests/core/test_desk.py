@@ -13,14 +13,14 @@ from builders import disc, png, textured, with_thing
 from standins.desk import Desk
 from standins.retoucher import plan_of, work_slip
 from zweiblick_core.errors import Refused
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 
 TRUTH = textured(260, 340, seed=15)
 MASKS = (disc(TRUTH.shape[:2], 100, 130, 24), disc(TRUTH.shape[:2], 240, 130, 24))
 ORIGINAL = with_thing(TRUTH, MASKS[0] | MASKS[1])
 
 
-def package(changes, attempt=ORIGINAL):
+def package(changes, attempt=ORIGINAL, round_=1):
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w") as files:
         files.writestr(
@@ -29,6 +29,7 @@ def package(changes, attempt=ORIGINAL):
                 {
                     "files": {"original": "o.png", "attempt": "a.png"},
                     "locked": ["l.png"],
+                    "round": round_,
                     "regions": [{"number": 1, "mask": "m.png", "changes": changes}],
                 }
             ),
@@ -43,8 +44,8 @@ def package(changes, attempt=ORIGINAL):
     return packed.getvalue()
 
 
-def worked(changes, attempt=ORIGINAL):
-    return read(work_slip(package(changes, attempt))).pixels
+def worked(changes, attempt=ORIGINAL, round_=1):
+    return read(work_slip(package(changes, attempt, round_))).pixels
 
 
 def test_only_the_regions_on_the_slip_are_worked_and_a_locked_one_never():
@@ -52,6 +53,13 @@ def test_only_the_regions_on_the_slip_are_worked_and_a_locked_one_never():
         axis=2
     )
     assert changed[MASKS[0]].mean() > 0.9 and not changed[:, 170:].any()
+
+
+def test_the_same_place_worked_by_habit_again_is_not_the_very_same_file():
+    first = worked([])
+    again, third = worked([], first, 2), worked([], first, 3)
+    assert not np.array_equal(again, first) and not np.array_equal(again, third)
+    assert np.array_equal(worked([]), first)
 
 
 def test_each_change_alters_how_the_region_is_worked():

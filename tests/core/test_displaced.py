@@ -8,17 +8,19 @@ import cv2
 import numpy as np
 import pytest
 from builders import disc, filled, holding, jpeg, png, with_thing
+from evidences import shown
 
+from zweiblick_core.align import Pair
 from zweiblick_core.check import check
-from zweiblick_core.kinds import displaced as module
+from zweiblick_core.features.lines import displaced as module
+from zweiblick_core.features.lines.displaced import FAR, displaced
+from zweiblick_core.features.rim.nulls import controls_of
+from zweiblick_core.io import read
 from zweiblick_core.kinds import line as kind
-from zweiblick_core.kinds.displaced import FAR, displaced
-from zweiblick_core.kinds.rim_nulls import controls_of
-from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
-from zweiblick_core.registering import Pair
 from zweiblick_core.report import Measure, Natural, Reading, Signal
-from zweiblick_core.windows import open_window
+from zweiblick_core.scene.look import Scene
+from zweiblick_core.scene.window import open_window
 
 
 def marbled(seed: int = 3) -> np.ndarray:
@@ -65,58 +67,58 @@ def line_of(fill, encode=png):
 @pytest.mark.slow
 @pytest.mark.parametrize("encode", [png, jpeg])
 @pytest.mark.parametrize("shift", [(5, 0), (-3, 4)])
-def test_a_fill_laid_aside_is_found_where_nothing_is_straight(shift, encode):
+def test_a_fill_displaced_is_found_where_nothing_is_straight(shift, encode):
     finding, _ = line_of(filled(TRUTH, MASK, moved(*shift)), encode)
     assert (
-        finding.evidence["what"] == "offset"
-        and finding.evidence["whole"]
-        and finding.evidence["shift_px"] == pytest.approx(shift, abs=2.1)
+        finding.evidence.what == "offset"
+        and finding.evidence.whole
+        and finding.evidence.shift_px == pytest.approx(shift, abs=2.1)
     )
     assert (
-        finding.evidence["amount"] == pytest.approx(5, abs=1.5)
+        finding.evidence.amount == pytest.approx(5, abs=1.5)
         and finding.measure.value > 2 * finding.measure.natural.high
         and finding.measure.natural.n >= 5
     )
     # Each crossing that is shown jumps along the boundary as the displacement says, and starts on
     # it.
-    assert len(finding.evidence["lines"]) >= 6
-    for line in finding.evidence["lines"]:
+    assert len(finding.evidence.lines) >= 6
+    for line in finding.evidence.lines:
         assert (
-            np.hypot(*(np.array(line["ends"][1]) - (300.5, 230.5))) == pytest.approx(53, abs=3)
-            and line["amount"] <= 11
+            np.hypot(*(np.array(line.ends[1]) - (300.5, 230.5))) == pytest.approx(53, abs=3)
+            and line.amount <= 11
         )
 
 
 @pytest.mark.slow
-def test_a_fill_turned_about_its_middle_is_told_in_degrees():
+def test_a_fill_turned_about_its_middle_is_reported_in_degrees():
     finding, _ = line_of(filled(TRUTH, MASK, moved(degrees=5)))
     assert (
-        finding.evidence["what"] == "kink"
-        and finding.evidence["whole"]
-        and finding.evidence["degrees"] == pytest.approx(5, abs=1.1)
+        finding.evidence.what == "kink"
+        and finding.evidence.whole
+        and finding.evidence.degrees == pytest.approx(5, abs=1.1)
     )
 
 
 @pytest.mark.slow
 @pytest.mark.parametrize("shear", [{"xy": 0.1}, {"xy": -0.1}, {"yx": -0.1}])
-def test_a_fill_laid_in_aslant_is_told_in_degrees(shear):
+def test_a_fill_pasted_in_aslant_is_reported_in_degrees(shear):
     finding, _ = line_of(filled(TRUTH, MASK, changed(**shear)))
     assert (
-        finding.evidence["what"] == "shear"
-        and finding.evidence["whole"]
-        and finding.evidence["degrees"] == pytest.approx(5.7, abs=1.6)
+        finding.evidence.what == "shear"
+        and finding.evidence.whole
+        and finding.evidence.degrees == pytest.approx(5.7, abs=1.6)
     )
     assert finding.measure.name == "how much better it would go on if the fill were sheared"
 
 
 @pytest.mark.slow
 @pytest.mark.parametrize(("size", "mended"), [(1.07, "smaller"), (0.9, "larger")])
-def test_a_fill_that_is_too_large_or_too_small_is_told_by_how_much(size, mended):
+def test_a_fill_that_is_too_large_or_too_small_is_reported_by_how_much(size, mended):
     finding, _ = line_of(filled(TRUTH, MASK, changed(size, yy=size)))
     assert (
-        finding.evidence["what"] == "scale"
-        and finding.evidence["amount"] == pytest.approx(100 * (size - 1), abs=2.6)
-        and finding.evidence["whole"]
+        finding.evidence.what == "scale"
+        and finding.evidence.amount == pytest.approx(100 * (size - 1), abs=2.6)
+        and finding.evidence.whole
     )
     assert finding.measure.name == f"how much better it would go on if the fill were {mended}"
 
@@ -151,7 +153,7 @@ def test_a_short_boundary_must_stand_out_by_more(monkeypatch, radius, told):
     assert (region.scores["line"] > 0.5) == told
 
 
-def test_where_an_edge_goes_on_is_told_from_where_it_jumps():
+def test_where_an_edge_goes_on_is_reported_from_where_it_jumps():
     y, x = np.mgrid[:460, :620]
     grain = np.random.default_rng(4).normal(0, 1.5, (460, 620))
 
@@ -174,7 +176,9 @@ def test_where_an_edge_goes_on_is_told_from_where_it_jumps():
         regions = from_mask(MASK)
         before, after = with_thing(striped(0), MASK), filled(striped(0), MASK, striped(aside))
         result = displaced(
-            controls_of(open_window(Pair(read(png(before)), read(png(after))), regions[0], regions))
+            controls_of(
+                open_window(Scene(Pair(read(png(before)), read(png(after)))), regions[0], regions)
+            )
         )
         assert result is not None
         return result
@@ -194,11 +198,11 @@ def test_where_an_edge_goes_on_is_told_from_where_it_jumps():
     assert holds.far < 1 < 3 < jumps.far and jumps.shift @ (0.9, 0.44) == pytest.approx(5, abs=1.2)
 
 
-def test_what_lies_aside_is_read_in_several_ways_and_told_by_their_mean(monkeypatch):
+def test_what_is_displaced_is_read_in_several_ways_and_reported_by_their_mean(monkeypatch):
     regions = from_mask(MASK)
     controls = controls_of(
         open_window(
-            Pair(read(png(ORIGINAL)), read(png(filled(TRUTH, MASK, moved(3, 2))))),
+            Scene(Pair(read(png(ORIGINAL)), read(png(filled(TRUTH, MASK, moved(3, 2)))))),
             regions[0],
             regions,
         )
@@ -222,12 +226,14 @@ def test_what_lies_aside_is_read_in_several_ways_and_told_by_their_mean(monkeypa
 
 
 @pytest.mark.parametrize(("both_sides", "left"), [(False, 0.001), (True, 0.147)])
-def test_a_line_that_nearly_breaks_does_not_hide_what_lies_aside_as_a_whole(
+def test_a_line_that_nearly_breaks_does_not_hide_what_is_displaced_as_a_whole(
     monkeypatch, both_sides, left
 ):
     regions = from_mask(MASK)
     window = open_window(
-        Pair(read(png(ORIGINAL)), read(png(filled(TRUTH, MASK, moved(3, 2))))), regions[0], regions
+        Scene(Pair(read(png(ORIGINAL)), read(png(filled(TRUTH, MASK, moved(3, 2)))))),
+        regions[0],
+        regions,
     )
     whole = displaced(controls_of(window))
     nearly = Reading(
@@ -237,7 +243,7 @@ def test_a_line_that_nearly_breaks_does_not_hide_what_lies_aside_as_a_whole(
         [],
         Signal((), 1.0, 1.0),
         Measure("", 0.5, "", Natural(0.0, 1.0, 9, "outline")),
-        {"what": "missing", "count": 1, "from_both_sides": both_sides},
+        shown("line", what="missing", count=1, from_both_sides=both_sides),
     )
     monkeypatch.setattr(kind, "by_lines", lambda *_: ([replace(nearly)], False))
     monkeypatch.setattr(kind, "waves", lambda *_: None)
@@ -247,20 +253,20 @@ def test_a_line_that_nearly_breaks_does_not_hide_what_lies_aside_as_a_whole(
             kind, "displaced", lambda _, far=far: replace(whole, far=far, within=True)
         )
         (told[far],) = kind.measure(window, None)
-    assert told[0.85].evidence["whole"] and 0.2 < told[0.85].score < 0.5
-    assert told[-1.0].evidence["what"] == "missing" and told[-1.0].score == pytest.approx(
+    assert told[0.85].evidence.whole and 0.2 < told[0.85].score < 0.5
+    assert told[-1.0].evidence.what == "missing" and told[-1.0].score == pytest.approx(
         left, abs=0.002
     )
 
 
 @pytest.mark.slow
-def test_a_fill_that_lies_farther_aside_than_is_sought_is_told_to_lie_at_least_so_far():
+def test_a_fill_that_lies_farther_off_than_is_sought_is_reported_to_lie_at_least_so_far():
     finding, _ = line_of(filled(TRUTH, MASK, moved(3, 2)))
-    assert finding.evidence["whole"] and finding.evidence["at_least"] is False
+    assert finding.evidence.whole and finding.evidence.at_least is False
     finding, _ = line_of(filled(TRUTH, MASK, moved(degrees=10)))
     assert (
-        finding.evidence["whole"]
-        and finding.evidence["what"] == "kink"
-        and finding.evidence["at_least"]
-        and finding.evidence["degrees"] > 9
+        finding.evidence.whole
+        and finding.evidence.what == "kink"
+        and finding.evidence.at_least
+        and finding.evidence.degrees > 9
     )

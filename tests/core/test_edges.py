@@ -5,14 +5,15 @@ import numpy as np
 import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
+from zweiblick_core.align import Pair
 from zweiblick_core.check import check
-from zweiblick_core.kinds.edges import edge_of, location, pairs_of, read
-from zweiblick_core.kinds.rim_nulls import controls_of
-from zweiblick_core.reading import read as decoded
+from zweiblick_core.features.rim.edges import edge_of, location, pairs_of, read
+from zweiblick_core.features.rim.nulls import controls_of
+from zweiblick_core.io import read as decoded
 from zweiblick_core.regions import from_mask
-from zweiblick_core.registering import Pair
-from zweiblick_core.rims import rims_of
-from zweiblick_core.windows import open_window
+from zweiblick_core.scene.boundary import rims_of
+from zweiblick_core.scene.look import Scene
+from zweiblick_core.scene.window import open_window
 
 TRUTH = textured(440, 600, seed=31)
 MASK = disc(TRUTH.shape[:2], 290, 220, 56)
@@ -70,11 +71,11 @@ def test_a_step_of_a_few_levels_in_texture_is_a_seam(levels, encode):
     finding = first(TRUTH + levels, encode)
     assert (
         finding.kind == "seam"
-        and finding.evidence["step"]["lightness"] * levels > 0
+        and finding.evidence.step.lightness * levels > 0
         and finding.measure.value > finding.measure.natural.high
     )
     if encode is png:
-        assert finding.evidence["step"]["lightness"] == pytest.approx(levels / 2.6, abs=0.6)
+        assert finding.evidence.step.lightness == pytest.approx(levels / 2.6, abs=0.6)
 
 
 @pytest.mark.slow
@@ -87,7 +88,7 @@ def test_what_nobody_sees_is_no_seam_however_surely_it_is_there(levels):
 def test_a_ring_cut_off_at_the_outline_is_a_halo_since_it_is_gone_farther_in():
     inside = cv2.distanceTransform(MASK.astype(np.uint8), cv2.DIST_L2, 5)
     finding = first(TRUTH + 14.0 * np.exp(-(((inside - 2.0) / 4.0) ** 2))[..., None])
-    assert (finding.kind, finding.evidence["what"]) == ("halo", "ring")
+    assert (finding.kind, finding.evidence.what) == ("halo", "ring")
 
 
 def odds_of(shape):
@@ -100,7 +101,7 @@ def odds_of(shape):
         decoded(png(filled(TRUTH, MASK, TRUTH + shape(inside)[..., None] + OWN))),
     )
     (region,) = from_mask(MASK)
-    controls = controls_of(open_window(pair, region, [region]))
+    controls = controls_of(open_window(Scene(pair), region, [region]))
     rim = controls.rims[0]
     edge = edge_of(controls, rim, MASK)
     return edge.ring(np.arange(len(rim)), len(rim), edge.step(np.arange(len(rim)), len(rim)))

@@ -10,10 +10,10 @@ import pytest
 from builders import disc, png
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds import line as kind
-from zweiblick_core.kinds.faint_lines import FaintLine, faint_lines
-from zweiblick_core.kinds.line import bar_gone, faint_breaks, spreads_gone
-from zweiblick_core.reading import read
+from zweiblick_core.features.lines import gone as kind
+from zweiblick_core.features.lines.faint import FaintLine, faint_lines
+from zweiblick_core.features.lines.gone import bar_gone, faint_breaks, spreads_gone
+from zweiblick_core.io import read
 from zweiblick_core.regions.masks import from_mask
 
 SHAPE = (520, 520)
@@ -70,7 +70,7 @@ def test_a_faint_bar_is_known_by_both_of_its_edges_and_goes_on(degrees):
 def test_where_the_fill_has_the_ground_but_not_the_bar_it_is_missing():
     lines = told(ground() + np.where(AREA, 0, barred(38)))
     assert len(lines) == 2 and all(
-        line.missing > 0.6 and line.sure > 3 and line.aside == 0 for line in lines
+        line.missing > 0.6 and line.sure > 3 and line.offset == 0 for line in lines
     )
 
 
@@ -110,7 +110,7 @@ def crossed(levels, seed=4, half=5):
     )
 
 
-def test_a_narrow_bar_is_seen_as_a_whole_and_told_once():
+def test_a_narrow_bar_is_seen_as_a_whole_and_reported_once():
     ground_of, bar = crossed(24)
     (seen,) = [
         line for line in bars(ground_of + np.where(AREA, 0, bar)) if abs(line.angle - 20) < 4
@@ -196,9 +196,9 @@ def test_what_is_there_the_other_way_round_is_another_thing():
     assert gone == pytest.approx(line.sure) and opposite == pytest.approx(0)
 
 
-def test_where_the_bar_lies_beside_its_line_it_is_told_how_far():
+def test_where_the_bar_lies_beside_its_line_it_is_reported_how_far():
     lines = told(ground() + np.where(AREA, barred(40, aside=8.0), barred(40)))
-    assert any(abs(line.aside) == pytest.approx(8, abs=2) for line in lines)
+    assert any(abs(line.offset) == pytest.approx(8, abs=2) for line in lines)
 
 
 def test_bare_ground_and_things_in_a_row_are_no_lines():
@@ -279,11 +279,11 @@ def test_a_check_tells_of_it_and_of_nothing_where_the_bar_goes_on():
             kinds=("line",),
         )
         findings = report.regions[0].findings
-        assert [one.evidence["what"] for one in findings] == what
+        assert [one.evidence.what for one in findings] == what
         if findings:
             assert (
-                findings[0].evidence["count"] == 2
-                and findings[0].evidence["from_both_sides"]
+                findings[0].evidence.count == 2
+                and findings[0].evidence.from_both_sides
                 and findings[0].measure.value > 0.6
             )
 

@@ -8,10 +8,10 @@ import pytest
 from builders import disc, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.far import Place
-from zweiblick_core.reading import read
+from zweiblick_core.features.copies.far import Place
+from zweiblick_core.io import read
 from zweiblick_core.regions import from_mask
-from zweiblick_core.windows import REACH
+from zweiblick_core.scene.window import REACH
 
 SHAPE = (900, 1900)
 GROUND = textured(*SHAPE, seed=21)
@@ -51,16 +51,16 @@ def laid_in(source, ground=GROUND, mask=MASK):
 @pytest.mark.parametrize(
     ("dx", "dy", "encode"), [(1203, 37, png), (1149, -122, png), (1203, 37, jpeg)]
 )
-def test_a_copy_from_the_far_end_of_the_frame_is_told_with_where_it_comes_from(dx, dy, encode):
+def test_a_copy_from_the_far_end_of_the_frame_is_reported_with_where_it_comes_from(dx, dy, encode):
     assert dx - 320 > REACH
     _, told = judged(laid_in(np.roll(GROUND, (-dy, -dx), axis=(0, 1))), encode)
     (finding,) = told
     assert (
         finding.score > 0.9
-        and finding.evidence["offset_px"] == pytest.approx([dx, dy], abs=2)
-        and not finding.evidence["source_inside_region"]
+        and finding.evidence.offset_px == pytest.approx([dx, dy], abs=2)
+        and not finding.evidence.source_inside_region
     )
-    x, y, width, height = finding.evidence["source"]
+    x, y, width, height = finding.evidence.source
     assert (
         (x, y) == pytest.approx((finding.bbox[0] + dx, finding.bbox[1] + dy), abs=2)
         and width > 220
@@ -71,17 +71,17 @@ def test_a_copy_from_the_far_end_of_the_frame_is_told_with_where_it_comes_from(d
 @pytest.mark.slow
 def test_a_mirrored_copy_from_there_too():
     _, told = judged(laid_in(GROUND[:, ::-1]))
-    assert told[0].evidence["mirrored"] and told[0].score > 0.9
-    x, _, width, _ = told[0].evidence["source"]
+    assert told[0].evidence.mirrored and told[0].score > 0.9
+    x, _, width, _ = told[0].evidence.source
     # Column x comes from 1899 - x.
     assert x + width == pytest.approx(1900 - told[0].bbox[0], abs=2)
 
 
 @pytest.mark.slow
-def test_of_a_copy_that_lies_half_in_the_window_all_is_told():
+def test_of_a_copy_that_lies_half_in_the_window_all_is_reported():
     mask = disc(SHAPE, 760, 450, 260)
     _, told = judged(laid_in(np.roll(GROUND, -720, axis=1), mask=mask), mask=mask)
-    x, _, width, _ = max(told, key=lambda one: one.signal.area).evidence["source"]
+    x, _, width, _ = max(told, key=lambda one: one.signal.area).evidence.source
     assert x + width > 760 + 260 + REACH + 100 and width > 400
 
 

@@ -8,8 +8,8 @@ import pytest
 from builders import disc, filled, jpeg, png, with_thing
 
 from zweiblick_core.check import check
+from zweiblick_core.io import read
 from zweiblick_core.kinds.repeat import grain_again, high_pass, quartered
-from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 
 SHAPE = (460, 620)
@@ -62,10 +62,10 @@ def copied(make, dx=131, dy=-47):
 )
 def test_a_copy_in_an_empty_sky_is_found_by_its_grain_with_its_source(make, what):
     finding = kinds(copied(make), only=("repeat",))["repeat"]
-    x, y, w, h = finding.evidence["source"]
+    x, y, w, h = finding.evidence.source
     assert abs(x + w / 2 - 431) < 16 and abs(y + h / 2 - 183) < 16
     for name, value in what.items():
-        assert float(abs(finding.evidence[name])) == pytest.approx(
+        assert float(abs(getattr(finding.evidence, name))) == pytest.approx(
             float(value), abs=2 if value else 0.1
         )
 

@@ -2,27 +2,20 @@
 
 import numpy as np
 import pytest
+from evidences import MEASURE, SIGNAL, finding, shown
 
 from zweiblick_core.arbitrate import arbitrate
-from zweiblick_core.check import confidence, overall
 from zweiblick_core.grouping import group, in_order, place_words
-from zweiblick_core.report import Finding, Measure, Natural, Reading, Report, Signal
+from zweiblick_core.report import Reading, Report
+from zweiblick_core.scoring import confidence, overall
 
 REGION = (100, 100, 200, 100)
-MEASURE = Measure("m", 3.0, "u", Natural(0.0, 1.0, 12, "outline"))
-SIGNAL = Signal(((0.25, 1.0, 0.0),), 10, 100)
-
-
-def finding(kind, bbox, severity=0.5, sure=0.8, **evidence):
-    return Finding(kind, None, 0.9, sure, severity, "clear", bbox, [], SIGNAL, MEASURE, evidence)
 
 
 def reading(kind, bbox, score=0.9, profile=None):
     flat = np.zeros(61)
-    evidence = {
-        "profile": {"lightness": flat if profile is None else profile, "a": flat, "b": flat}
-    }
-    return Reading(kind, score, bbox, [], SIGNAL, MEASURE, evidence)
+    profile = {"lightness": flat if profile is None else profile, "a": flat, "b": flat}
+    return Reading(kind, score, bbox, [], SIGNAL, MEASURE, shown(kind, profile=profile))
 
 
 def test_a_halo_in_the_removed_things_colour_means_the_outline_was_too_tight():

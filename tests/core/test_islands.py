@@ -8,8 +8,8 @@ import pytest
 from builders import disc, holding, png, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.islands import cells_surrounded, kept_in_all_directions
-from zweiblick_core.reading import read
+from zweiblick_core.features.islands import cells_surrounded, kept_in_all_directions
+from zweiblick_core.io import read
 from zweiblick_core.regions.masks import from_mask
 
 SHAPE = (440, 620)
@@ -46,16 +46,14 @@ def named(region, kind="invented"):
 
 
 @pytest.mark.slow
-def test_a_black_disc_on_a_wall_is_told_though_black_lies_around_in_plenty():
+def test_a_black_disc_on_a_wall_is_reported_though_black_lies_around_in_plenty():
     region = judged(put(wall(), 318, 215, 24))
     (finding,) = named(region)
     assert (
-        region.findings[0] is finding
-        and finding.evidence["type"] == "island"
-        and finding.score > 0.8
+        region.findings[0] is finding and finding.evidence.type == "island" and finding.score > 0.8
     )
-    difference = finding.evidence["stands_off"]["difference"]
-    assert difference["lightness"] < -30 and abs(difference["a"]) < 3
+    difference = finding.evidence.stands_off.difference
+    assert difference.lightness < -30 and abs(difference.a) < 3
     # Where it is, and how large.
     x, y, w, h = finding.bbox
     assert abs(x + w / 2 - 318) < 5 and abs(y + h / 2 - 215) < 5 and 40 < w < 56 and 40 < h < 56
@@ -80,9 +78,7 @@ def test_nor_is_one_of_many_such_discs():
 def test_nor_the_end_of_something_that_comes_in_from_outside():
     ground = wall()
     ground[205:235, :330] = 24
-    assert not [
-        finding for finding in named(judged(ground)) if finding.evidence["type"] == "island"
-    ]
+    assert not [finding for finding in named(judged(ground)) if finding.evidence.type == "island"]
 
 
 @pytest.mark.slow
@@ -130,7 +126,7 @@ def test_a_soft_patch_of_another_brightness_is_a_tone_and_nothing_invented(level
 
 def test_a_door_beside_a_wall_does_not_hide_a_patch_on_the_wall():
     (finding,) = patched(wall(), 60, ("tone",))
-    assert finding.evidence["difference"]["lightness"] < -8
+    assert finding.evidence.difference.lightness < -8
 
 
 @pytest.mark.slow
@@ -169,7 +165,7 @@ def test_beyond_the_picture_nothing_surrounds_anything():
 
 @pytest.mark.slow
 @pytest.mark.parametrize("y", [24, 8])
-def test_a_black_disc_at_the_pictures_end_is_told_too(y):
+def test_a_black_disc_at_the_pictures_end_is_reported_too(y):
     area = disc(SHAPE, 330, 20, 62)
     truth = np.clip(put(wall(), 335, y, 24), 0, 255).round().astype(np.uint8)
     region = check(

@@ -6,12 +6,12 @@ import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
+from zweiblick_core.features.copies.turned import ALIKE, Searcher
+from zweiblick_core.io import read
 from zweiblick_core.kinds.repeat import high_pass, plain_agreement, steepness
-from zweiblick_core.kinds.turned import ALIKE, Searcher
-from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.report import KINDS
-from zweiblick_core.windows import Window
+from zweiblick_core.scene.window import Window
 
 TRUTH = textured(460, 620, seed=5)
 MASK = disc(TRUTH.shape[:2], 300, 230, 52)
@@ -42,8 +42,8 @@ def test_a_copy_is_found_with_its_source():
     region = examined(copied())
     finding = next(f for f in region.findings if f.kind == "repeat")
     assert (
-        finding.evidence["offset_px"] == pytest.approx([150, 10], abs=2)
-        and not finding.evidence["mirrored"]
+        finding.evidence.offset_px == pytest.approx([150, 10], abs=2)
+        and not finding.evidence.mirrored
     )
     x, y, w, h = finding.bbox
     assert 240 < x + w / 2 < 360 and 170 < y + h / 2 < 290
@@ -53,7 +53,7 @@ def test_a_copy_is_found_with_its_source():
 @pytest.mark.slow
 def test_a_mirrored_copy_is_found_as_one():
     finding = next(f for f in examined(copied(mirrored=True)).findings if f.kind == "repeat")
-    assert finding.evidence["mirrored"] and finding.measure.value > 0.9
+    assert finding.evidence.mirrored and finding.measure.value > 0.9
 
 
 @pytest.mark.slow
@@ -65,10 +65,10 @@ def test_a_copy_that_was_turned_or_scaled_is_found_with_its_angle_and_scale(degr
         TRUTH, matrix, TRUTH.shape[1::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT
     )
     finding = next(f for f in examined(filled(TRUTH, MASK, fill)).findings if f.kind == "repeat")
-    assert abs(finding.evidence["turned_degrees"]) == pytest.approx(
+    assert abs(finding.evidence.turned_degrees) == pytest.approx(
         abs(degrees), abs=2
-    ) and finding.evidence["scale"] == pytest.approx(scale, rel=0.06)
-    x, y, w, h = finding.evidence["source"]
+    ) and finding.evidence.scale == pytest.approx(scale, rel=0.06)
+    x, y, w, h = finding.evidence.source
     assert x + w / 2 == pytest.approx(450, abs=25) and y + h / 2 == pytest.approx(230, abs=25)
 
 
@@ -88,9 +88,9 @@ def test_a_small_copy_that_was_turned_or_scaled_is_found_too(degrees, scale, enc
         from_mask(mask),
     ).regions[0]
     finding = next(f for f in region.findings if f.kind == "repeat")
-    assert abs(finding.evidence["turned_degrees"]) == pytest.approx(
+    assert abs(finding.evidence.turned_degrees) == pytest.approx(
         degrees, abs=1
-    ) and finding.evidence["scale"] == pytest.approx(scale, rel=0.03)
+    ) and finding.evidence.scale == pytest.approx(scale, rel=0.03)
     assert finding.measure.value > finding.measure.natural.high + 0.1
 
 
@@ -118,10 +118,10 @@ def test_a_copy_that_was_turned_or_scaled_is_known_by_its_grain_where_all_is_ali
         read(png(with_thing(wall, MASK))), read(png(result)), from_mask(MASK), kinds=("repeat",)
     ).regions[0]
     (finding,) = judge(filled(wall, MASK, fill)).findings
-    assert abs(finding.evidence["turned_degrees"]) == pytest.approx(
+    assert abs(finding.evidence.turned_degrees) == pytest.approx(
         abs(degrees), abs=1
-    ) and finding.evidence["scale"] == pytest.approx(scale, rel=0.03)
-    x, y, w, h = finding.evidence["source"]
+    ) and finding.evidence.scale == pytest.approx(scale, rel=0.03)
+    x, y, w, h = finding.evidence.source
     assert x + w / 2 == pytest.approx(430, abs=25) and y + h / 2 == pytest.approx(250, abs=25)
     # Boards themselves are no copies of one another.
     assert judge(holding(wall, MASK)).scores["repeat"] < 0.1
@@ -136,7 +136,7 @@ def test_a_copy_is_found_through_jpeg():
 def test_a_step_in_tone_is_a_seam():
     region = examined(filled(TRUTH, MASK, TRUTH.astype(float) + 18))
     assert region.findings[0].kind == "seam"
-    assert region.findings[0].evidence["step"]["lightness"] > 3
+    assert region.findings[0].evidence.step.lightness > 3
 
 
 @pytest.mark.slow
@@ -152,7 +152,7 @@ def test_a_fringe_in_the_things_colour_is_a_halo_from_too_tight_an_outline():
     )
     region = examined(result)
     halo = next(f for f in region.findings if f.kind == "halo")
-    assert halo.evidence["likeness_to_removed"] > 0.5
+    assert halo.evidence.likeness_to_removed > 0.5
     assert any(group.cause == "outline too tight" for group in region.groups)
 
 
@@ -185,14 +185,14 @@ def test_washed_out_texture_is_a_smear(encode):
     region = examined(filled(TRUTH, MASK, cv2.GaussianBlur(TRUTH, (0, 0), 3)), encode)
     finding = next(f for f in region.findings if f.kind == "smear")
     assert finding.measure.value > finding.measure.natural.high
-    fine_inside, fine_around = finding.evidence["inside"][1], finding.evidence["around"][1]
+    fine_inside, fine_around = finding.evidence.inside[1], finding.evidence.around[1]
     assert fine_inside < 0.75 * fine_around
     x, y, w, h = finding.bbox
     assert abs(x + w / 2 - 300) < 20 and abs(y + h / 2 - 230) < 20
 
 
 @pytest.mark.slow
-def test_streaks_are_a_smear_and_their_direction_is_told():
+def test_streaks_are_a_smear_and_their_direction_is_reported():
     import cv2
 
     kernel = np.zeros((25, 25), np.float32)
@@ -204,8 +204,8 @@ def test_streaks_are_a_smear_and_their_direction_is_told():
         ).findings
         if f.kind == "smear"
     )
-    angle = finding.evidence["streaks"]["angle"]
-    assert finding.evidence["streaks"]["coherence"] > 0.4 and min(angle, 180 - angle) < 12
+    angle = finding.evidence.streaks.angle
+    assert finding.evidence.streaks.coherence > 0.4 and min(angle, 180 - angle) < 12
 
 
 def lined(shift=0.0, turn=0.0):
@@ -236,26 +236,26 @@ def test_lines_that_go_on_are_no_finding():
 
 @pytest.mark.slow
 @pytest.mark.parametrize("shift", [-4, 3, 6])
-def test_lines_that_jump_aside_are_found_with_their_offset(shift):
+def test_lines_that_jump_off_are_found_with_their_offset(shift):
     finding = next(f for f in line_case(lined(shift)).findings if f.kind == "line")
     assert (
-        finding.evidence["what"] == "offset"
+        finding.evidence.what == "offset"
         and finding.measure.value == pytest.approx(abs(shift), abs=0.6)
-        and finding.evidence["count"] == 2
+        and finding.evidence.count == 2
     )
-    assert finding.evidence["lines"][0]["angle"] == pytest.approx(5.7, abs=1.5)
+    assert finding.evidence.lines[0].angle == pytest.approx(5.7, abs=1.5)
 
 
 @pytest.mark.slow
 def test_lines_that_turn_away_are_found():
     finding = next(f for f in line_case(lined(turn=7)).findings if f.kind == "line")
-    assert finding.evidence["what"] in ("kink", "offset", "tilt")
+    assert finding.evidence.what in ("kink", "offset", "tilt")
 
 
-def test_a_tilted_line_is_told_in_degrees():
+def test_a_tilted_line_is_reported_in_degrees():
     finding = next(f for f in line_case(lined(turn=3)).findings if f.kind == "line")
     assert (
-        finding.evidence["what"] == "tilt"
+        finding.evidence.what == "tilt"
         and finding.measure.value == pytest.approx(3, abs=0.5)
         and finding.measure.unit == "degrees"
     )
@@ -274,7 +274,7 @@ def waved(amount):
 def test_a_board_that_undulates_swings():
     finding = next(f for f in line_case(waved(4)).findings if f.kind == "line")
     assert (
-        finding.evidence["what"] == "wave"
+        finding.evidence.what == "wave"
         and finding.measure.value == pytest.approx(4, abs=1.2)
         and finding.measure.unit == "px"
     )
@@ -296,7 +296,7 @@ def boards(turn=0.0):
 
 
 @pytest.mark.slow
-def test_courses_that_leave_their_vanishing_point_are_told_by_their_angle():
+def test_courses_that_leave_their_vanishing_point_are_reported_by_their_angle():
     def courses(turn):
         behind = boards()
         report = check(
@@ -305,13 +305,13 @@ def test_courses_that_leave_their_vanishing_point_are_told_by_their_angle():
             from_mask(MASK),
             kinds=("line",),
         )
-        return [f for f in report.regions[0].findings if f.evidence["what"] == "course"]
+        return [f for f in report.regions[0].findings if f.evidence.what == "course"]
 
     assert courses(0) == []
     (found,) = courses(5)
-    assert found.measure.value == pytest.approx(5, abs=0.7) and found.evidence[
-        "vanishing_point"
-    ] == pytest.approx([1200, -120], abs=60)
+    assert found.measure.value == pytest.approx(
+        5, abs=0.7
+    ) and found.evidence.vanishing_point == pytest.approx([1200, -120], abs=60)
 
 
 @pytest.mark.slow
@@ -319,9 +319,9 @@ def test_lines_that_end_are_missing():
     region = line_case(TRUTH.astype(float) * 0.35 + 80)
     finding = next(f for f in region.findings if f.kind == "line")
     assert (
-        finding.evidence["what"] == "missing"
+        finding.evidence.what == "missing"
         and finding.measure.value > 0.6
-        and finding.evidence["from_both_sides"]
+        and finding.evidence.from_both_sides
     )
     assert any(group.cause == "no perspective" for group in region.groups)
 
@@ -388,10 +388,10 @@ def test_a_copy_turned_by_quarters_is_found_where_texture_has_no_corners(quarter
         kinds=("repeat",),
     )
     (finding,) = report.regions[0].findings
-    assert abs(finding.evidence["turned_degrees"]) == pytest.approx(
+    assert abs(finding.evidence.turned_degrees) == pytest.approx(
         {1: 90, 2: 180, 3: 90}[quarters], abs=3
-    ) and finding.evidence["scale"] == pytest.approx(1, abs=0.05)
-    x, y, w, h = finding.evidence["source"]
+    ) and finding.evidence.scale == pytest.approx(1, abs=0.05)
+    x, y, w, h = finding.evidence.source
     assert 20 < x + w / 2 < 180 and 150 < y + h / 2 < 310
 
 
@@ -438,7 +438,7 @@ def test_where_structure_is_unlike_nothing_is_brought_into_register():
     ) > ALIKE[False] > ALIKE[True] > searcher.structure_likeness(elsewhere, mask, seen)
 
 
-def test_a_steps_profile_leaves_the_band_that_rims_laid_elsewhere_read():
+def test_a_steps_profile_leaves_the_band_that_rims_placed_elsewhere_read():
     fill = np.clip(TRUTH.astype(int) + 24, 0, 255)
     report = check(
         read(png(with_thing(TRUTH, MASK))),
@@ -448,17 +448,17 @@ def test_a_steps_profile_leaves_the_band_that_rims_laid_elsewhere_read():
     )
     evidence = next(finding for finding in report.regions[0].findings).evidence
     across, low, high = (
-        np.array(evidence["profile"][name]) for name in ("lightness", "low", "high")
+        np.array(getattr(evidence.profile, name)) for name in ("lightness", "low", "high")
     )
-    assert len(across) == len(low) == len(high) == len(evidence["profile"]["offset_px"])
+    assert len(across) == len(low) == len(high) == len(evidence.profile.offset_px)
     beyond = (across < low) | (across > high)
     assert beyond.mean() > 0.5 and (low < high).all()
     # At the line's points the step stands out over its parallels, and outward is away from the
     # region's middle.
-    strip = evidence["strip"]
-    assert np.mean(np.array(strip["value"]) > np.array(strip["high"])) > 0.7
-    away = np.array(evidence["line"]) - (300, 230)
-    assert np.mean((away * np.array(strip["outward"])).sum(axis=1) > 0.8 * np.hypot(*away.T)) > 0.9
+    strip = evidence.strip
+    assert np.mean(np.array(strip.value) > np.array(strip.high)) > 0.7
+    away = np.array(evidence.line) - (300, 230)
+    assert np.mean((away * np.array(strip.outward)).sum(axis=1) > 0.8 * np.hypot(*away.T)) > 0.9
 
 
 @pytest.mark.parametrize("middle", [(0, 0), (-14, 230), (300, -16), (619, 459)])
@@ -492,7 +492,7 @@ def test_a_copy_in_a_wires_place_is_found_though_no_tile_fits_it():
         read(png(with_thing(ground, mask))), read(png(result)), from_mask(mask), kinds=("repeat",)
     ).regions[0]
     finding = judge(filled(ground, mask, np.roll(ground, (44, 30), (0, 1)))).findings[0]
-    assert finding.evidence["offset_px"] == pytest.approx([-30, -44], abs=1.5)
+    assert finding.evidence.offset_px == pytest.approx([-30, -44], abs=1.5)
     assert judge(holding(ground, mask)).scores["repeat"] < 0.3
 
 

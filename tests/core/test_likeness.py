@@ -3,10 +3,10 @@
 import numpy as np
 from builders import disc, jpeg, png, textured
 
+from zweiblick_core.align import register
 from zweiblick_core.compare.likeness import NEAR, apart, counterpart, fingerprint
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 from zweiblick_core.regions import from_mask
-from zweiblick_core.registering import register
 
 FIRST = textured(420, 620, seed=5)
 MOVED = np.roll(FIRST, (6, -9), (0, 1))

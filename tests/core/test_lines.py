@@ -7,35 +7,29 @@ import cv2
 import numpy as np
 import pytest
 from builders import disc, png
+from evidences import shown
 
-from zweiblick_core.kinds import line as kind
-from zweiblick_core.kinds.line import (
-    _SOFT,
-    CERTAIN,
-    ENDS,
-    HALVES,
-    WAYS,
-    Break,
+from zweiblick_core.align import Pair
+from zweiblick_core.features.lines.breaks import CERTAIN, Break, bent_by, breaks_of
+from zweiblick_core.features.lines.gone import ENDS, WAYS
+from zweiblick_core.features.lines.rays import (
+    SOFT,
     Ray,
-    _bent_by,
-    _borne_out,
-    _doubted,
-    _goes_on_beyond,
-    _in_one_line,
-    _inward,
-    _once,
-    _score,
-    _stands,
-    breaks_of,
+    goes_on_beyond,
+    in_one_line,
+    inward_at,
     segments_of,
 )
-from zweiblick_core.kinds.vanishing import Course, Points, departures
-from zweiblick_core.kinds.waves import Waves
-from zweiblick_core.reading import read
+from zweiblick_core.features.lines.standing import HALVES, score_of_break, stands
+from zweiblick_core.features.lines.vanishing import Course, Points, departures
+from zweiblick_core.features.lines.waves import Waves
+from zweiblick_core.io import read
+from zweiblick_core.kinds import line as kind
+from zweiblick_core.kinds.line import _corroborated, _doubted, _once
 from zweiblick_core.regions import from_mask
-from zweiblick_core.registering import Pair
 from zweiblick_core.report import Abstention, Measure, Natural, Reading, Signal
-from zweiblick_core.windows import open_window
+from zweiblick_core.scene.look import Scene
+from zweiblick_core.scene.window import open_window
 
 AREA = disc((400, 400), 200, 200, 50)
 
@@ -50,18 +44,16 @@ def ray(x, y, degrees):
     [(0.0, 0.0, True), (1.0, 0.5, True), (4.0, 0.0, False), (0.0, 5.0, False)],
 )
 def test_two_edges_are_one_line_only_as_exactly_as_they_are_known(aside, turned, one):
-    assert _in_one_line(ray(150, 200, 0), ray(250, 200 + aside, 180 + turned)) is one
+    assert in_one_line(ray(150, 200, 0), ray(250, 200 + aside, 180 + turned)) is one
 
 
 @pytest.mark.parametrize(("x", "y"), [(152, 205), (231, 172), (249, 200)])
 def test_the_way_into_an_area_is_that_in_which_it_rises_behind_a_blur(x, y):
     """As a Gaussian blur of all of it would say, at one place."""
     soft = cv2.GaussianBlur(AREA.astype(np.float64), (33, 33), 4)
-    edged = cv2.copyMakeBorder(
-        AREA.view(np.uint8), _SOFT, _SOFT, _SOFT, _SOFT, cv2.BORDER_REFLECT_101
-    )
+    edged = cv2.copyMakeBorder(AREA.view(np.uint8), SOFT, SOFT, SOFT, SOFT, cv2.BORDER_REFLECT_101)
     np.testing.assert_allclose(
-        _inward(edged, x, y),
+        inward_at(edged, x, y),
         [soft[y, x + 2] - soft[y, x - 2], soft[y + 2, x] - soft[y - 2, x]],
         atol=1e-12,
     )
@@ -101,7 +93,7 @@ def test_what_does_not_go_on_as_it_was_is_not_followed_beyond():
         np.tanh(np.arange(-7, 8) / 0.9) * 20,
         40.0,
     )
-    assert _goes_on_beyond(luma, AREA, one) is None
+    assert goes_on_beyond(luma, AREA, one) is None
 
 
 def test_courses_that_go_straight_on_outside_leave_nothing():
@@ -143,7 +135,7 @@ def test_a_bar_that_swings_faster_than_from_step_to_step_is_followed(pixels, len
     assert waves and all(0.6 * pixels < one.amount < 1.2 * pixels and one.paired for one in waves)
 
 
-def test_what_goes_on_lies_aside_or_is_turned_as_a_whole_is_no_wave():
+def test_what_goes_on_is_displaced_or_is_turned_as_a_whole_is_no_wave():
     for matrix in (
         np.float32([[1, 0, 0], [0, 1, 0]]),
         np.float32([[1, 0, 0], [0, 1, 4]]),
@@ -198,7 +190,7 @@ def test_a_bar_that_bends_to_one_side_swings_only_where_it_is_clear_that_it_is_t
     )
 
 
-def test_a_bar_that_lies_aside_as_a_whole_is_no_bend():
+def test_a_bar_that_is_displaced_as_a_whole_is_no_bend():
     luma = barred()
     y, x = np.mgrid[:400, :400].astype(np.float32)
     aside = cv2.remap(
@@ -212,11 +204,11 @@ def test_a_bar_that_lies_aside_as_a_whole_is_no_bend():
     assert found and all(
         one.what == "offset" and one.amount == pytest.approx(4, abs=0.8) for one in found
     )
-    assert _bent_by(np.array([1.5, 3.0, 3.1, 3.0, 2.9, 3.0, 3.1, 3.0, 1.5]), 80.0) == 0
+    assert bent_by(np.array([1.5, 3.0, 3.1, 3.0, 2.9, 3.0, 3.1, 3.0, 1.5]), 80.0) == 0
     assert (
-        _bent_by(np.array([0.2, 0.9, 2.1, 3.0, 3.4, 3.0, 2.1, 0.9, 0.2]), 80.0)
+        bent_by(np.array([0.2, 0.9, 2.1, 3.0, 3.4, 3.0, 2.1, 0.9, 0.2]), 80.0)
         == pytest.approx(2.6, abs=0.3)
-        and _bent_by(np.empty(0), 80.0) == 0
+        and bent_by(np.empty(0), 80.0) == 0
     )
 
 
@@ -253,17 +245,17 @@ def test_a_line_that_detail_hides_from_step_to_step_is_known_by_its_length_behin
         np.tanh((np.arange(-7, 8)) / 0.9).astype(np.float32) * 20,
         40.0,
     )
-    clear, found = _goes_on_beyond(luma, AREA, one), _goes_on_beyond(hidden, AREA, one)
+    clear, found = goes_on_beyond(luma, AREA, one), goes_on_beyond(hidden, AREA, one)
     assert clear is not None and not clear.hidden
     assert found is not None and found.hidden and abs(found.entry[1] - 190) < 1.5
     # Through a wide area so short a stretch may be of another line.
     assert (
-        _goes_on_beyond(hidden, AREA, replace(one, entry=np.array([120.0, 190.0]), depth=130.0))
+        goes_on_beyond(hidden, AREA, replace(one, entry=np.array([120.0, 190.0]), depth=130.0))
         is None
     )
     # Where no line is behind the joints, none is known.
     bare = np.where(joint, 20.0, np.where(x > 250, 110.0, luma)).astype(np.float32)
-    assert _goes_on_beyond(bare, AREA, one) is None
+    assert goes_on_beyond(bare, AREA, one) is None
 
 
 def test_that_lines_end_all_around_does_not_excuse_a_gap_between_two_ends_in_one_line():
@@ -284,16 +276,18 @@ def test_that_lines_end_all_around_does_not_excuse_a_gap_between_two_ends_in_one
         0.0,
         True,
     )
-    assert _score(gap, nature, lossy=False) > 0.8
-    assert _score(replace(gap, paired=False), nature, lossy=False) < 0.1
+    assert score_of_break(gap, nature, lossy=False) > 0.8
+    assert score_of_break(replace(gap, paired=False), nature, lossy=False) < 0.1
     # Where lines of its own direction end all around, as the joints of bricks do, it says nothing.
-    assert _score(replace(gap, angle=72.0), nature, lossy=False) < 0.1
+    assert score_of_break(replace(gap, angle=72.0), nature, lossy=False) < 0.1
     # One such gap at an untouched place is enough to ask for a wider one.
-    assert _score(gap, nature | {"missing": np.array([0.0] * 20 + [1.0])}, lossy=False) < 0.6
+    assert (
+        score_of_break(gap, nature | {"missing": np.array([0.0] * 20 + [1.0])}, lossy=False) < 0.6
+    )
 
 
-@pytest.mark.parametrize(("apart", "stands"), [(5.0, False), (40.0, True)])
-def test_two_kinks_seen_from_one_side_count_as_two_only_where_they_are_two_things(apart, stands):
+@pytest.mark.parametrize(("apart", "several"), [(5.0, False), (40.0, True)])
+def test_two_kinks_seen_from_one_side_count_as_two_only_where_they_are_two_things(apart, several):
     kink = lambda y: Break(
         "kink",
         6.0,
@@ -306,7 +300,19 @@ def test_two_kinks_seen_from_one_side_count_as_two_only_where_they_are_two_thing
         False,
         signed=6.0,
     )
-    assert _stands([(0.95, kink(100.0)), (0.9, kink(100.0 + apart))], 12) is stands
+    assert stands([(0.95, kink(100.0)), (0.9, kink(100.0 + apart))], 12) is several
+
+
+def told(what, score=0.9, **more):
+    return Reading(
+        "line",
+        score,
+        [0, 0, 1, 1],
+        [],
+        Signal((), 1.0, 1.0),
+        Measure("how far the line swings", 30.0, "px", Natural(0.0, 5.0, 0, "outline")),
+        shown("line", what=what, **more),
+    )
 
 
 @pytest.mark.parametrize(
@@ -329,26 +335,18 @@ def test_one_line_alone_is_believed_only_where_the_rest_of_the_fill_says_so_too(
     known = lambda far, null="outline", **more: (
         None if far is None else SimpleNamespace(far=far, null=null, **more)
     )
-    alone = SimpleNamespace(evidence={"what": what})
-    assert _borne_out(alone, known(lies), known(bends, turning=1.0)) is stands
+    alone = told(what)
+    assert _corroborated(alone, known(lies), known(bends, turning=1.0)) is stands
     # Where edges bend everywhere, less is asked of what one that does is part of, but something.
-    assert _borne_out(alone, known(lies), known(bends, turning=3.0)) is (
+    assert _corroborated(alone, known(lies), known(bends, turning=3.0)) is (
         stands or (what == "wave" and bends is not None and bends >= 0.3)
     )
     # Unless only squares of a wide fill could be compared with squares.
-    assert _borne_out(alone, known(lies), known(bends, "surround", turning=3.0)) is stands
+    assert _corroborated(alone, known(lies), known(bends, "surround", turning=3.0)) is stands
 
 
 def test_across_a_wide_region_a_ridge_that_swings_however_plainly_is_no_broken_line_where_nothing_else_bends():
-    plain = lambda: Reading(
-        "line",
-        0.95,
-        [0, 0, 1, 1],
-        [],
-        Signal((), 1.0, 1.0),
-        Measure("how far the line swings", 30.0, "px", Natural(0.0, 5.0, 0, "outline")),
-        {"what": "wave", "count": 1, "certain": True, "entries": [], "from_both_sides": True},
-    )
+    plain = lambda: told("wave", 0.95, count=1, certain=True, from_both_sides=True)
     straight, swings = (
         SimpleNamespace(far=far, null="surround", turning=3.0) for far in (0.7, 2.0)
     )
@@ -359,22 +357,16 @@ def test_across_a_wide_region_a_ridge_that_swings_however_plainly_is_no_broken_l
     ):
         reading = plain()
         _doubted([reading], SimpleNamespace(far=0.1), waves, wide)
-        assert reading.score == score and "certain" not in reading.evidence
-    # A fill that lies aside a little bears it out.
+        assert reading.score == score and "certain" not in reading.evidence.to_json()
+    # A fill that is displaced a little corroborates it.
     reading = plain()
     _doubted([reading], SimpleNamespace(far=0.3), straight, True)
     assert reading.score == 0.95
 
 
-def test_what_was_followed_beside_its_line_is_not_told_again_as_missing():
+def test_what_was_followed_beside_its_line_is_not_reported_again_as_missing():
     def reading(what, faint, *lines):
-        return SimpleNamespace(
-            evidence={
-                "what": what,
-                "faint": faint,
-                "lines": [{"ends": ends, "angle": angle} for ends, angle in lines],
-            }
-        )
+        return told(what, faint=faint, lines=[{"ends": e, "angle": a} for e, a in lines])
 
     level, lower = ([[100.0, 100.0], [200.0, 100.0]], 0.0), ([[100.0, 140.0], [200.0, 140.0]], 0.0)
     swings, gone, both = (
@@ -386,12 +378,10 @@ def test_what_was_followed_beside_its_line_is_not_told_again_as_missing():
     # Another line is another flaw.
     assert (
         _once([swings, both]) == [swings, both]
-        and _once([reading("missing", False, level), swings])[0].evidence["what"] == "missing"
+        and _once([reading("missing", False, level), swings])[0].evidence.what == "missing"
     )
     # From one side only its way is known by its angle.
-    assert (
-        _once([reading("kink", False, ([[100.0, 100.0]], 0.0)), gone])[0].evidence["what"] == "kink"
-    )
+    assert _once([reading("kink", False, ([[100.0, 100.0]], 0.0)), gone])[0].evidence.what == "kink"
     across = reading("wave", False, ([[150.0, 50.0], [150.0, 150.0]], 90.0))
     assert _once([across, gone]) == [across, gone]
 
@@ -421,7 +411,7 @@ def test_two_lines_that_swing_among_six_that_run_true_were_mistaken(monkeypatch)
         ends=(np.array([150.0, row]), np.array([250.0, row])), **{**facts, **more}
     )
     swinging = [
-        line(180.0 + 20 * k, what="wave", amount=4.0, aside=(0.0, 4.0, 0.0)) for k in range(2)
+        line(180.0 + 20 * k, what="wave", amount=4.0, deviation=(0.0, 4.0, 0.0)) for k in range(2)
     ]
     for straight, told in ((3, "wave"), (6, None)):
         found = [
@@ -430,7 +420,7 @@ def test_two_lines_that_swing_among_six_that_run_true_were_mistaken(monkeypatch)
         ]
         monkeypatch.setattr(kind, "breaks_of", lambda *_, found=found: found)
         lines, steady = kind.by_lines(window, np.empty((0, 4)), AREA, [])
-        standing = [reading.evidence["what"] for reading in lines if reading.score >= 0.5]
+        standing = [reading.evidence.what for reading in lines if reading.score >= 0.5]
         # And nothing in a fill through which so many run true undulates.
         assert standing == ([told] if told else []) and steady is not bool(told)
 
@@ -440,7 +430,7 @@ def test_where_many_lines_run_true_nothing_undulates_though_they_cross(monkeypat
     plane = np.full((400, 400), 120, np.uint8)
     regions = from_mask(AREA)
     window = open_window(
-        Pair(read(png(plane)), read(png(np.where(AREA, 121, plane).astype(np.uint8)))),
+        Scene(Pair(read(png(plane)), read(png(np.where(AREA, 121, plane).astype(np.uint8))))),
         regions[0],
         regions,
     )
@@ -450,7 +440,7 @@ def test_where_many_lines_run_true_nothing_undulates_though_they_cross(monkeypat
         kind, "waves", lambda *_: Waves(2.0, 4.0, np.full(8, 1.0), [way], np.array([2.0]))
     )
     (reading,) = kind.measure(window, None)
-    assert reading.evidence["what"] == "wave" and (reading.score >= 0.5) is told
+    assert reading.evidence.what == "wave" and (reading.score >= 0.5) is told
 
 
 def test_courses_that_are_found_a_little_beyond_the_frame_have_a_contrast():
@@ -464,7 +454,7 @@ def test_courses_that_are_found_a_little_beyond_the_frame_have_a_contrast():
     reading = kind.course_reading(
         window, Course(4.0, 0.2, lines, np.array([[0.0, 1.0]] * 2), None), 0.9, np.array([0.1, 0.2])
     )
-    assert np.isfinite(reading.signal.bands).all() and np.isfinite(reading.evidence["contrast"])
+    assert np.isfinite(reading.signal.bands).all() and np.isfinite(reading.evidence.contrast)
 
 
 @pytest.mark.parametrize(("joint", "gone"), [(-40.0, False), (40.0, False), (0.0, True)])

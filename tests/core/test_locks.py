@@ -8,7 +8,7 @@ from builders import disc, textured
 from PIL import Image
 
 from zweiblick_core.compare import same_pixels, same_when_saved_anew, saved_as
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 from zweiblick_core.regions.masks import cropped
 
 SENT = cropped(disc((240, 320), 90, 120, 30), "sent")

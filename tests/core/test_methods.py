@@ -16,7 +16,7 @@ OWN = {
 }
 
 
-def test_a_fill_is_laid_over_what_was_there_as_much_as_is_wanted():
+def test_a_fill_is_put_over_what_was_there_as_much_as_is_wanted():
     whole = methods.remove("gradient fill", PICTURE, MASK)
     half = methods.remove("gradient fill", PICTURE, MASK, opacity=0.5)
     wanted = (PICTURE[MASK].astype(float) + whole[MASK]) / 2
@@ -188,3 +188,36 @@ def test_each_methods_own_defaults_are_taken():
         given = {ask.name: ask.default for ask in one.asks if ask.kind != "offset"}
         given |= {ask.name: [40, 3] for ask in one.asks if ask.kind == "offset"}
         assert methods.refuse_settings(one.name, given) is None
+
+
+def marked(mask, name):
+    from zweiblick_core.regions.masks import cropped
+
+    return cropped(mask, name)
+
+
+def test_small_distinctive_things_go_first():
+    picture = textured(300, 400, seed=8)
+    large, small, faint = (
+        disc(picture.shape[:2], x, 150, radius) for x, radius in ((90, 55), (220, 12), (320, 12))
+    )
+    for mask, colour in ((large, (40, 60, 170)), (small, (200, 30, 30))):
+        picture[mask] = colour
+    steps = methods.plan(
+        picture, [marked(large, "large"), marked(faint, "faint"), marked(small, "small")]
+    )
+    assert steps[0].at == 2
+    assert steps[0].stands_out > 3 and steps[0].area == int(small.sum())
+    # A place like its surroundings stands out no more than they do themselves.
+    assert next(step for step in steps if step.at == 1).stands_out < 1.5
+
+
+def test_what_stands_beside_a_thing_and_must_go_too_is_no_surrounding_of_it():
+    picture = textured(300, 400, seed=8)
+    one, other = (disc(picture.shape[:2], x, 150, 25) for x in (150, 190))
+    picture[one | other] = (200, 30, 30)
+    alone = methods.stands_out(picture, marked(one & ~other, "one"), [marked(other, "other")])
+    assert alone > methods.stands_out(picture, marked(one & ~other, "one"))
+    # Where nothing around is left to compare with, it stands out like anything.
+    everything = marked(np.ones(picture.shape[:2], bool), "all")
+    assert methods.stands_out(picture, everything) == 1.0

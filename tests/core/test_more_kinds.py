@@ -9,8 +9,8 @@ from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check, judged_against
 from zweiblick_core.errors import Refused
-from zweiblick_core.kinds.tone import heights, humps
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
+from zweiblick_core.kinds.tone import heights, humps_of
 from zweiblick_core.regions import from_mask
 
 TRUTH = textured(520, 700, seed=21)
@@ -52,7 +52,7 @@ def test_dots_that_an_outline_left_out_are_residue(encode):
     spots = disc(TRUTH.shape[:2], 310, 250, 3) | disc(TRUTH.shape[:2], 350, 270, 3)
     fill[spots] = ORIGINAL[spots]
     finding = found(examined(fill, encode=encode), "residue")
-    assert finding is not None and finding.evidence["what"] in ("dot", "sliver")
+    assert finding is not None and finding.evidence.what in ("dot", "sliver")
     x, y, w, h = finding.bbox
     assert spots[int(y) : int(y + h) + 1, int(x) : int(x + w) + 1].any()
 
@@ -67,7 +67,7 @@ def test_a_sliver_at_the_frames_edge_says_so_and_why():
     report = examined(fill, original, mask=mask)
     finding = found(report, "residue")
     assert (
-        finding.evidence["what"] == "sliver at the frame's edge"
+        finding.evidence.what == "sliver at the frame's edge"
         and report.regions[0].groups[0].cause == "feather at the frame's edge"
     )
 
@@ -92,9 +92,7 @@ def test_a_ghost_of_lettering_is_residue_and_more_of_it_scores_higher():
     ]
     assert scores[0] < 0.2 < 0.5 < min(scores[1:])
     finding = found(examined(TRUTH * 0.7 + original * 0.3 + QUIET, original), "residue")
-    assert (
-        finding.evidence["what"] == "ghost" and finding.measure.value > finding.measure.natural.high
-    )
+    assert finding.evidence.what == "ghost" and finding.measure.value > finding.measure.natural.high
 
 
 def grainy():
@@ -151,8 +149,8 @@ def test_a_plain_thing_that_shows_through_is_residue_by_its_own_edge_and_a_step_
     trace = TRUTH + QUIET + 0.12 * (original.astype(float) - TRUTH)
     report = examined(trace, original, encode)
     finding = found(report, "residue")
-    assert finding.evidence["what"] == "ghost" and (
-        finding.evidence["type"],
+    assert finding.evidence.what == "ghost" and (
+        finding.evidence.type,
         finding.runner_up,
     ) in (("rim", "seam"), ("rim", "halo"), ("tone", "tone"))
     assert (
@@ -173,9 +171,9 @@ def test_a_cast_is_tone_and_says_which_way(tint, sign):
         ..., None
     ]
     finding = found(examined(TRUTH + QUIET + soft * np.array(tint)), "tone")
-    difference = finding.evidence["difference"]
-    assert (difference["a"] > 3) if sign == "a" else (difference["b"] < -3)
-    assert finding.evidence["delta_e"] > finding.evidence["difference"]["lightness"]
+    difference = finding.evidence.difference
+    assert (difference.a > 3) if sign == "a" else (difference.b < -3)
+    assert finding.evidence.delta_e > finding.evidence.difference.lightness
 
 
 def crossed():
@@ -193,7 +191,7 @@ def crossed():
 
 @pytest.mark.slow
 @pytest.mark.parametrize("levels", [0.0, 30.0, -30.0])
-def test_a_patch_of_another_light_is_told_by_its_slopes_where_edges_hide_it(levels):
+def test_a_patch_of_another_light_is_reported_by_its_slopes_where_edges_hide_it(levels):
     ground = crossed()
     original = np.where(INNER[..., None], np.uint8(200), ground)
     soft = np.clip(cv2.distanceTransform(MASK.astype(np.uint8), cv2.DIST_L2, 5) / 25, 0, 1)[
@@ -203,22 +201,22 @@ def test_a_patch_of_another_light_is_told_by_its_slopes_where_edges_hide_it(leve
     assert (finding is None) == (levels == 0)
     if finding is not None:
         assert (
-            finding.evidence["expected_from"] == "slopes"
-            and finding.evidence["difference"]["lightness"] * np.sign(levels) > 4
+            finding.evidence.expected_from == "slopes"
+            and finding.evidence.difference.lightness * np.sign(levels) > 4
         )
 
 
 def test_slopes_tell_how_high_a_patch_stands_whatever_edges_cross_it():
     shape = disc((40, 40), 20, 20, 15)
-    laid = humps(shape)
+    shapes = humps_of(shape)
     rng = np.random.default_rng(3)
     colour = rng.normal(0, 0.4, (40, 40, 3))
     colour[:, 17:] += (30.0, 8.0, -6.0)
     colour[25:] -= (22.0, 0.0, 9.0)
-    for k, hump in enumerate(laid):
+    for k, hump in enumerate(shapes):
         assert heights(
             (colour + hump[..., None] * np.array([5.0, -3.0, 2.0])).astype(np.float32),
-            laid,
+            shapes,
             np.ones((40, 40), bool),
         )[k] == pytest.approx([5, -3, 2], abs=1.0)
 
@@ -247,7 +245,7 @@ def test_grain_that_is_missing_or_too_much(sigma, what):
         from_mask(MASK),
     )
     finding = found(report, "grain")
-    assert finding.evidence["what"] == what and finding.evidence["ratio"] == pytest.approx(
+    assert finding.evidence.what == what and finding.evidence.ratio == pytest.approx(
         sigma / 2.2, rel=0.35
     )
     low, high = finding.measure.natural.low, finding.measure.natural.high
@@ -255,7 +253,7 @@ def test_grain_that_is_missing_or_too_much(sigma, what):
 
 
 @pytest.mark.slow
-def test_grain_cannot_be_told_where_compression_took_it():
+def test_grain_cannot_be_reported_where_compression_took_it():
     region = check(
         read(jpeg(ORIGINAL, 80)), read(jpeg(holding(TRUTH, MASK), 75)), from_mask(MASK)
     ).regions[0]
@@ -273,7 +271,7 @@ def detailed():
 
 
 @pytest.mark.parametrize("radius", [16, 20])
-def test_a_ghost_in_a_small_fill_is_told_though_untouched_ground_is_near_all_of_it(radius):
+def test_a_ghost_in_a_small_fill_is_reported_though_untouched_ground_is_near_all_of_it(radius):
     truth = detailed()
     mask = disc(truth.shape[:2], 330, 260, radius)
     thing = np.random.default_rng(31).normal(40, 9, truth.shape).clip(0, 255)
@@ -328,7 +326,7 @@ def test_something_that_belongs_to_nothing_around_is_invented():
     report = examined(fill)
     finding = found(report, "invented")
     x0, y0, w, h = finding.bbox
-    assert abs(x0 + w / 2 - 330) < 14 and abs(y0 + h / 2 - 260) < 14 and finding.evidence["odd"]
+    assert abs(x0 + w / 2 - 330) < 14 and abs(y0 + h / 2 - 260) < 14 and finding.evidence.odd
     assert any(group.cause == "too little context" for group in report.regions[0].groups)
 
 
@@ -384,12 +382,12 @@ def test_light_that_falls_off_across_a_part_of_the_boundary_is_a_shadow_that_was
     finding = examined(result, original).regions[0].findings[0]
     assert (
         finding.kind == "shadow"
-        and finding.evidence["crossing"] > 1
-        and finding.evidence["darker"] == pytest.approx(0.55, abs=0.2)
+        and finding.evidence.crossing > 1
+        and finding.evidence.darker == pytest.approx(0.55, abs=0.2)
     )
     original, result = shaded((0, 360))
     assert all(
-        one.evidence.get("crossing", 0) < 1
+        getattr(one.evidence, "crossing", 0) < 1
         for one in examined(result, original).regions[0].findings
     )
 
@@ -437,7 +435,7 @@ def test_against_an_agreed_base_only_what_goes_beyond_it_is_overreach():
 
 
 @pytest.mark.slow
-def test_in_a_picture_of_24_megapixels_too_a_patch_of_four_levels_is_told_at_its_place_and_nothing_without_it():
+def test_in_a_picture_of_24_megapixels_too_a_patch_of_four_levels_is_reported_at_its_place_and_nothing_without_it():
     large = cv2.resize(TRUTH, (6000, 4000), interpolation=cv2.INTER_CUBIC)
     mask = disc(large.shape[:2], 3000, 2000, 200)
     original = read(jpeg(large, 92))

@@ -11,9 +11,12 @@ import cv2
 import numpy as np
 import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
+from evidences import shown
 
-from zweiblick_core.carriers import measure_carriers
-from zweiblick_core.check import REPORTED, check, confidence, is_reported
+from zweiblick_core.check import check
+from zweiblick_core.features.copies.turned import Searcher
+from zweiblick_core.features.rim.nulls import learn_temper
+from zweiblick_core.io import read
 from zweiblick_core.kinds.repeat import (
     Match,
     alike_itself,
@@ -21,12 +24,11 @@ from zweiblick_core.kinds.repeat import (
     plain_agreement,
     steepness,
 )
-from zweiblick_core.kinds.rim_nulls import learn_temper
-from zweiblick_core.kinds.turned import Searcher
 from zweiblick_core.overreach import measure as overreach_of
-from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.report import Measure, Natural, Reading, Signal
+from zweiblick_core.scene.carriers import measure_carriers
+from zweiblick_core.scoring import MODEL, confidence, is_reported
 
 GROUND = textured(460, 620, seed=11)
 MASK = disc(GROUND.shape[:2], 300, 230, 56)
@@ -170,7 +172,7 @@ def test_a_busy_places_change_is_still_found_though_it_is_the_only_busy_place():
     assert best.score > 0.5 and 480 < x + w / 2 < 680 and 40 < y + h / 2 < 240
 
 
-def test_what_is_told_of_a_seam_and_a_halo_grows_with_them_though_single_places_are_held_back():
+def test_what_is_reported_of_a_seam_and_a_halo_grows_with_them_though_single_places_are_held_back():
     def told(kind, amount):
         fill = GROUND.astype(float) + amount
         if kind == "halo":
@@ -240,19 +242,19 @@ def test_one_channel_that_an_encoding_moved_is_no_change_outside_and_all_three_a
 
 def test_a_finding_is_more_likely_there_than_not():
     # Half of what is at this score is real; a hint says itself how little it is sure of.
-    assert confidence(REPORTED) == pytest.approx(0.5, abs=0.01)
+    assert confidence(MODEL.reported) == pytest.approx(0.5, abs=0.01)
     weak = Reading(
         "seam",
-        REPORTED - 0.01,
+        MODEL.reported - 0.01,
         [0, 0, 9, 9],
         [[0, 0], [9, 0], [9, 9]],
         Signal(((0.1, 5, 0),), 9, 81),
         Measure("", 1, "", Natural(0, 1, 9, "")),
-        {},
+        shown("seam"),
     )
     assert (
         not is_reported(weak)
-        and is_reported(replace(weak, score=REPORTED))
+        and is_reported(replace(weak, score=MODEL.reported))
         and is_reported(replace(weak, kind="shadow"))
     )
 

@@ -227,7 +227,7 @@ def test_what_was_worked_for_a_neighbour_is_not_this_regions():
     assert found.word == "the same"
 
 
-def test_where_compression_hides_what_differs_little_only_what_reaches_beyond_is_told():
+def test_where_compression_hides_what_differs_little_only_what_reaches_beyond_is_reported():
     wanted = area(disc(FRAME, 80, 60, 30))
     inside, beyond = as_proposed(disc(FRAME, 80, 60, 20)), as_proposed(disc(FRAME, 80, 60, 36))
     assert worked_outline([inside], wanted, [], FRAME).word == "tighter"

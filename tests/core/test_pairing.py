@@ -42,3 +42,31 @@ def test_exports_that_are_sorted_into_folders_pair_by_what_the_folders_say():
     assert found["Quay"].original == "quay-originals.jpg"
     assert found["Quay"].results == ["quay-results.png"]
     assert found["Quay"].mask == "quay-masks.png"
+
+
+@pytest.mark.parametrize(
+    "names",
+    [
+        ["BoatShedOriginal.jpg", "BoatShedResult.jpg", "BoatShedMask.png"],
+        ["Brücke vorher.jpg", "Brücke nachher.jpg", "Brücke Maske.png"],
+        ["hall_v1_orig.tif", "hall_v2_retouched.tif", "hall_mask.png"],
+        ["reeds.tif", "reeds.tif.fortnimm.png", "reeds.tif.mask.png"],
+    ],
+)
+def test_words_are_reported_apart_in_any_of_a_studio_s_ways(names):
+    (group,) = pair(names)
+    assert (group.original, group.results, group.mask) == (names[0], [names[1]], names[2])
+
+
+def test_a_name_that_others_say_more_than_is_a_picture_of_its_own_if_it_is_a_file_of_that_kind():
+    found = {
+        group.original: group.results
+        for group in pair(["jetty.jpg", "jetty-hand.png", "jetty-rope.jpg", "jetty-rope-hand.png"])
+    }
+    assert found == {"jetty.jpg": ["jetty-hand.png"], "jetty-rope.jpg": ["jetty-rope-hand.png"]}
+    # A result with a mask of its own, or one in another form, stays a result.
+    for names in (
+        ["quay.jpg", "quay-ada.jpg", "quay-ada-mask.png", "quay-mask.png"],
+        ["quay.jpg", "quay-hand.png", "quay-hand-grain.png"],
+    ):
+        assert [group.original for group in pair(names)] == ["quay.jpg"]

@@ -102,7 +102,7 @@ def test_agreement_is_kendalls():
     assert agreement({1: 1}, {1: 1}) is None and agreement({1: 1, 2: 1}, {1: 1, 2: 2}) is None
 
 
-def test_only_settings_that_differ_are_told():
+def test_only_settings_that_differ_are_reported():
     assert differing(
         {"margin": 3, "seed": 7, "feather": 5.0}, {"margin": 8, "feather": 5, "take": 2}
     ) == [Setting("margin", 3, 8), Setting("seed", 7, None), Setting("take", None, 2)]

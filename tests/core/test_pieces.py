@@ -6,9 +6,9 @@ import pytest
 from builders import disc, filled, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.pieces import MOST, SIDE, pieces, squares_of
+from zweiblick_core.features.copies.pieces import MOST, SIDE, pieces, squares_of
+from zweiblick_core.io import read
 from zweiblick_core.kinds.repeat import high_pass, steepness
-from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 
 SHAPE = (420, 520)
@@ -48,20 +48,20 @@ def middle(box):
     return np.array([x + w / 2, y + h / 2])
 
 
-def test_a_piece_laid_in_three_times_is_found_where_it_lies():
+def test_a_piece_pasted_in_three_times_is_found_where_it_lies():
     at, source = np.array([(232, 190), (286, 186), (262, 246)]), np.array([396, 130])
     findings = found_in(dabbed(at.tolist(), source.tolist()))
     assert findings
     for finding in findings:
-        copy, there = middle(finding.evidence["copy"]), middle(finding.evidence["source"])
+        copy, there = middle(finding.evidence.copy), middle(finding.evidence.source)
         places = np.vstack([at, source])
         near = lambda point, places=places: np.hypot(*(places - point).T).min()
-        assert near(copy) < 8 and near(there) < 8 and not finding.evidence["mirrored"]
+        assert near(copy) < 8 and near(there) < 8 and not finding.evidence.mirrored
         # The places of one piece need no second finding from its other end.
         assert (
             sum(
-                np.hypot(*(middle(other.evidence["source"]) - copy)) < 8
-                and np.hypot(*(middle(other.evidence["copy"]) - there)) < 8
+                np.hypot(*(middle(other.evidence.source) - copy)) < 8
+                and np.hypot(*(middle(other.evidence.copy) - there)) < 8
                 for other in findings
             )
             == 0
@@ -77,7 +77,7 @@ def test_a_piece_shows_through_compression_where_grain_does():
     findings = found_in(
         dabbed([(240, 200)], (396, 130), 28, strong), lambda pixels: jpeg(pixels, 95), strong
     )
-    assert findings and np.hypot(*(middle(findings[0].evidence["copy"]) - (240, 200))) < 8
+    assert findings and np.hypot(*(middle(findings[0].evidence.copy) - (240, 200))) < 8
 
 
 def test_a_piece_twice_inside_the_region_says_so():
@@ -93,19 +93,18 @@ def test_a_piece_twice_inside_the_region_says_so():
         twice = twice * (1 - amount) + moved * amount
     (finding,) = found_in(twice)
     assert (
-        finding.evidence["source_inside_region"]
-        and abs(abs(finding.evidence["offset_px"][0]) - 58) < 4
+        finding.evidence.source_inside_region and abs(abs(finding.evidence.offset_px[0]) - 58) < 4
     )
 
 
-def test_what_was_laid_in_upside_down_is_found_and_said_to_be():
+def test_what_was_pasted_in_upside_down_is_found_and_said_to_be():
     fill = TRUTH.astype(np.float32)
     fill[130:290, 180:340] = TRUTH[200:360, 340:500][::-1]
     finding = found_in(fill)[0]
-    assert finding.evidence["mirrored"] and abs(
-        finding.evidence["turned_degrees"]
-    ) == pytest.approx(180, abs=2)
-    assert np.hypot(*(middle(finding.evidence["source"]) - (420, 280))) < 12
+    assert finding.evidence.mirrored and abs(finding.evidence.turned_degrees) == pytest.approx(
+        180, abs=2
+    )
+    assert np.hypot(*(middle(finding.evidence.source) - (420, 280))) < 12
 
 
 def test_a_copy_of_a_part_of_the_fill_is_outlined_as_that_part():

@@ -9,11 +9,11 @@ from builders import disc, jpeg, png, textured
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from zweiblick_core.calibrate import Room
-from zweiblick_core.kinds.searched import Searched
-from zweiblick_core.planes import apart_of, lab_of, luma_of, reduced_of
-from zweiblick_core.reading import eight_bit, read, shrunk
-from zweiblick_core.rims import MOST, REACH, rims_of, unroll
+from zweiblick_core.features.copies.searched import Searched
+from zweiblick_core.io import eight_bit, read, shrunk
+from zweiblick_core.null import Room
+from zweiblick_core.scene.boundary import MOST, REACH, rims_of, unroll
+from zweiblick_core.scene.planes import apart_of, lab_of, luma_of, reduced_of
 
 TRUTH = textured(300, 420, seed=4)
 DEEP = (TRUTH.astype(np.uint16) << 8) + 77

@@ -7,7 +7,7 @@ from builders import jpeg, png, textured
 from PIL import Image, ImageCms
 
 from zweiblick_core.errors import Refused
-from zweiblick_core.reading import read, read_mask, share_of
+from zweiblick_core.io import read, read_mask, share_of
 
 
 def saved(image, **options):
@@ -137,3 +137,28 @@ def test_how_much_of_each_place_a_mask_covers_is_what_averaging_all_of_it_gives(
     )
     expected = cv2.resize(coarse.round().astype(np.uint8), size, interpolation=cv2.INTER_AREA)
     assert np.abs(share_of(mask, size).astype(int) - expected).max() <= 1
+
+
+@pytest.mark.parametrize("mode", ["1", "L", "RGB", "RGBA", "P"])
+def test_a_mask_is_the_same_however_it_is_stored_also_turned(mode):
+    marked = np.zeros((40, 60), bool)
+    marked[5:20, 30:44] = True
+    image = Image.fromarray(marked.astype(np.uint8) * 255).convert(mode)
+    saved = io.BytesIO()
+    image.save(saved, "PNG")
+    assert np.array_equal(read_mask(saved.getvalue(), marked.shape), marked)
+    turned = io.BytesIO()
+    exif = Image.Exif()
+    exif[0x0112] = 6
+    image.save(turned, "PNG", exif=exif)
+    found = read_mask(turned.getvalue(), (60, 40))
+    assert np.array_equal(found, np.rot90(marked, -1))
+    found[0, 0] = True  # whoever asked may draw on it
+
+
+def test_a_mask_that_breaks_off_is_refused():
+    saved = io.BytesIO()
+    grain = np.random.default_rng(3).integers(0, 255, (200, 300), np.uint8)
+    Image.fromarray(grain).save(saved, "PNG")
+    with pytest.raises(Refused, match="damaged or cut short"):
+        read_mask(saved.getvalue()[:9000], (200, 300))

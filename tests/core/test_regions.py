@@ -5,9 +5,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zweiblick_core.errors import Refused
-from zweiblick_core.planes import apart_of, luma_of
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 from zweiblick_core.regions import changed_area, from_geojson, from_mask, outline, proposed
+from zweiblick_core.scene.planes import apart_of, luma_of
 
 
 def test_each_connected_part_is_a_region_in_reading_order():

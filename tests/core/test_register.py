@@ -7,11 +7,11 @@ import numpy as np
 import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
+from zweiblick_core.align import brought_together, register, resampled_onto
 from zweiblick_core.check import check
-from zweiblick_core.drawing import marked, put_label
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 from zweiblick_core.regions import from_mask, proposed
-from zweiblick_core.registering import brought_together, register, resampled_onto
+from zweiblick_core.report.drawing import marked, put_label
 
 HEIGHT, WIDTH = 520, 700
 TRUTH = textured(HEIGHT, WIDTH, seed=31)
@@ -86,7 +86,7 @@ def test_a_flaw_is_found_at_its_place_in_the_original_whatever_was_done(case):
     )
 
 
-def test_a_crop_is_told_as_a_fact_and_a_region_cropped_away_is_not_judged():
+def test_a_crop_is_reported_as_a_fact_and_a_region_cropped_away_is_not_judged():
     result = RESULT[:, :250]
     report = check(read(png(ORIGINAL)), read(png(np.ascontiguousarray(result))), from_mask(MASK))
     assert report.facts[0]["fact"] == "cropped" and report.facts[0]["regions_gone"] == ["1"]
@@ -112,7 +112,7 @@ def test_a_pair_keeps_the_results_own_pixels_unless_it_was_enlarged():
     assert pair.original is original and pair.result.pixels.shape == original.pixels.shape
 
 
-def test_laid_onto_its_original_a_result_fits_it():
+def test_addedto_its_original_a_result_fits_it():
     original, cropped = read(png(ORIGINAL)), read(png(moved(RESULT, "cropped")))
     laid = resampled_onto(original, cropped, register(original, cropped, ~MASK))
     assert (

@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 from zweiblick_core.check import check
 from zweiblick_core.compare import same_pixels
 from zweiblick_core.errors import Refused
-from zweiblick_core.reading import read
+from zweiblick_core.evidence import from_json
+from zweiblick_core.io import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.rules import advice
 from zweiblick_core.rules.pairing import pair
@@ -109,7 +110,9 @@ def test_every_picture_gets_a_report_without_a_number_that_is_none(data):
                 len(finding["polygon"]) >= 3 and 0 <= finding["severity"] <= 1 and finding["group"]
             )
             advice.advise(
-                advice.Case((advice.Flaw(finding["kind"], finding["bbox"], finding["evidence"]),))
+                advice.Case(
+                    (advice.Flaw(finding["kind"], finding["bbox"], from_json(finding["evidence"])),)
+                )
             )
 
 

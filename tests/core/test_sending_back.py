@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 from builders import disc, textured
+from evidences import shown
 
 from zweiblick_core.compare import same_pixels
 from zweiblick_core.regions.masks import cropped
@@ -11,7 +12,7 @@ from zweiblick_core.rules.pairing import own_words, pair
 
 
 def flaw(kind, **evidence):
-    return advice.Flaw(kind, [0, 0, 10, 10], evidence)
+    return advice.Flaw(kind, [0, 0, 10, 10], shown(kind, **evidence))
 
 
 def whats(changes):
@@ -29,13 +30,15 @@ def test_a_rim_of_what_was_removed_asks_for_an_outline_looser_by_what_was_measur
 
 
 def test_bits_that_were_missed_ask_for_an_outline_that_takes_the_largest_in():
-    bits = [advice.Flaw("residue", [0, 0, size, 40], {}) for size in (3, 11)]
+    bits = [advice.Flaw("residue", [0, 0, size, 40]) for size in (3, 11)]
     (change,) = advised(*bits)
     assert change.values["pixels"] == 15 and "11 px across" in change.why
 
 
 def test_a_sliver_at_the_frame_asks_to_go_past_it_without_feather_and_to_copy_from_beside():
-    sliver = advice.Flaw("residue", [0, 40, 3, 200], {"what": "sliver at the frame's edge"})
+    sliver = advice.Flaw(
+        "residue", [0, 40, 3, 200], shown("residue", what="sliver at the frame's edge")
+    )
     changes = advised(sliver)
     assert whats(changes) == [
         "outline past the frame",
@@ -127,7 +130,7 @@ def test_after_three_rounds_it_is_to_be_rebuilt_by_hand():
 
 def test_advice_says_the_number_it_rests_on_with_its_natural_range():
     measure = {"name": "step", "value": 3.94, "unit": "", "natural": {"low": 0.8, "high": 1.4}}
-    seam = advice.Flaw("seam", [0, 0, 10, 10], {}, measure)
+    seam = advice.Flaw("seam", [0, 0, 10, 10], measure=measure)
     assert advised(seam)[0].why == "step: 3.94, natural here 0.8 to 1.4"
 
 
@@ -148,7 +151,7 @@ def test_every_change_that_is_advised_can_be_asked_for():
         (["x"], "no change"),
     ],
 )
-def test_changes_that_make_no_sense_are_told(changes, words):
+def test_changes_that_make_no_sense_are_reported(changes, words):
     assert words in advice.refuse_unknown(changes)
     assert advice.refuse_unknown([{"what": "feather", "values": {"pixels": 4}}]) is None
 
@@ -333,3 +336,35 @@ def test_no_file_is_left_out_or_used_twice():
 )
 def test_what_a_name_says_beyond_part_and_number_is_the_picture_and_how_it_was_made(name, words):
     assert own_words(name) == words
+
+
+def test_of_each_region_the_failed_cell_that_ranks_best_is_sent_back_and_of_equals_the_newest():
+    from zweiblick_core.rules.slips import Failed, to_send_back, worked_attempt
+
+    failed = [
+        Failed(1, 10, 1, 0.4),
+        Failed(2, 10, 2, 0.6),
+        Failed(3, 10, 3, None),
+        Failed(4, 11, 1, 0.5),
+        Failed(5, 11, 2, 0.5),
+        Failed(6, 12, 1, None),
+    ]
+    chosen = to_send_back(failed)
+    assert [one.cell for one in chosen] == [2, 5, 6]
+    # It works on the attempt that most of them come from.
+    assert worked_attempt(chosen) == 2
+    assert worked_attempt([Failed(1, 1, 4, None), Failed(2, 2, 7, None)]) == 7
+
+
+def test_what_was_cropped_before_it_was_worked_on_is_worked_again_on_the_full_picture():
+    from zweiblick_core.rules.advice import Case, Flaw, advise
+
+    said = lambda kind, first: {
+        change.what: change
+        for change in advise(Case((Flaw(kind, [0, 0, 9, 9]),), cropped_first=first))
+    }
+    assert "cropped before" in said("repeat", True)["full picture"].why
+    assert said("repeat", True)["full picture"].because == ("repeat",)
+    assert "full picture" not in said("repeat", False)
+    # What a crop does not explain is no reason.
+    assert "full picture" not in said("tone", True)

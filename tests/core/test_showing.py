@@ -8,8 +8,9 @@ import pytest
 from builders import disc, filled, textured, with_thing
 from skimage.color import deltaE_ciede2000, rgb2lab
 
+from zweiblick_core.evidence import Copy, Detail, Rim
 from zweiblick_core.regions import Region
-from zweiblick_core.showing import HALF, rim_steps, show, spectrum, unrolled
+from zweiblick_core.report.showing import HALF, rim_steps, show, spectrum, unrolled
 
 TRUTH = textured(300, 400, seed=33)
 MASK = disc(TRUTH.shape[:2], 200, 150, 50)
@@ -29,7 +30,7 @@ def test_a_copy_stands_beside_its_source_and_their_grain_agrees():
     shown = show(
         "repeat",
         (180, 130, 40, 40),
-        {"type": "copy", "offset_px": [-110, 0]},
+        Copy(offset_px=[-110, 0]),
         ORIGINAL,
         copied,
         REGION,
@@ -39,7 +40,7 @@ def test_a_copy_stands_beside_its_source_and_their_grain_agrees():
     honest = show(
         "repeat",
         (180, 130, 40, 40),
-        {"type": "copy", "offset_px": [-110, 0]},
+        Copy(offset_px=[-110, 0]),
         ORIGINAL,
         TRUTH,
         REGION,
@@ -51,7 +52,7 @@ def test_a_mirrored_copy_stands_beside_its_source_flipped():
     shown = show(
         "repeat",
         (180, 130, 40, 40),
-        {"offset_px": [-90, 0], "mirrored": True, "source": [90, 130, 40, 40]},
+        Copy(offset_px=[-90, 0], mirrored=True, source=[90, 130, 40, 40]),
         ORIGINAL,
         TRUTH,
         REGION,
@@ -65,7 +66,7 @@ def test_a_mirrored_copy_stands_beside_its_source_flipped():
 
 def test_a_seam_is_shown_along_the_rim_in_both_pictures():
     stepped = filled(TRUTH, MASK, TRUTH.astype(float) + 40)
-    shown = show("seam", (150, 100, 101, 101), {"type": "boundary"}, TRUTH, stepped, REGION)
+    shown = show("seam", (150, 100, 101, 101), Rim(), TRUTH, stepped, REGION)
     high = 2 * HALF + 1
     first, second = shown.pixels[:high].astype(float), shown.pixels[high + 6 :].astype(float)
     step = lambda strip: strip[4 : HALF - 3].mean() - strip[HALF + 4 : -4].mean()
@@ -74,7 +75,7 @@ def test_a_seam_is_shown_along_the_rim_in_both_pictures():
 
 def test_the_stretch_that_was_found_is_marked_under_its_own_part_of_the_rim():
     right = [[225, 90], [260, 90], [260, 210], [225, 210]]
-    shown = show("seam", (225, 90, 35, 120), {"type": "boundary"}, TRUTH, TRUTH, REGION, right)
+    shown = show("seam", (225, 90, 35, 120), Rim(), TRUTH, TRUTH, REGION, right)
     bar = shown.pixels[2 * HALF + 3] == 255
     width = shown.pixels.shape[1]
     assert 0.2 * width < bar[:, 0].sum() < 0.45 * width
@@ -93,13 +94,8 @@ def test_the_stretch_that_was_found_is_marked_under_its_own_part_of_the_rim():
 def test_a_step_of_known_size_reads_so_in_ciede2000_and_stands_out_of_its_parallels(kind):
     flat = np.full((300, 400, 3), 120, np.uint8)
     stepped = filled(flat, MASK, flat + np.array([0.0, 12.0, 0.0]))
-    curve = show(kind, (150, 100, 101, 101), {"type": "rim"}, flat, stepped, REGION).curve
-    assert (
-        show(
-            kind, (150, 100, 101, 101), {"type": "rim", "what": "cut"}, flat, stepped, REGION
-        ).curve
-        is None
-    )
+    curve = show(kind, (150, 100, 101, 101), Rim(), flat, stepped, REGION).curve
+    assert show(kind, (150, 100, 101, 101), Rim(what="cut"), flat, stepped, REGION).curve is None
     wanted = deltaE_ciede2000(
         rgb2lab(np.uint8([[[120, 132, 120]]]))[0, 0], rgb2lab(np.uint8([[[120, 120, 120]]]))[0, 0]
     )
@@ -152,7 +148,7 @@ def test_a_spectrum_reads_a_gratings_own_contrast():
 
 def _detail_of(pixels):
     return (
-        show("smear", (170, 120, 60, 60), {"type": "detail"}, pixels, pixels, REGION)
+        show("smear", (170, 120, 60, 60), Detail(), pixels, pixels, REGION)
         .pixels[88 + 12 : -12, 88 + 12 : -12]
         .std()
     )
@@ -162,7 +158,7 @@ def test_detail_findings_come_with_their_spectrum_and_a_place_too_small_for_one_
     shown = show(
         "smear",
         (170, 120, 60, 60),
-        {"type": "detail"},
+        Detail(),
         ORIGINAL,
         filled(TRUTH, MASK, cv2.GaussianBlur(TRUTH, (0, 0), 3)),
         REGION,
@@ -170,9 +166,7 @@ def test_detail_findings_come_with_their_spectrum_and_a_place_too_small_for_one_
     assert shown.curve.what == "spectrum" and shown.pixels.shape == (2 * 84 + 4, 2 * 84 + 4, 3)
     # Under the place, what is left of its fine detail: next to nothing.
     assert shown.pixels[88 + 12 : -12, 88 + 12 : -12].std() < 0.35 * _detail_of(TRUTH)
-    assert (
-        show("smear", (170, 120, 4, 4), {"type": "detail"}, ORIGINAL, TRUTH, REGION).curve is None
-    )
+    assert show("smear", (170, 120, 4, 4), Detail(), ORIGINAL, TRUTH, REGION).curve is None
 
 
 @pytest.mark.parametrize(
@@ -191,9 +185,7 @@ def test_detail_findings_come_with_their_spectrum_and_a_place_too_small_for_one_
     ],
 )
 def test_every_other_kind_shows_the_place_in_both(kind):
-    shown = show(
-        kind, (170, 120, 30, 20), {"type": "x", "offset_px": [-900, 0]}, ORIGINAL, TRUTH, REGION
-    )
+    shown = show(kind, (170, 120, 30, 20), Copy(offset_px=[-900, 0]), ORIGINAL, TRUTH, REGION)
     assert np.array_equal(shown.pixels[:, :54], ORIGINAL[108:152, 158:212]) and np.array_equal(
         shown.pixels[:, 58:], TRUTH[108:152, 158:212]
     )
@@ -201,4 +193,4 @@ def test_every_other_kind_shows_the_place_in_both(kind):
 
 def test_a_region_that_is_the_whole_frame_is_shown_all_the_same():
     whole = Region("1", np.ones(TRUTH.shape[:2], bool), (0, 0, 400, 300))
-    assert show("seam", (0, 0, 400, 300), {}, ORIGINAL, TRUTH, whole).pixels.size
+    assert show("seam", (0, 0, 400, 300), Rim(), ORIGINAL, TRUTH, whole).pixels.size

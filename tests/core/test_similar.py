@@ -6,8 +6,8 @@ import pytest
 
 from demo import composed, scenario
 from zweiblick_core.errors import Refused
-from zweiblick_core.reading import read
-from zweiblick_core.regions import laid_over, like_colour
+from zweiblick_core.io import read
+from zweiblick_core.regions.similar import laid_over, like_colour
 
 
 def lettering(shape, at=(90, 110), size=2.2):

@@ -27,7 +27,7 @@ def test_colours_read_as_published(srgb, lab):
     assert spot(np.full((3, 3, 3), srgb, np.uint8), 1, 1).lab == pytest.approx(lab, abs=0.02)
 
 
-def test_noise_is_told_in_levels_and_a_slope_is_none():
+def test_noise_is_reported_in_levels_and_a_slope_is_none():
     slope = np.repeat(np.tile(np.arange(40) * 3, (40, 1))[..., None], 3, 2).astype(np.uint8)
     assert spot(slope, 20, 20).noise < 0.05
     noisy = (

@@ -35,7 +35,7 @@ def test_only_the_first_attempt_of_a_method_at_a_region_counts():
     assert (found["hand", "water"].count, found["hand", "water"].of) == (1, 1)
 
 
-def test_backdrops_are_told_apart_and_summed_up():
+def test_backdrops_are_reported_apart_and_summed_up():
     rows = [
         ruled("copy", 1, 1, True),
         ruled("copy", 2, 1, False, "brick"),

@@ -8,10 +8,10 @@ import pytest
 from builders import disc, filled, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
+from zweiblick_core.features.detail import LEAST_CONTROLS, Ground, ground_of, pools
+from zweiblick_core.io import read
 from zweiblick_core.kinds import smear
-from zweiblick_core.kinds.detail import LEAST_CONTROLS, Ground, ground_of, pools
 from zweiblick_core.kinds.tone import cell_side
-from zweiblick_core.reading import read
 from zweiblick_core.regions import from_mask
 
 TRUTH = textured(560, 760, seed=33)
@@ -37,7 +37,7 @@ def held(rng=3):
 @pytest.mark.slow
 @pytest.mark.parametrize("encode", [png, jpeg], ids=["lossless", "compressed"])
 @pytest.mark.parametrize("thickness", [16, 22, 28])
-def test_a_poles_place_that_was_washed_out_is_told(thickness, encode):
+def test_a_poles_place_that_was_washed_out_is_reported(thickness, encode):
     region = judged(pole(thickness), cv2.GaussianBlur(TRUTH, (0, 0), 3), encode)
     assert "smear" not in region.abstained and any(
         finding.kind in ("smear", "soft") for finding in region.findings
@@ -53,7 +53,7 @@ def test_a_poles_place_that_holds_has_no_finding_and_every_kind_of_detail_was_as
 
 
 @pytest.mark.slow
-def test_a_poles_place_without_grain_is_told():
+def test_a_poles_place_without_grain_is_reported():
     mask = pole(22)
     grain = np.random.default_rng(5).normal(0, 4.0, TRUTH.shape)
     original = with_thing(TRUTH + grain, mask)
@@ -61,20 +61,20 @@ def test_a_poles_place_without_grain_is_told():
         read(png(original)), read(png(filled(original, mask, TRUTH))), from_mask(mask)
     ).regions[0]
     assert any(
-        finding.kind == "grain" and finding.evidence["what"] == "less grain"
+        finding.kind == "grain" and finding.evidence.what == "less grain"
         for finding in region.findings
     )
 
 
 @pytest.mark.slow
-def test_a_poles_place_that_was_sharpened_is_told():
+def test_a_poles_place_that_was_sharpened_is_reported():
     truth = TRUTH.astype(np.float32)
     fill = truth + 1.4 * (truth - cv2.GaussianBlur(truth, (0, 0), 1.2))
     assert any(finding.kind in ("soft", "grain") for finding in judged(pole(22), fill).findings)
 
 
 @pytest.mark.slow
-def test_a_poles_place_in_another_light_is_told_and_cells_are_small_enough_to_lie_across_it():
+def test_a_poles_place_in_another_light_is_reported_and_cells_are_small_enough_to_lie_across_it():
     mask = pole(22)
     soft = cv2.GaussianBlur(
         cv2.erode(mask.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(np.float32), (0, 0), 3

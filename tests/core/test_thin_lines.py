@@ -8,8 +8,8 @@ import cv2
 import numpy as np
 import pytest
 
-from zweiblick_core.kinds.faint_lines import faint_lines
-from zweiblick_core.kinds.line import faint_breaks, thin_gone
+from zweiblick_core.features.lines.faint import faint_lines
+from zweiblick_core.features.lines.gone import faint_breaks, thin_gone
 
 SHAPE, MIDDLE, RADIUS, APART = (560, 620), (310, 280), 62, 44
 Y, X = np.mgrid[: SHAPE[0], : SHAPE[1]].astype(np.float32)
@@ -76,7 +76,7 @@ def test_where_the_fill_has_the_ground_but_not_its_joints_they_are_missing():
 
 
 @pytest.mark.parametrize("amount", [3.0, 4.0, 5.0])
-def test_joints_that_undulate_are_told_as_such_and_followed(amount):
+def test_joints_that_undulate_are_reported_as_such_and_followed(amount):
     told = broken(ground() + joints(aside=np.where(AREA, undulating(amount), 0)))
     score, one = max(told, key=lambda pair: pair[1].length)
     assert score > 0.7 and one.what == "wave" and one.amount == pytest.approx(amount, abs=1.6)
@@ -120,6 +120,6 @@ def test_what_hardly_stands_out_or_lies_in_a_row_by_chance_says_nothing():
     assert thin_gone(replace(line, sure=1.0), course) < 0.1
 
 
-def test_light_lines_are_told_like_dark_ones():
+def test_light_lines_are_reported_like_dark_ones():
     told = broken(ground() + np.where(AREA, 0, joints(38.0)))
     assert told and all(one.what == "missing" for _, one in told)

@@ -6,17 +6,17 @@ import pytest
 from builders import disc, holding, png, with_thing
 
 from zweiblick_core.check import check
+from zweiblick_core.io import read
 from zweiblick_core.kinds import tone
 from zweiblick_core.kinds.tone import (
+    _around_at,
     _between,
-    _laid,
     _steepness_about,
     heights,
-    humps,
+    humps_of,
     stands_out,
     steepness,
 )
-from zweiblick_core.reading import read
 from zweiblick_core.regions.masks import from_mask
 
 SHAPE = (400, 560)
@@ -57,8 +57,8 @@ def test_what_lies_between_is_a_straight_line_from_one_side_to_the_other():
     colour[..., 0] = np.linspace(20, 80, 30)[:, None]
     shape = np.ones((8, 8), bool)
     colour[12:18, 12:18, 0] += 15
-    laid = _laid(colour, shape, (11, 11), np.ones((30, 30), bool))
-    for departs in _between(laid):
+    around = _around_at(colour, shape, (11, 11), np.ones((30, 30), bool))
+    for departs in _between(around):
         assert (
             departs.shape == (8, 8, 3)
             and np.allclose(departs[2:6, 2:6, 0], 15, atol=0.2)
@@ -67,13 +67,13 @@ def test_what_lies_between_is_a_straight_line_from_one_side_to_the_other():
     # Nothing known on one side of it: what lies on the other; on neither: infinite.
     known = np.ones((30, 30), bool)
     known[:11] = known[19:] = False
-    assert np.isinf(_between(_laid(colour, shape, (11, 11), known))[0]).all()
+    assert np.isinf(_between(_around_at(colour, shape, (11, 11), known))[0]).all()
 
 
 @pytest.mark.parametrize(("band", "patch", "stands"), [(0, 6, True), (9, 0, False), (4, 6, True)])
 def test_a_hump_stands_out_from_side_to_side_as_well_as_from_top_to_bottom(band, patch, stands):
     shape = disc((40, 40), 20, 20, 15)
-    hump = humps(shape)[1]
+    hump = humps_of(shape)[1]
     height = np.array([1.0, 0.4, -0.3])
     # A band of bricks between boards and setts, soft at its edges, that goes on to one side at
     # least.
@@ -101,7 +101,7 @@ def test_where_the_frame_leaves_no_side_it_says_nothing():
 
 
 @pytest.mark.parametrize("levels", [-60, -26, 26, 60])
-def test_a_patch_is_told_however_much_darker_or_lighter_it_is(levels):
+def test_a_patch_is_reported_however_much_darker_or_lighter_it_is(levels):
     ground = (
         130 + 8 * np.sin(X / 90)[..., None] + np.random.default_rng(16).normal(0, 1.4, (*SHAPE, 3))
     )
@@ -144,7 +144,7 @@ def test_a_panel_is_not_judged_by_the_hedge_about_it(monkeypatch):
 
 
 @pytest.mark.slow
-def test_what_cannot_be_told_still_ranks_attempts(monkeypatch):
+def test_what_cannot_be_reported_still_ranks_attempts(monkeypatch):
     ground = hedged()
     faint = ground + 1.5 * np.clip((58 - np.hypot(X - 280, Y - 200)) / 30, 0, 1)[..., None]
     monkeypatch.setattr(tone, "RESTLESS", (0.0, 0.0))
@@ -159,7 +159,7 @@ def test_how_calm_a_place_is_says_its_ground_and_not_only_a_fill_that_was_blurre
     shape = disc((40, 40), 20, 20, 14)
     colour = np.random.default_rng(8).normal(0, 2, (60, 60, 3)).astype(np.float32)
     colour[10:50, 10:50][shape] = 0
-    inside = steepness(colour[10:50, 10:50], [humps(shape)[2]], shape, np.zeros((1, 3)))
+    inside = steepness(colour[10:50, 10:50], [humps_of(shape)[2]], shape, np.zeros((1, 3)))
     about = _steepness_about(colour, shape, (10, 10), np.ones((60, 60), bool))
     # Three in four differences of two normal deviates of 2 are less than 3.25, in each of three
     # channels.
@@ -169,7 +169,7 @@ def test_how_calm_a_place_is_says_its_ground_and_not_only_a_fill_that_was_blurre
 
 def test_steepness_is_of_what_the_hump_leaves():
     shape = np.ones((40, 40), bool)
-    hump = humps(disc((40, 40), 20, 20, 15))[1]
+    hump = humps_of(disc((40, 40), 20, 20, 15))[1]
     patch = (hump[..., None] * np.array([6.0, -2.0, 1.0])).astype(np.float32)
     assert steepness(patch, [hump], shape, np.array([[6.0, -2.0, 1.0]]))[0] == pytest.approx(
         0, abs=1e-5

@@ -6,13 +6,14 @@ import cv2
 import numpy as np
 import pytest
 from builders import disc, png, with_thing
+from evidences import shown
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.touching import bends_along, strongest_path, touched
-from zweiblick_core.reading import read
+from zweiblick_core.features.rim.touching import bends_along, strongest_path, touched
+from zweiblick_core.io import read
 from zweiblick_core.regions import from_mask
 from zweiblick_core.report import Measure, Natural, Reading, Signal
-from zweiblick_core.rims import REACH, Rim
+from zweiblick_core.scene.boundary import REACH, Rim
 
 SHAPE = (1000, 1000)
 #: The outline's top lies at (500, 270).
@@ -100,7 +101,7 @@ def told(stretch, kind="seam"):
         [[0, 0], [1, 0], [1, 1]],
         Signal((), 1.0, 1.0),
         measure,
-        {},
+        shown(kind),
         stretch=stretch,
     )
 
@@ -146,7 +147,7 @@ def test_most_of_a_boundary_is_no_place_that_an_edge_touches_and_an_edge_must_li
     )
 
 
-def test_of_a_part_of_a_boundary_it_is_told_only_within_and_never_along_the_frame():
+def test_of_a_part_of_a_boundary_it_is_reported_only_within_and_never_along_the_frame():
     edge, whole = along(GONE(-0.005 * AT**2)), ring()
     part = whole.part(np.arange(600))
     assert touched(edge, part, told((275, 325))) and not touched(edge, part, told((5, 55)))
@@ -154,7 +155,7 @@ def test_of_a_part_of_a_boundary_it_is_told_only_within_and_never_along_the_fram
     assert not touched(edge, whole, told((275, 325)))
 
 
-def test_the_strongest_path_is_followed_and_a_curve_is_told_from_a_straight_piece_between_corners():
+def test_the_strongest_path_is_followed_and_a_curve_is_reported_from_a_straight_piece_between_corners():
     at = np.linspace(-50, 50, 101)
     curve, corners = 30 - 0.006 * at**2, 30 - 0.45 * np.maximum(np.abs(at) - 20, 0)
     plane = lambda path: np.exp(-(((np.arange(61) - path[:, None]) / 1.2) ** 2))

@@ -6,12 +6,12 @@ import cv2
 import numpy as np
 import pytest
 from builders import disc, filled, jpeg, png, with_thing
+from evidences import shown
 
 from zweiblick_core.arbitrate import arbitrate
 from zweiblick_core.check import check
-from zweiblick_core.kinds import detail
-from zweiblick_core.kinds import grain as grain_kind
-from zweiblick_core.kinds.detail import (
+from zweiblick_core.features import detail
+from zweiblick_core.features.detail import (
     Ground,
     boxed_means,
     carried,
@@ -19,8 +19,9 @@ from zweiblick_core.kinds.detail import (
     noise_of,
     structure_of,
 )
-from zweiblick_core.kinds.trials import BLUR, softened
-from zweiblick_core.reading import read
+from zweiblick_core.features.trials import BLUR, softened
+from zweiblick_core.io import read
+from zweiblick_core.kinds import grain as grain_kind
 from zweiblick_core.regions import from_mask
 from zweiblick_core.report import Abstention, Measure, Natural, Reading, Signal
 
@@ -56,7 +57,7 @@ def read_as(fill, kind, truth=TRUTH, encode=png):
         from_mask(MASK),
         kinds=(kind,),
     ).regions[0]
-    return {finding.evidence["what"]: finding for finding in region.findings}, region
+    return {finding.evidence.what: finding for finding in region.findings}, region
 
 
 def blurred(sigma):
@@ -83,7 +84,7 @@ def test_a_fill_made_at_half_the_size_and_enlarged_is_soft():
     )
 
 
-def test_more_blur_is_told_as_more():
+def test_more_blur_is_reported_as_more():
     values = [
         -max(
             (r for r in read_as(blurred(sigma), "soft")[1].findings), key=lambda f: f.score
@@ -122,12 +123,12 @@ def test_an_even_wall_shows_neither_sharpness_nor_the_lack_of_it():
     assert read_as(fill, "soft", wall)[0] == {}
 
 
-def test_missing_grain_is_told_in_textured_places_too_where_none_is_flat(monkeypatch):
+def test_missing_grain_is_reported_in_textured_places_too_where_none_is_flat(monkeypatch):
     monkeypatch.setattr(grain_kind, "_in_flat_places", lambda *_: Abstention("no flat place"))
     monkeypatch.setattr(grain_kind, "in_colour", lambda *_: None)
     quiet = cv2.fastNlMeansDenoisingColored(TRUTH, None, 6.0, 6.0, 5, 11).astype(np.float32)
     finding = read_as(quiet, "grain")[0]["less grain"]
-    assert finding.measure.value > finding.measure.natural.high and finding.evidence["ratio"] < 0.8
+    assert finding.measure.value > finding.measure.natural.high and finding.evidence.ratio < 0.8
     assert read_as(TRUTH - grain(15) + grain(99), "grain")[0] == {}
 
 
@@ -161,7 +162,7 @@ def told(kind, what, score=0.9, value=-0.7, **evidence):
         [[10, 10], [70, 10], [70, 70], [10, 70]],
         Signal(((0.5, 1.0, 0.0),), 60.0, 3600.0),
         Measure("m", value, "px", natural),
-        {"type": "detail", "what": what, **lacks, **evidence},
+        shown(kind, what=what, **{**lacks, **evidence}),
     )
 
 
@@ -283,7 +284,7 @@ def test_a_fill_whose_first_cells_are_too_little_seen_is_judged_like_any_other()
     )
 
 
-def test_where_nothing_around_has_texture_sharpness_cannot_be_told():
+def test_where_nothing_around_has_texture_sharpness_cannot_be_reported():
     wall = np.full((*SHAPE, 3), 140, np.uint8)
     region = read_as(np.full((*SHAPE, 3), 141.0), "soft", wall)[1]
     assert "texture" in region.abstained["soft"]

@@ -10,8 +10,8 @@ import pytest
 from builders import disc, filled, jpeg, png, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.kinds.waves import waves
-from zweiblick_core.reading import read
+from zweiblick_core.features.lines.waves import waves
+from zweiblick_core.io import read
 from zweiblick_core.regions.masks import from_mask
 
 SHAPE = (500, 700)
@@ -39,7 +39,7 @@ def read_of(plane, places=PLACES):
 
 @pytest.mark.parametrize("pixels", [2.0, 4.0])
 @pytest.mark.parametrize("turned", [False, True])
-def test_boards_that_undulate_are_told_and_by_how_many_pixels(pixels, turned):
+def test_boards_that_undulate_are_reported_and_by_how_many_pixels(pixels, turned):
     along, across = (Y, X) if turned else (X, Y)
     found = read_of(
         laid(striped(across + pixels * np.sin(2 * np.pi * along / 50)), striped(across))
@@ -67,7 +67,7 @@ def test_nor_does_a_bare_fill_whose_grain_runs_every_way():
         assert read_of(laid(110 + np.random.default_rng(5).normal(0, levels, SHAPE))).far < 1.0
 
 
-def test_where_all_around_undulates_too_nothing_is_told():
+def test_where_all_around_undulates_too_nothing_is_reported():
     everywhere = striped(Y + 4 * np.sin(2 * np.pi * X / 50))
     assert read_of(laid(everywhere, everywhere)).far < 0.5
     # And where what lies just around does, though nothing farther away.
@@ -81,7 +81,7 @@ def test_with_too_few_places_known_nothing_can_be_said():
     assert read_of(waving, PLACES[:3]).far < read_of(waving).far
 
 
-def test_a_large_fill_is_looked_at_smaller_and_told_in_its_own_pixels():
+def test_a_large_fill_is_looked_at_smaller_and_reported_in_its_own_pixels():
     large = cv2.resize(laid(striped(Y + 4 * np.sin(2 * np.pi * X / 50))), None, fx=4, fy=4)
     area = cv2.resize(AREA.astype(np.uint8), None, fx=4, fy=4, interpolation=cv2.INTER_NEAREST) > 0
     found = waves(
@@ -114,10 +114,10 @@ def test_on_a_photograph_of_boards_it_is_one_finding_that_shows_what_swings(enco
         from_mask(mask),
     )
     lines = [one for one in report.regions[0].findings if one.kind == "line"]
-    assert len(lines) == 1 and lines[0].evidence["what"] == "wave" and lines[0].score > 0.7
-    assert 1.5 < lines[0].evidence["amount"] < 6
-    for line in lines[0].evidence["lines"]:
-        assert len(line["trace"]) >= 3 and len(line["straight"]) == 2
+    assert len(lines) == 1 and lines[0].evidence.what == "wave" and lines[0].score > 0.7
+    assert 1.5 < lines[0].evidence.amount < 6
+    for line in lines[0].evidence.lines:
+        assert len(line.trace) >= 3 and len(line.straight) == 2
         assert all(
-            mask[int(py), int(px)] or np.hypot(px - 560, py - 420) < 70 for px, py in line["trace"]
+            mask[int(py), int(px)] or np.hypot(px - 560, py - 420) < 70 for px, py in line.trace
         )

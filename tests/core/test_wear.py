@@ -75,7 +75,7 @@ def test_a_smooth_place_among_smooth_places_is_not_worn():
 
 @pytest.mark.parametrize("worn", ["", "its finest detail went down over 3 passes"])
 def test_what_is_worn_is_to_be_rebuilt_by_hand_before_three_rounds(worn):
-    flaw = Flaw("soft", [0, 0, 9, 9], {})
+    flaw = Flaw("soft", [0, 0, 9, 9])
     what = {change.what: change for change in advise(Case((flaw,), rounds=1, worn=worn))}
     assert ("rebuild by hand" in what) == bool(worn)
     if worn:

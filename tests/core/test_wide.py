@@ -8,23 +8,23 @@ import cv2
 import numpy as np
 import pytest
 from builders import disc, png, with_thing
+from evidences import shown
 
+from zweiblick_core.align import Pair
 from zweiblick_core.check import check
-from zweiblick_core.kinds import detail, tone
-from zweiblick_core.kinds.line import (
-    _FAINT_MOST,
-    Break,
-    _all_along,
-    _enlarged,
-    _seen_wide,
-    _several,
-)
-from zweiblick_core.kinds.waves import waves_across
-from zweiblick_core.reading import read
+from zweiblick_core.features import detail
+from zweiblick_core.features.lines.breaks import Break
+from zweiblick_core.features.lines.gone import FAINT_MOST
+from zweiblick_core.features.lines.readings import enlarged
+from zweiblick_core.features.lines.standing import all_along, seen_wide
+from zweiblick_core.features.lines.waves import waves_across
+from zweiblick_core.io import read
+from zweiblick_core.kinds import tone
+from zweiblick_core.kinds.line import _several
 from zweiblick_core.regions import from_mask
-from zweiblick_core.registering import Pair
 from zweiblick_core.report import Measure, Natural, Reading, Signal
-from zweiblick_core.windows import open_window
+from zweiblick_core.scene.look import Scene
+from zweiblick_core.scene.window import open_window
 
 SHAPE = (1500, 1560)
 MASK = disc(SHAPE, 780, 750, 450)
@@ -51,7 +51,7 @@ def checked(fill):
 
 
 @pytest.mark.slow
-def test_boards_that_turn_by_four_degrees_across_a_wide_region_are_told_where_they_lie():
+def test_boards_that_turn_by_four_degrees_across_a_wide_region_are_reported_where_they_lie():
     turn = cv2.getRotationMatrix2D((780.0, 750.0), 4, 1.0)
     region = checked(
         cv2.warpAffine(
@@ -63,14 +63,14 @@ def test_boards_that_turn_by_four_degrees_across_a_wide_region_are_told_where_th
     x, y, width, height = finding.bbox
     assert x > 250 and y > 220 and x + width < 1310 and y + height < 1280 and width > 300
     # A line's ends lie where a joint meets the boundary, in the picture's own pixels.
-    ends = np.array([end for line in finding.evidence["lines"] for end in line["ends"]])
+    ends = np.array([end for line in finding.evidence.lines for end in line.ends])
     away = np.abs(np.hypot(*(ends - (780.5, 750.5)).T) - 450)
     assert np.median(away) < 25
     assert finding.signal.extent > 200
 
 
 @pytest.mark.slow
-def test_a_wide_fill_that_lies_five_pixels_aside_is_told_at_full_size():
+def test_a_wide_fill_that_lies_five_pixels_off_is_reported_at_full_size():
     moved = cv2.warpAffine(
         boards(2),
         np.array([[1, 0, 0], [0, 1, 5]], np.float32),
@@ -78,12 +78,12 @@ def test_a_wide_fill_that_lies_five_pixels_aside_is_told_at_full_size():
         borderMode=cv2.BORDER_REFLECT,
     )
     finding = checked(moved).findings[0]
-    assert finding.kind == "line" and finding.evidence["what"] == "offset"
-    assert finding.evidence["amount"] == pytest.approx(5, abs=2.5)
+    assert finding.kind == "line" and finding.evidence.what == "offset"
+    assert finding.evidence.amount == pytest.approx(5, abs=2.5)
 
 
 @pytest.mark.slow
-def test_a_wide_fill_that_holds_is_not_told():
+def test_a_wide_fill_that_holds_is_not_reported():
     assert not checked(boards(2)).findings
 
 
@@ -94,21 +94,21 @@ INSIDE = np.clip(cv2.distanceTransform(MASK.astype(np.uint8), cv2.DIST_L2, 5) / 
 
 @pytest.mark.slow
 @pytest.mark.parametrize("pixels", [2.0, 4.0])
-def test_boards_that_undulate_inside_a_wide_region_and_meet_at_its_boundary_are_told(pixels):
+def test_boards_that_undulate_inside_a_wide_region_and_meet_at_its_boundary_are_reported(pixels):
     swung = (pixels * INSIDE * np.sin(2 * np.pi * X / 50)).astype(np.float32)
     region = checked(
         cv2.remap(boards(2), X, Y + swung, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
     )
     (finding,) = region.findings
-    assert finding.evidence["what"] == "wave" and finding.evidence["whole"] and finding.score > 0.9
+    assert finding.evidence.what == "wave" and finding.evidence.whole and finding.score > 0.9
     assert (
-        finding.evidence["amount"] == pytest.approx(pixels, rel=0.5)
+        finding.evidence.amount == pytest.approx(pixels, rel=0.5)
         and finding.measure.natural.null == "surround"
     )
     assert finding.measure.value > 1.5 * finding.measure.natural.high
     # What is drawn lies in the region, and follows a joint all the same.
-    for line in finding.evidence["lines"]:
-        assert np.hypot(*(np.mean(line["trace"], axis=0) - (780, 750))) < 450
+    for line in finding.evidence.lines:
+        assert np.hypot(*(np.mean(line.trace, axis=0) - (780, 750))) < 450
 
 
 def undulating(luma, area=MASK):
@@ -148,7 +148,7 @@ def test_where_too_little_of_a_wide_fills_ground_is_known_its_waves_are_not_judg
 def test_a_window_by_itself_at_a_third_says_the_same_places():
     regions = from_mask(MASK)
     window = open_window(
-        Pair(read(png(with_thing(TRUTH, MASK))), read(png(TRUTH))), regions[0], regions, 200
+        Scene(Pair(read(png(with_thing(TRUTH, MASK))), read(png(TRUTH)))), regions[0], regions, 200
     )
     small = window.reduced(3)
     assert small is window.reduced(3) and small.mask.shape == tuple(
@@ -182,29 +182,29 @@ def test_pixels_grow_with_the_window_and_degrees_do_not():
         [[0.0, 0.0], [5.0, 0.0], [5.0, 5.0]],
         Signal(((0.25, 4.0, 0.0),), 10.0, 80.0, value),
         Measure("", value, unit, Natural(0.0, 1.0, 9, "outline")),
-        {"what": what, "lines": [line], "amount": value},
+        shown("line", what=what, lines=[line], amount=value),
     )
     jumps, turns = (
-        _enlarged(read_as("offset", 3.0, "px"), window, 3),
-        _enlarged(read_as("tilt", 3.0, "degrees"), window, 3),
+        enlarged(read_as("offset", 3.0, "px"), window, 3),
+        enlarged(read_as("tilt", 3.0, "degrees"), window, 3),
     )
     assert (
         jumps.measure.value,
         jumps.measure.natural.high,
-        jumps.evidence["amount"],
-        jumps.evidence["lines"][0]["amount"],
+        jumps.evidence.amount,
+        jumps.evidence.lines[0].amount,
     ) == (9, 3, 9, 9)
     assert (
         turns.measure.value,
         turns.measure.natural.high,
-        turns.evidence["amount"],
-        turns.evidence["lines"][0]["amount"],
+        turns.evidence.amount,
+        turns.evidence.lines[0].amount,
     ) == (3, 1, 3, 3)
     for one in (jumps, turns):
         assert (
             one.bbox == [3, 6, 90, 120]
-            and one.evidence["lines"][0]["ends"][1] == [9, 12]
-            and one.evidence["lines"][0]["angle"] == 30
+            and one.evidence.lines[0].ends[1] == [9, 12]
+            and one.evidence.lines[0].angle == 30
         )
         assert one.signal.bands == ((0.25 / 3, 4.0, 0.0),) and (
             one.signal.extent,
@@ -230,21 +230,21 @@ def broken(what, angle=0.0, trace=None, faint=True):
 
 
 def test_one_line_seen_over_its_length_only_is_not_enough_in_a_wide_region_and_two_alike_are():
-    alone = _seen_wide([(0.9, broken("missing")), (0.9, broken("missing", 60.0))])
-    assert [score for score, _ in alone] == [_FAINT_MOST, _FAINT_MOST]
-    both = _seen_wide(
+    alone = seen_wide([(0.9, broken("missing")), (0.9, broken("missing", 60.0))])
+    assert [score for score, _ in alone] == [FAINT_MOST, FAINT_MOST]
+    both = seen_wide(
         [(0.9, broken("missing")), (0.8, broken("missing", 175.0)), (0.2, broken("missing"))]
     )
     assert [score for score, _ in both] == [0.9, 0.8, 0.2]
-    assert _seen_wide([(0.9, broken("missing", faint=False))])[0][0] == 0.9
+    assert seen_wide([(0.9, broken("missing", faint=False))])[0][0] == 0.9
 
 
 def test_a_line_that_leaves_its_course_at_one_place_does_not_swing():
     x = np.arange(0, 300, 4.0)
     swings = np.stack([x, 6 * np.sin(x / 9)], -1)
     once = np.stack([x, 12 * np.exp(-(((x - 200) / 18) ** 2))], -1)
-    assert _all_along(broken("wave", trace=swings)) and not _all_along(broken("wave", trace=once))
-    assert _seen_wide([(0.9, broken("wave", trace=once, faint=False))])[0][0] == _FAINT_MOST
+    assert all_along(broken("wave", trace=swings)) and not all_along(broken("wave", trace=once))
+    assert seen_wide([(0.9, broken("wave", trace=once, faint=False))])[0][0] == FAINT_MOST
 
 
 @pytest.mark.parametrize(
@@ -263,8 +263,14 @@ def test_close_up_one_line_of_a_wide_region_is_not_enough_nor_are_some_that_turn
 ):
     assert (
         _several(
-            SimpleNamespace(
-                evidence={"what": what, "count": count, "from_both_sides": both, "whole": whole}
+            Reading(
+                "line",
+                0.9,
+                [0, 0, 1, 1],
+                [],
+                Signal((), 1.0, 1.0),
+                Measure("", 1.0, "", Natural(0.0, 1.0, 9, "outline")),
+                shown("line", what=what, count=count, from_both_sides=both, whole=whole),
             )
         )
         is enough
@@ -304,12 +310,12 @@ PATCH = np.clip((450 - np.hypot(GRID[1] - 780, GRID[0] - 750)) / 225, 0, 1)[...,
 
 @pytest.mark.slow
 @pytest.mark.parametrize("levels", [-16, 16])
-def test_a_patch_of_another_light_over_all_of_a_wide_fill_is_told_though_no_second_outline_has_room(
+def test_a_patch_of_another_light_over_all_of_a_wide_fill_is_reported_though_no_second_outline_has_room(
     levels,
 ):
     _, told = toned(floor_tiles(1), floor_tiles(2) + levels * PATCH)
-    assert told and np.sign(told[0].evidence["difference"]["lightness"]) == np.sign(levels)
-    assert told[0].evidence["expected_from"] == "slopes" and told[0].bbox[2] > 800
+    assert told and np.sign(told[0].evidence.difference.lightness) == np.sign(levels)
+    assert told[0].evidence.expected_from == "slopes" and told[0].bbox[2] > 800
 
 
 @pytest.mark.slow

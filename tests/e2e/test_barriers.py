@@ -8,7 +8,7 @@ import re
 
 import pytest
 from playwright.sync_api import expect
-from walk import SETTLED, STAGE, drawn, look_at_both_sides, open_picture
+from walk import SETTLED, STAGE, drawn, look_at_both_sides, open_picture, settled
 
 
 @pytest.fixture
@@ -39,7 +39,7 @@ def test_the_bench_in_each_mode_has_no_barriers(bench, no_barriers):
 def test_findings_their_evidence_and_what_changed_outside_have_no_barriers(bench, no_barriers):
     page = bench
     page.goto(f"{page.url.split('?')[0]}?region=1&attempt=1")
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
     expect(page.get_by_role("heading", name="lettering in attempt 1")).to_be_visible()
     look_at_both_sides(page)
     page.keyboard.press("f")

@@ -10,18 +10,19 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 from walk import (
-    SETTLED,
     at_full_size,
+    choose_released,
     current,
     look_at_both_sides,
     middle,
     open_picture,
     seen,
+    settled,
     soon,
     waylay,
 )
 
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 
 
 def test_sign_in_says_what_is_wrong_and_has_no_barriers(page, no_barriers):
@@ -39,7 +40,7 @@ def test_the_desk_says_what_awaits_a_decision(signed_in, no_barriers):
     page = signed_in()
     # A pass comes over to what came back once that is examined.
     expect(page.get_by_role("heading", name="Desk")).to_be_visible()
-    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=300_000)
+    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=600_000)
     expect(page.get_by_role("link", name=re.compile("Warehouse row"))).to_contain_text(
         "2 of 2 regions undecided"
     )
@@ -90,7 +91,7 @@ def test_findings_are_walked_and_answered_by_key_and_answers_survive_a_reload(si
         page.keyboard.press("a")
     assert told.value.ok
     page.reload()
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
     look_at_both_sides(page)
     expect(page.locator("[data-finding]").first).to_contain_text("sure; acceptable")
     page.keyboard.press("a")
@@ -229,7 +230,7 @@ def test_where_what_was_found_covers_half_the_region_one_ruling_is_offered(signe
     page = signed_in()
     open_picture(page, "Jetty")
     page.goto(f"{page.url.split('?')[0]}?region=2&attempt=1")
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
     offer = page.get_by_role("button", name="does not hold")
     expect(offer).to_have_count(0)
     page.get_by_role("button", name="show findings").click()
@@ -293,7 +294,7 @@ def test_an_expired_sign_in_is_renewed_over_the_page(signed_in, context):
     page.get_by_label("password").fill("quellmuende")
     page.get_by_role("dialog").get_by_role("button", name="sign in").click()
     expect(page.get_by_role("dialog")).to_have_count(0)
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
     expect(page.get_by_text("1 undecided")).to_be_visible()
 
 
@@ -357,11 +358,11 @@ def test_a_retoucher_looks_and_does_not_rule(signed_in):
 
 def test_a_guest_sees_released_pictures_and_nothing_else(signed_in, no_barriers):
     page = signed_in("archive")
-    expect(page.get_by_role("heading", name="Boat shed")).to_be_visible()
-    expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
+    choose_released(page, "Boat shed")
+    settled(page, 20_000)
     no_barriers()
     page.goto("/pictures/1")
-    expect(page.get_by_role("heading", name="Boat shed")).to_be_visible()
+    choose_released(page, "Boat shed")
     expect(page.get_by_text("undecided")).to_have_count(0)
 
 
@@ -379,7 +380,7 @@ def test_each_further_kind_has_its_evidence_and_what_changed_outside_stands_belo
     expect(outside).to_contain_text("overreach")
     outside.locator("[data-outside] button").first.click()
     expect(outside).to_contain_text("levels against the original")
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
     no_barriers()
     expect(outside).to_contain_text("It holds this attempt up")
     page.keyboard.press("a")

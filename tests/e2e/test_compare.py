@@ -9,7 +9,19 @@ import re
 import numpy as np
 import pytest
 from playwright.sync_api import expect
-from walk import SETTLED, STAGE, bench_of, middle, open_picture, patch_of, placed, seen, shows, soon
+from walk import (
+    SETTLED,
+    STAGE,
+    bench_of,
+    middle,
+    open_picture,
+    patch_of,
+    placed,
+    seen,
+    settled,
+    shows,
+    soon,
+)
 
 
 @pytest.fixture
@@ -18,7 +30,7 @@ def at_rest(signed_in):
     page = signed_in()
     open_picture(page, "Boat shed")
     page.keyboard.press("1")
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
     page.keyboard.press("d")
     return page
 
@@ -140,7 +152,7 @@ def test_turned_round_the_original_is_b_and_nothing_is_ruled_on_that_is_not_on_t
     page = signed_in()
     open_picture(page, "Boat shed")
     page.keyboard.press("1")
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
     bench = bench_of(page)
     judged = next(a for a in bench["attempts"] if a["id"] == int_of(page, bench))
     x, y, b = placed(page, bench)

@@ -9,7 +9,7 @@ import re
 import numpy as np
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 from playwright.sync_api import expect
-from walk import SETTLED, look_at_both_sides
+from walk import look_at_both_sides, settled
 
 TRUTH = textured(420, 560, seed=21)
 MASK = disc(TRUTH.shape[:2], 280, 210, 50)
@@ -88,7 +88,9 @@ def test_bad_files_are_refused_one_by_one_and_good_ones_are_paired_and_brought_i
     no_barriers()
     # The stray result is put where it does not belong, and is refused there; nothing of the picture
     # is stored.
-    page.get_by_label("stray-result.png belongs to").select_option(label="Slipway")
+    belongs = page.get_by_label("stray-result.png belongs to")
+    belongs.focus()
+    belongs.select_option(label="Slipway")
     slipway = picture(page, "Slipway")
     expect(slipway).to_contain_text("cannot belong to this original")
     slipway.get_by_role("button", name="bring in Slipway").click()
@@ -110,9 +112,9 @@ def test_bad_files_are_refused_one_by_one_and_good_ones_are_paired_and_brought_i
 def test_what_was_brought_in_goes_through_what_the_demos_pictures_do(signed_in):
     page = signed_in()
     expect(page.get_by_role("heading", name="Desk")).to_be_visible()
-    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=120_000)
+    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=600_000)
     page.get_by_role("link", name=re.compile("Reeds at dusk")).click()
-    expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
+    settled(page, 20_000)
     expect(
         page.get_by_role("region", name="Findings").get_by_text("Fortnimm (outside service)")
     ).to_be_visible()
@@ -120,7 +122,7 @@ def test_what_was_brought_in_goes_through_what_the_demos_pictures_do(signed_in):
     expect(page.locator("[data-finding]").first).to_contain_text("seam")
     page.goto("/")
     page.get_by_role("link", name=re.compile("Slipway")).first.click()
-    expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
+    settled(page, 20_000)
     look_at_both_sides(page)
     expect(page.get_by_text("Nothing to report")).to_be_visible()
 

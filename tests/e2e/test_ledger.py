@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from builders import disc, png, textured, with_thing
 from playwright.sync_api import expect
-from walk import SETTLED, bench_of, current, open_picture, soon
+from walk import bench_of, current, open_picture, settled, soon
 
 from zweiblick_core.rules.verdicts import asked_anyway
 
@@ -80,7 +80,7 @@ def many(signed_in):
 def test_beyond_eight_attempts_older_ones_are_folded_walked_to_and_unfolded(many, no_barriers):
     page, picture = many
     page.goto(f"/pictures/{picture}?region=1&attempt=10")
-    expect(page.locator(SETTLED)).to_be_visible(timeout=120_000)
+    settled(page, 120_000)
     columns = page.get_by_role("table").get_by_role("columnheader")
     # The newest of each of three sources, and the one that is looked at, which is one of them.
     expect(columns).to_have_text(

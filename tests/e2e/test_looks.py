@@ -20,6 +20,7 @@ from walk import (
     open_picture,
     patch_of,
     placed,
+    settled,
     shows,
     soon,
     whole_of,
@@ -33,7 +34,7 @@ def boat_shed(signed_in):
     page = signed_in()
     open_picture(page, "Boat shed")
     page.keyboard.press("1")
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
     return page
 
 
@@ -51,7 +52,7 @@ def test_an_aid_shows_the_cores_own_tiles_on_the_sides_that_were_asked_for(boat_
     expect(page.locator('[data-aid="grain"]')).to_be_visible()
     expect(page.get_by_text("on one scale for both sides")).to_be_visible()
     expect(page.locator(WHOLE)).to_be_visible(timeout=60_000)
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
     shows(page, patch_of(page, aided(b, "grain"), x, y, 80))
     page.keyboard.down("s")
     shows(page, patch_of(page, aided(bench["original"], "grain"), x, y, 80))
@@ -80,7 +81,7 @@ def test_passing_through_an_aid_is_not_having_seen_it_at_100_per_cent(signed_in)
     page.keyboard.press("z")
     expect(page.locator('[data-aid="fine-detail"]')).to_be_visible()
     page.keyboard.press("1")
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
     page.keyboard.press("j")
     expect(page.get_by_text("Never seen at 100 %")).to_be_visible()
 
@@ -212,7 +213,7 @@ def test_a_ruling_in_the_spread_is_the_cells_ruling_and_is_taken_back(boat_shed)
         page.keyboard.press("ArrowRight")
         expect(now).not_to_have_attribute("data-attempt", before)
     # Ruled is once what is current stands there; before that a key says nothing.
-    expect(now.locator(SETTLED)).to_be_visible()
+    settled(now)
     expect(
         page.get_by_role("group", name="Ruling").get_by_role("button", name="rework")
     ).to_have_attribute("aria-disabled", "false")
@@ -276,9 +277,10 @@ def test_a_findings_evidence_is_a_picture_of_the_pixels_it_speaks_of_and_large_b
         if finding["evidence"]["type"] == "detail"
     )
     page.goto(f"{page.url.split('?')[0]}?region=1&attempt={number['number']}")
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
     page.get_by_role("button", name="show findings").click()
     row = page.locator(f"[data-finding='{finding['id']}']")
+    expect(page.locator("[data-finding]").first).to_be_visible()
     while row.count() == 0:
         page.get_by_role("button", name=re.compile("more group")).click()
     if row.locator("button[aria-expanded=true]").count() == 0:

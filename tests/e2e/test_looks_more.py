@@ -8,13 +8,13 @@ import re
 
 import pytest
 from playwright.sync_api import expect
-from walk import SETTLED, STAGE, bench_of, current, look_at_both_sides, open_picture
+from walk import STAGE, bench_of, current, drawn, look_at_both_sides, open_picture, settled
 
 
 def at(page, name):
     open_picture(page, name)
     page.keyboard.press("1")
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
 
 
 def test_a_cold_look_shows_no_name_is_uncovered_and_counted(signed_in, no_barriers):
@@ -25,7 +25,7 @@ def test_a_cold_look_shows_no_name_is_uncovered_and_counted(signed_in, no_barrie
     unseen = page.get_by_text("not opened yet").count()
     no_barriers()
     page.keyboard.press("8")
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
     expect(page.locator('[data-cold="true"]')).to_be_visible()
     main = page.get_by_role("main", name="The picture")
     assert page.locator(STAGE).get_attribute("aria-label") == "a picture, alone" and not re.search(
@@ -50,6 +50,25 @@ def test_a_cold_look_shows_no_name_is_uncovered_and_counted(signed_in, no_barrie
     expect(page.get_by_text(re.compile(r"^2 of \d+$"))).to_be_visible()
     page.keyboard.press("q")
     expect(page.get_by_text("not opened yet")).to_have_count(unseen - 1)
+
+
+def test_verdicts_are_given_from_the_cold_look_and_taken_back(signed_in, no_barriers):
+    page = signed_in()
+    expect(page.get_by_role("heading", name="Desk")).to_be_visible()
+    page.keyboard.press("8")
+    settled(page)
+    page.keyboard.press("n")
+    ruling = page.get_by_role("group", name="Ruling")
+    expect(ruling).to_contain_text(re.compile(r"region \d+ in attempt \d+"))
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("3")
+    drawn(page)
+    settled(page)
+    page.keyboard.press("l")
+    expect(ruling.get_by_role("status")).to_contain_text(": rework")
+    no_barriers()
+    page.keyboard.press("u")
+    expect(ruling.get_by_role("status")).to_have_count(0)
 
 
 def test_an_own_flaw_is_outlined_by_key_counted_and_taken_back(signed_in, no_barriers):

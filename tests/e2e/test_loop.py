@@ -10,9 +10,9 @@ import zipfile
 import cv2
 import numpy as np
 from playwright.sync_api import expect
-from walk import SETTLED, at_full_size, current, look_at_both_sides, open_picture
+from walk import at_full_size, current, look_at_both_sides, open_picture, settled
 
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 
 
 def ledger(page):
@@ -81,7 +81,7 @@ def test_what_comes_back_is_checked_by_itself_and_says_what_became_of_it(signed_
     expect(current(page)).to_have_attribute(
         "aria-label", re.compile("attempt 6: .*came back: (fixed|still there|worse|new flaw)")
     )
-    expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
+    settled(page, 20_000)
     expect(ledger(page).get_by_text("from 2")).to_be_visible()
     look_at_both_sides(page)
     no_barriers()
@@ -103,7 +103,7 @@ def test_a_pass_that_came_over_is_shown_and_one_more_pass_ends_with_done(signed_
         )
     ).to_be_visible(timeout=60_000)
     page.goto(f"{page.url.split('?')[0]}?region=2&attempt=4")
-    expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
+    settled(page, 20_000)
     expect(current(page)).to_have_attribute(
         "aria-label",
         re.compile("region 2 buoy, attempt 4: undecided; nothing found; came back: fixed"),
@@ -195,7 +195,7 @@ def test_a_question_is_asked_and_answered_on_the_slip(signed_in, no_barriers):
 
 def test_a_guest_finds_no_slips_and_no_jobs(signed_in):
     page = signed_in("archive")
-    expect(page.get_by_role("heading", name="Boat shed")).to_be_visible()
+    expect(page.get_by_label("which picture")).to_be_visible()
     expect(page.get_by_role("link", name="Slips")).to_have_count(0)
     assert page.evaluate("async () => (await (await fetch('/api/slips/')).json()).length") == 0
     assert page.evaluate("async () => (await fetch('/api/slips/1/')).status") == 404

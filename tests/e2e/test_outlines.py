@@ -7,7 +7,7 @@ from __future__ import annotations
 import re
 
 from playwright.sync_api import expect
-from walk import SETTLED, open_picture, soon
+from walk import SETTLED, open_picture, settled, soon
 
 FOOT = "footer [role=status]"
 
@@ -22,7 +22,7 @@ def to_outlines(page, name):
     open_picture(page, name)
     page.keyboard.press("#")
     expect(page.get_by_role("heading", name=re.compile("outlines"))).to_be_visible()
-    expect(page.locator(SETTLED)).to_be_visible(timeout=20_000)
+    settled(page, 20_000)
 
 
 def on_stage(page, x, y):
@@ -60,7 +60,7 @@ def test_a_region_is_drawn_by_hand_with_undo_kept_and_examined(signed_in, no_bar
     no_barriers()
     page.get_by_role("button", name="a new region").click()
     page.keyboard.press("4")
-    expect(page.locator(SETTLED)).to_be_visible()
+    settled(page)
     page.get_by_label("a new region, called").fill("mooring post")
     x, y = 60, 60
     drag(page, [(x, y), (x + 80, y), (x + 80, y + 80), (x, y + 80), (x, y)])

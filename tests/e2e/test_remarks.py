@@ -5,13 +5,13 @@ from __future__ import annotations
 import re
 
 from playwright.sync_api import expect
-from walk import SETTLED, STAGE, open_picture
+from walk import STAGE, choose_released, open_picture, settled
 
 
 def test_a_guest_marks_a_place_and_is_answered(signed_in, no_barriers):
     page = signed_in("archive")
-    expect(page.get_by_role("heading", name="Boat shed")).to_be_visible()
-    expect(page.locator(SETTLED)).to_be_visible(timeout=30_000)
+    choose_released(page, "Boat shed")
+    settled(page, 30_000)
     stage = page.locator(STAGE)
     page.keyboard.down("s")
     expect(stage).to_have_attribute("aria-label", "Boat shed, before")
@@ -43,6 +43,7 @@ def test_a_guest_marks_a_place_and_is_answered(signed_in, no_barriers):
 
     page.goto("/")
     signed_in("archive")
+    choose_released(page, "Boat shed")
     expect(page.get_by_role("region", name="Remarks")).to_contain_text(
         "It was repainted last year."
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from playwright.sync_api import expect
-from walk import SETTLED, at_full_size, open_picture
+from walk import at_full_size, open_picture, settled
 
 PICTURE = "Shed door, third shot"
 
@@ -33,7 +33,7 @@ def test_another_supervisor_rules_without_seeing_the_first_and_then_both_are_sho
     expect(row).to_contain_text("your second look is waited for at 1 region")
     page.get_by_label("what they need").select_option(label="your second look is waited for")
     row.click()
-    expect(page.locator(SETTLED)).to_be_visible(timeout=30_000)
+    settled(page, 30_000)
     expect(findings(page)).to_contain_text("Vera Lund asks you: “Is the left edge straight?”")
     at_full_size(page)
     page.keyboard.press("l")

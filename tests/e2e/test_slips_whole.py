@@ -11,9 +11,9 @@ import zipfile
 import cv2
 import numpy as np
 from playwright.sync_api import expect
-from walk import SETTLED, bench_of, current, open_picture
+from walk import bench_of, current, open_picture, settled
 
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 
 
 def to_slip(page, shelf, words):
@@ -22,7 +22,7 @@ def to_slip(page, shelf, words):
     page.goto("/desk")
     expect(page.get_by_role("heading", name="Desk")).to_be_visible()
     # What a slip asks for is worked after the checks that were asked for before.
-    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=300_000)
+    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=600_000)
     page.get_by_role("link", name="Slips", exact=True).click()
     page.get_by_role("region", name=shelf).get_by_role("link", name=re.compile(words)).first.click()
     expect(page.get_by_role("heading", name=re.compile("^Slip "))).to_be_visible()
@@ -100,7 +100,8 @@ def test_a_retoucher_tries_a_result_sees_what_it_touched_and_hands_it_in(signed_
     expect(page.get_by_role("heading", name="Desk")).to_be_visible()
     page.goto(address)
     untouched = page.get_by_role("region", name="What was not sent")
-    untouched.get_by_role("button", name="put back what was sent there").click()
+    expect(untouched.get_by_role("button", name="put back what was sent there")).to_be_visible()
+    page.keyboard.press("'")
     expect(untouched.get_by_role("link", name=re.compile("^attempt "))).to_be_visible(
         timeout=60_000
     )
@@ -120,7 +121,7 @@ def test_a_slip_goes_outside_once_what_leaves_was_seen_and_comes_back_in_takes(
     expect(page.get_by_role("status").first).to_have_text("withdrawn")
     open_picture(page, "Quay corner")
     page.goto(f"{page.url.split('?')[0]}?region=1&attempt=1")
-    expect(page.locator(SETTLED)).to_be_visible(timeout=30_000)
+    settled(page, 30_000)
     page.keyboard.press("b")
     expect(page.get_by_role("heading", name=re.compile("Slip 2: 07 Quay corner"))).to_be_visible()
     page.get_by_label("to", exact=True).select_option(value="tier:studio")
@@ -136,7 +137,7 @@ def test_a_slip_goes_outside_once_what_leaves_was_seen_and_comes_back_in_takes(
     page.get_by_role("link", name="to the Bench").click()
     # The slip shows two pictures until the Bench has taken its place.
     expect(current(page)).to_have_attribute("aria-label", re.compile("attempt 3: "))
-    expect(page.locator(SETTLED)).to_be_visible(timeout=60_000)
+    settled(page, 60_000)
     methods = [one["method"] for one in bench_of(page)["attempts"]]
     assert methods.count("Fortnimm") == 4  # the one that failed, and three takes
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from playwright.sync_api import expect
-from walk import SETTLED, bench_of, current, open_picture, soon
+from walk import bench_of, current, open_picture, settled, soon
 
 
 def test_two_methods_are_tried_and_become_attempts_that_are_shown(signed_in, no_barriers):
@@ -30,7 +30,7 @@ def test_two_methods_are_tried_and_become_attempts_that_are_shown(signed_in, no_
     number = row.get_by_text(re.compile(r"^attempt \d+$")).inner_text()
     row.get_by_role("button", name="show it").click()
     expect(dialog).to_have_count(0)
-    expect(page.locator(SETTLED)).to_be_visible(timeout=30_000)
+    settled(page, 30_000)
     expect(current(page)).to_have_attribute("aria-label", re.compile(rf"{number}\b"))
 
     def both():
@@ -53,7 +53,7 @@ def test_what_changed_outside_is_put_back_by_one_key(signed_in):
         if one["check_of"] and one["check_of"]["outside"]
     )
     page.goto(f"{page.url.split('?')[0]}?region=1&attempt={number}")
-    expect(page.locator(SETTLED)).to_be_visible(timeout=30_000)
+    settled(page, 30_000)
     page.get_by_role("button", name="show findings").click()
     expect(page.get_by_role("region", name="Outside every region")).to_be_visible()
     page.keyboard.press("'")

@@ -103,7 +103,7 @@ def test_every_aid_draws_the_whole_frame_as_the_core_does(wide):
     from images.aiding import aid_image, ask_aid, tiles_in
     from images.derivation import folder_of
     from images.pyramids import pyramid_of
-    from zweiblick_core.reading import read
+    from zweiblick_core.io import read
 
     _, attempt, truth, pixels = wide
     for aid in AIDS:

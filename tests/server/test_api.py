@@ -140,7 +140,7 @@ def test_answers_are_appended_and_can_be_taken_back(signed_in, checked):
         answer = client.post(
             f"/api/findings/{finding.pk}/answer/", {"answer": said}, content_type="application/json"
         )
-        assert answer.json() == {"id": finding.pk, "answer": said}
+        assert answer.json() == {"id": finding.pk, "answer": said, "words": ""}
     assert list(FindingRuling.objects.filter(finding=finding).values_list("answer", flat=True)) == [
         "confirmed",
         "acceptable",

@@ -211,12 +211,46 @@ def test_regions_come_from_the_mask_or_from_what_changed(vera, job):
         )
     )
     found = fit(vera, job, **{"original": first, "result": result})
-    assert found == {"state": "done", "fits": True, "reason": "", "regions": 1}
+    assert found == {
+        "state": "done",
+        "fits": True,
+        "reason": "",
+        "regions": 1,
+        "cropped": False,
+        "words": [],
+    }
     made = bring(vera, job, name="Proposed", original=first, results=[one(result)]).json()
     from regions.models import RegionVersion
 
     x, y, w, h = RegionVersion.objects.get(region__picture_id=made["picture"]).bbox
     assert abs(x + w / 2 - 150) < 6 and abs(y + h / 2 - 110) < 6 and 50 < w < 75
+
+
+def test_intake_says_how_a_result_lies_and_what_of_its_saving_is_another(vera, job):
+    original, cut, saved = (
+        arrive(vera, job, name, data).json()["id"]
+        for name, data in (
+            ("c.png", png(ORIGINAL)),
+            ("c-cut.png", png(RESULT[20:, 30:])),
+            ("c-saved.jpg", jpeg(RESULT, 92)),
+        )
+    )
+    found = fit(vera, job, original=original, result=cut)
+    assert found["fits"] and found["cropped"]
+    assert any(words.startswith("cropped to") for words in found["words"])
+    found = fit(vera, job, original=original, result=saved)
+    assert not found["cropped"] and any("saved anew as JPEG" in one for one in found["words"])
+
+
+def test_whether_it_was_cropped_first_is_kept_with_the_attempt(vera, job):
+    original, cut = (
+        arrive(vera, job, name, data).json()["id"]
+        for name, data in (("d.png", png(ORIGINAL)), ("d-cut.png", png(RESULT[20:, 30:])))
+    )
+    asked = {**one(cut), "cropped_when": "before"}
+    made = bring(vera, job, name="Cut", original=original, results=[asked]).json()
+    bench = vera.get(f"/api/pictures/{made['picture']}/bench/").json()
+    assert bench["attempts"][0]["cropped_when"] == "before"
 
 
 def test_facts_of_an_attempt_are_kept_and_its_check_runs_like_any_other(vera, job):
@@ -385,7 +419,7 @@ def test_a_mask_of_another_size_and_nothing_changed_are_refused(vera, job):
 
 def test_a_further_result_joins_a_picture_that_is_there(vera, picture):
     from images.decoding import blob_bytes
-    from zweiblick_core.reading import read
+    from zweiblick_core.io import read
 
     pixels = read(blob_bytes(picture.attempts.first().image.blob)).pixels.copy()
     pixels[140:160, 100:120] += 1
@@ -491,3 +525,21 @@ def test_a_job_needs_sizes_that_are_understood_and_somebody_who_may_make_jobs(
         ask(vera, people=[{"person": people["stranger"].pk, "role": "retoucher"}]).status_code
         == 400
     )
+
+
+def test_a_file_that_waits_says_until_when_and_is_forgotten_then(vera, job, settings):
+    from datetime import datetime, timedelta
+
+    from arrivals.models import Arrival
+    from arrivals.receiving import forget_old
+
+    arrive(vera, job, "late.png", png(ORIGINAL))
+    (one_,) = waiting(vera, job)
+    kept = datetime.fromisoformat(one_["kept_until"])
+    row = Arrival.objects.get()
+    assert kept - row.made_at == timedelta(hours=settings.ARRIVALS_KEPT)
+    forget_old()
+    assert len(waiting(vera, job)) == 1
+    Arrival.objects.update(made_at=row.made_at - timedelta(hours=settings.ARRIVALS_KEPT + 1))
+    forget_old()
+    assert waiting(vera, job) == []

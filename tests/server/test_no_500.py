@@ -199,7 +199,7 @@ def test_a_small_file_of_many_pixels_is_never_unpacked_in_the_web(job, vera, mon
 
 def test_the_limit_on_pixels_is_the_one_that_is_said(settings):
     from zweiblick_core.errors import Refused
-    from zweiblick_core.reading import read_header
+    from zweiblick_core.io import read_header
 
     buffer = io.BytesIO()
     PillowImage.new("1", (14_000, 14_000)).save(buffer, "PNG")
@@ -239,7 +239,7 @@ def originals() -> list[bytes]:
 @pytest.mark.slow
 def test_two_thousand_damaged_pictures_are_read_or_refused_and_nothing_else():
     from zweiblick_core.errors import Refused
-    from zweiblick_core.reading import read, read_header
+    from zweiblick_core.io import read, read_header
 
     rng = np.random.default_rng(20)
     kinds = originals()

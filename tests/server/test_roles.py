@@ -145,6 +145,7 @@ TABLE = [
     ("post", "/api/cells/{cell}/verdict/", {"ruling": "passes"}, RULES),
     ("delete", "/api/cells/{ruled}/verdict/", None, RULES),
     ("post", "/api/findings/{finding}/answer/", {"answer": "confirmed"}, RULES),
+    ("put", "/api/cells/{ruled}/words/", {"words": "as in the neighbour"}, RULES),
     ("post", "/api/attempts/{attempt}/check/", {}, RULES),
     (
         "post",
@@ -168,6 +169,18 @@ TABLE = [
         {**RULES, SUPERVISOR: 400},
     ),
     # One's own kept views.
+    ("post", "/api/desk/visit/", None, EVERYBODY),
+    ("get", "/api/slips/waiting/", None, EVERYBODY),
+    ("post", "/api/slips/waiting/", {"pictures": [999_999]}, dict.fromkeys(RULES, 404)),
+    ("post", "/api/slips/send/", {"slips": [999_999]}, dict.fromkeys(RULES, 404)),
+    ("get", "/api/pictures/{picture}/original/?arrival=999999", None, {**RULES, SUPERVISOR: 404}),
+    (
+        "post",
+        "/api/pictures/{picture}/original/",
+        {"arrival": 999_999, "touched": []},
+        {**RULES, SUPERVISOR: 404},
+    ),
+    ("put", "/api/pictures/{picture}/charge/", {"person": None}, RULES),
     ("get", "/api/desk/views/", None, dict.fromkeys(RULES, 200)),
     ("post", "/api/desk/views/", {"name": "mine", "looked": {}}, dict.fromkeys(RULES, "ok")),
     ("delete", "/api/desk/views/{kept}/", None, {**dict.fromkeys(RULES, 404), SUPERVISOR: 200}),
@@ -461,7 +474,7 @@ def ids(checked, people):
 def near(picture, levels=1):
     """A result that belongs to the picture and differs from its others."""
     from images.decoding import blob_bytes
-    from zweiblick_core.reading import read
+    from zweiblick_core.io import read
 
     pixels = read(blob_bytes(picture.attempts.last().image.blob)).pixels.copy()
     pixels[140:160, 100:120] = np.clip(pixels[140:160, 100:120].astype(int) + levels, 0, 255)

@@ -21,7 +21,7 @@ from django.test import Client
 from house import MASKS, TRUTH, do_all_work, overreaching, pixels_of, post, rule_all, say
 from PIL import Image, ImageCms
 
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 
 pytestmark = pytest.mark.django_db
 
@@ -417,7 +417,7 @@ def finals(original, result, alignment=None):
     from types import SimpleNamespace
 
     from signing import finals as module
-    from zweiblick_core.registering import register
+    from zweiblick_core.align import register
 
     found = alignment or register(read(original), read(result))
     with pytest.MonkeyPatch.context() as patched:
@@ -455,6 +455,72 @@ def test_exif_xmp_profile_and_resolution_of_the_original_are_kept():
         assert tags[282].value[0] / tags[282].value[1] == pytest.approx(300, abs=0.5)
         assert tags[305].value.startswith("Zweiblick")
         assert np.array_equal(tiff.asarray(), changed)
+
+
+def camera_exif():
+    """What a camera writes: exposure, lens, moment, place, and a note only its maker reads."""
+    from PIL.TiffImagePlugin import IFDRational
+
+    exif = Image.Exif()
+    exif[271], exif[272] = "Camera maker", "Model 3"
+    folder = exif.get_ifd(0x8769)
+    folder[0x829A] = IFDRational(1, 250)
+    folder[0x8827] = 400
+    folder[0x9003] = "2026:03:02 07:41:05"
+    folder[0xA434] = "50 mm lens"
+    folder[0x9286] = b"ASCII\0\0\0at the quay"
+    folder[0x927C] = b"only the maker knows" * 3
+    place = exif.get_ifd(0x8825)
+    place[1], place[2] = "N", (IFDRational(54), IFDRational(19), IFDRational(30))
+    return exif
+
+
+@pytest.mark.parametrize("byteorder", ["<", ">"])
+def test_a_tiff_gets_the_exif_folder_and_keeps_all_that_it_had(byteorder):
+    from signing.exif_folder import with_exif
+
+    pixels = textured(50, 70, seed=3).astype(np.uint16) * 200
+    plain = io.BytesIO()
+    tifffile.imwrite(
+        plain, pixels, photometric="rgb", compression="zlib", byteorder=byteorder, software="s"
+    )
+    made = with_exif(plain.getvalue(), camera_exif().tobytes())
+    with (
+        tifffile.TiffFile(io.BytesIO(made)) as tiff,
+        tifffile.TiffFile(io.BytesIO(plain.getvalue())) as before,
+    ):
+        assert np.array_equal(tiff.asarray(), pixels)
+        was = {tag.code: tag.value for tag in before.pages[0].tags}
+        now = {tag.code: tag.value for tag in tiff.pages[0].tags}
+        assert {code: now[code] for code in was} == was
+        assert set(now) - set(was) == {0x8769, 0x8825}
+    folders = Image.open(io.BytesIO(made)).getexif()
+    shot, place = folders.get_ifd(0x8769), folders.get_ifd(0x8825)
+    assert float(shot[0x829A]) == 1 / 250 and shot[0x8827] == 400
+    assert shot[0x9003] == "2026:03:02 07:41:05" and shot[0xA434] == "50 mm lens"
+    assert shot[0x9286].endswith(b"at the quay") and 0x927C not in shot
+    assert place[1] == "N" and [float(part) for part in place[2]] == [54, 19, 30]
+
+
+@pytest.mark.parametrize("exif", [b"", b"Exif\0\0nonsense", b"II*\0\x08\0\0\0\xff\xff"])
+def test_a_tiff_stays_as_it_is_where_there_is_no_exif_to_be_read(exif):
+    from signing.exif_folder import with_exif
+
+    plain = io.BytesIO()
+    tifffile.imwrite(plain, textured(20, 20), photometric="rgb")
+    assert with_exif(plain.getvalue(), exif) == plain.getvalue()
+
+
+def test_a_final_tiff_says_how_and_where_it_was_taken():
+    from signing.finals import as_tiff
+
+    pixels = textured(120, 160, seed=3)
+    original = jpeg(pixels, exif=camera_exif(), dpi=(300, 300))
+    result = io.BytesIO()
+    Image.fromarray(read(original).pixels).save(result, "PNG")
+    folders = Image.open(io.BytesIO(as_tiff(finals(original, result.getvalue())))).getexif()
+    assert folders[272] == "Model 3" and folders.get_ifd(0x8769)[0x8827] == 400
+    assert folders.get_ifd(0x8825)[1] == "N"
 
 
 def test_an_original_of_sixteen_bits_leaves_with_sixteen():

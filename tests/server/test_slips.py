@@ -13,7 +13,7 @@ from builders import filled, textured
 from django.core.files.uploadedfile import SimpleUploadedFile
 from house import MASKS, TRUTH, do_all_work, package_of, pixels_of, post, returned
 
-from zweiblick_core.reading import read
+from zweiblick_core.io import read
 
 pytestmark = pytest.mark.django_db
 

@@ -28,7 +28,7 @@ def asked(checked, people):
 
 def test_a_spot_reads_the_pixels_of_both_images(asked):
     from images.decoding import blob_bytes
-    from zweiblick_core.reading import read
+    from zweiblick_core.io import read
 
     ask, picture, attempt = asked
     for x, y in ((0, 0), (picture.original.width - 1, picture.original.height - 1), (40, 30)):
@@ -55,7 +55,7 @@ def test_a_findings_picture_is_cut_from_the_tiles_and_says_what_is_where(signed_
     import base64
 
     from checks.models import Finding
-    from zweiblick_core.reading import read
+    from zweiblick_core.io import read
 
     client = signed_in("vera")
     for finding in Finding.objects.all():

@@ -176,7 +176,7 @@ def test_an_error_that_nobody_foresaw_says_nothing_of_the_program(signed_in, mon
     def broken(*_):
         raise RuntimeError("secret words of the program")
 
-    monkeypatch.setattr("api.desk_views._states", broken)
+    monkeypatch.setattr("api.desk_views.states_of", broken)
     client = signed_in("vera")
     client.raise_request_exception = False
     answer = client.get("/api/desk/")

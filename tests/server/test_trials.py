@@ -30,7 +30,7 @@ def trials(client, picture):
 
 def pixels_of(attempt):
     from images.decoding import blob_bytes
-    from zweiblick_core.reading import read
+    from zweiblick_core.io import read
 
     return read(blob_bytes(attempt.image.blob)).pixels
 
@@ -73,7 +73,7 @@ def test_on_the_original_only_the_region_changes_and_nothing_comes_from_what_mus
     do_all_work()
     made = pixels_of(Attempt.objects.filter(picture=checked).last())
     from images.decoding import blob_bytes
-    from zweiblick_core.reading import read
+    from zweiblick_core.io import read
 
     original = read(blob_bytes(checked.original.blob)).pixels
     assert np.array_equal(made[~MASKS[0]], original[~MASKS[0]])
@@ -192,7 +192,7 @@ def test_the_original_is_put_back_outside_the_regions(vera, checked):
     made = checked.attempts.last()
     assert made.run.method.name == "original put back outside"
     from images.decoding import blob_bytes
-    from zweiblick_core.reading import read
+    from zweiblick_core.io import read
 
     original = read(blob_bytes(checked.original.blob)).pixels
     both = np.any(MASKS, axis=0)
@@ -237,7 +237,7 @@ def test_the_original_is_put_back_in_an_attempt_that_was_cropped_and_made_smalle
 
 def pixels_of_original(picture):
     from images.decoding import blob_bytes
-    from zweiblick_core.reading import read
+    from zweiblick_core.io import read
 
     return read(blob_bytes(picture.original.blob)).pixels
 
@@ -254,3 +254,33 @@ def test_a_killed_worker_doubles_no_attempt(ask, checked):
     Work.objects.filter(pk=work.pk).update(state="waiting")
     do_all_work()
     assert checked.attempts.count() == number + 1
+
+
+def test_a_plan_works_several_regions_in_one_attempt_small_distinctive_things_first(
+    vera, ask, checked
+):
+    first, second = checked.regions.order_by("number")[:2]
+    number = checked.attempts.count()
+    answer = ask({"method": "marching diffusion", "settings": {}}, also=[second.pk])
+    assert answer.status_code == 202
+    do_all_work()
+    (run,) = trials(vera, checked)
+    assert run["state"] == "done" and run["attempt"] == number + 1 and run["regions"] == 2
+    assert len(run["settings"]["order"]) == 2 and "stands out" in run["settings"]["order"][0]
+    made = pixels_of(checked.attempts.get(number=number + 1)).astype(int)
+    changed = (made != pixels_of_original(checked)).any(axis=2)
+    for region in (first, second):
+        assert changed[region.drawn.core.full(changed.shape)].mean() > 0.5
+    # Its own facts say in which order; the history names both regions.
+    bench = vera.get(f"/api/pictures/{checked.pk}/bench/").json()
+    facts = next(one for one in bench["attempts"] if one["number"] == number + 1)
+    assert facts["settings"]["order"] == run["settings"]["order"]
+    said = checked.history.filter(what="trial asked for").latest("pk")
+    assert said.after["regions"] == [first.name, second.name]
+
+
+def test_a_plan_cannot_copy_several_regions_from_one_place(vera, ask, checked):
+    second = checked.regions.order_by("number")[1]
+    answer = ask({"method": "straight copy", "settings": {"offset": [40, 0]}}, also=[second.pk])
+    assert answer.status_code == 400 and "one region only" in str(answer.json())
+    assert checked.trials.count() == 0

@@ -169,7 +169,7 @@ export function App() {
           </button>
         </nav>
       )}
-      <div className={onBench && !guest ? "min-h-0 overflow-hidden" : "scrolls min-h-0"}>
+      <div className={onBench && !guest ? "min-h-0 overflow-hidden" : "scrolls relative min-h-0"}>
         <Caught>
           <Suspense fallback={<Notice title="One moment …" busy />}>
             {guest ? (

@@ -53,6 +53,7 @@ export const ACTIONS = {
     held: false,
     where: "Findings",
   },
+  findingWords: { words: "words on the finding", key: ":", held: false, where: "Findings" },
   ownFlaw: {
     words: "outline a flaw of your own, or leave it",
     key: "+",
@@ -70,6 +71,7 @@ export const ACTIONS = {
   rework: { words: "rework", key: "l", held: false, where: "Rule" },
   rebuild: { words: "rebuild by hand, from the original", key: "m", held: false, where: "Rule" },
   ask: { words: "ask somebody else to look at it", key: "@", held: false, where: "Rule" },
+  words: { words: "words on the last ruling", key: '"', held: false, where: "Rule" },
   leave: { words: "the thing stays in the picture", key: "_", held: false, where: "Rule" },
   offered: { words: "rule as a run offers", key: "Enter", held: false, where: "Rule" },
   siblings: {

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from ..carriers import measure_grain
+from ..scene.noise import measure_grain
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from ..kinds.vanishing import vanishing_points
+from ..features.lines.vanishing import vanishing_points
 
 #: Edges are sought in a picture shrunk to so many pixels: what is shorter than a few of them is no
 #: line.

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from ..regions.masks import Region
-from ..windows import reach_of
+from ..scene.window import reach_of
 
 #: Inside pixels that are asked at most; larger regions are shrunk.
 _MOST = 30_000

@@ -16,10 +16,10 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from ..align import Alignment, register, resampled_onto
 from ..errors import Refused
-from ..reading import Picture
+from ..io import Picture
 from ..regions.masks import Region
-from ..registering import Alignment, register, resampled_onto
 
 #: How far around a region its fill may reach, and how wide the join is, pixels.
 REACH, JOIN = 40, 6

@@ -10,7 +10,7 @@ from pathlib import PurePath
 import cv2
 import numpy as np
 
-from ..reading import Picture, eight_bit
+from ..io import Picture, eight_bit
 from ..regions import Region, grown
 from .elsewhere import MARGIN
 

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from scipy import ndimage
 
-from ..reading import Picture
+from ..io import Picture
 from ..regions import Region, grown
 from .locks import Proof, in_blocks, saved_as
 

@@ -9,9 +9,9 @@ from collections.abc import Iterable
 import cv2
 import numpy as np
 
-from ..reading import Picture, eight_bit
+from ..align import Alignment
+from ..io import Picture, eight_bit
 from ..regions.masks import Region
-from ..registering import Alignment
 
 #: So many of a fingerprint's 64 bits may differ; two photographs of different things differ in
 #: about 32.

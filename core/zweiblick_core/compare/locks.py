@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from ..reading import Picture
+from ..io import Picture
 from ..regions.masks import Region
 
 #: A verdict on a region also rests on its rim: so far around it must be the same too, pixels.

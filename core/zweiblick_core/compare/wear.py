@@ -12,7 +12,7 @@ from typing import Any
 import cv2
 import numpy as np
 
-from ..reading import eight_bit
+from ..io import eight_bit
 from ..regions import Region, grown
 from ..regions.framing import Window
 from ..regions.masks import cropped

@@ -6,9 +6,9 @@ A new kind is one new module and one line here.
 
 from collections.abc import Callable
 
-from ..carriers import Carriers
 from ..report import Abstention, Reading
-from ..windows import Window
+from ..scene.carriers import Carriers
+from ..scene.window import Window
 from . import (
     grain,
     halo,

@@ -1,28 +1,25 @@
 """Grain: noise finer, coarser or missing inside, an outline that shows once the picture is denoised
 or sharpened.
 
-Told in two ways. Only flat places show grain alone. There the mean amplitude of the finest
+Measured in two ways. Only flat places show grain alone. There the mean amplitude of the finest
 Laplacian (Immerkaer 1996) is compared with what the surroundings have at the
 same brightness; a little texture that leaks into it is predicted from coarser scales and taken off.
-The null is the same outline laid over
-untouched parts of the same result. In textured places it is told by colour (`colour_grain`); and
+The null is the same outline placed over
+untouched parts of the same result. In textured places it is measured by colour (`colour_grain`); and
 that it is missing by how far the fill shows what denoising
 would do to its surroundings (`trials`).
 """
 
 from __future__ import annotations
 
-from typing import Any
+from dataclasses import replace
 
 import numpy as np
 
-from ..calibrate import excess, least_told, natural_range, score_of
-from ..carriers import Carriers, Grain
-from ..report import Abstention, Measure, Natural, Reading, Signal
-from ..windows import Window
-from .colour_grain import IN_BRIGHTNESS, ColourGrain, in_brightness, in_colour
-from .colour_grain import PATCHES as IN_COLOUR
-from .detail import (
+from ..evidence import Detail
+from ..features.colour_grain import IN_BRIGHTNESS, ColourGrain, in_brightness, in_colour
+from ..features.colour_grain import PATCHES as IN_COLOUR
+from ..features.detail import (
     CONTROLS,
     LEAST_CONTROLS,
     STRIDE,
@@ -41,8 +38,13 @@ from .detail import (
     sparser,
     uncommon,
 )
-from .trials import FLOOR as TRIED_FLOOR
-from .trials import Shown, judged, reading_of, shows_of
+from ..features.trials import FLOOR as TRIED_FLOOR
+from ..features.trials import Shown, judged, reading_of, shows_of
+from ..null import excess, least_reported, natural_range, score_of
+from ..report import Abstention, Measure, Natural, Reading, Signal
+from ..scene.carriers import Carriers
+from ..scene.noise import Grain
+from ..scene.window import Window
 
 NULL = "outline"
 PATCHES = (7, 0)
@@ -54,7 +56,7 @@ TEXTURE = 1.6
 _HALF, _WIDTH = 4.6, 0.8
 FLOOR = (0.06, 0.04)
 TAIL = 0.8
-#: Where not even half or twice the grain could be told (natural logarithm of its amplitude),
+#: Where not even half or twice the grain could be seen (natural logarithm of its amplitude),
 #: nothing can.
 TELLING = 0.7
 #: A ratio of noise below e^this is nothing a person could bring out.
@@ -63,7 +65,7 @@ _LEAST = (0.16, 0.12)
 _LEAST_IN_COLOUR, FLOOR_IN_COLOUR = (0.32, 0.26, 0.24), (0.10, 0.08, 0.06)
 #: In brightness alone: excess that scores 0.5 and its width, the least that counts, and by how much
 #: more than in colour grain must be.
-_HALF_LAID_ON, _WIDTH_LAID_ON, _LEAST_LAID_ON, _BEYOND_COLOUR = 3.3, 0.4, 0.2, 0.2
+_HALF_ADDED, _WIDTH_ADDED, _LEAST_ADDED, _BEYOND_COLOUR = 3.3, 0.4, 0.2, 0.2
 #: The same in textured places: excess that scores 0.5, and parts of what denoising takes.
 _HALF_TEXTURED, _LEAST_TEXTURED = (4.6, 3.5, 3.1), (0.3, 0.22, 0.16)
 
@@ -144,7 +146,7 @@ class Expectations:
         low, high = np.percentile(self.own[side][near], [25, 75])
         own, flat = self.own[where], self.flat[where]
         if cells is not None:
-            # Told is the ratio to the middle of what lies beside, whichever side of it was judged.
+            # Reported is the ratio to the middle of what lies beside, whichever side of it was judged.
             middle = float(np.median(self.own[side][near]))
             self.beyond_middle = {-1: middle - float(low), 1: float(high) - middle}
             own = (cells.noise[..., None] - predicted(self.slope, _columns(cells)))[..., 0]
@@ -175,9 +177,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
             if isinstance(flat, Abstention)
             else [max(pair, key=lambda one: one.score) for pair in zip(flat, coloured, strict=True)]
         )
-        laid_on = _laid_on(window, ground, colour)
-        if laid_on is not None and laid_on.score > flat[1].score:
-            flat[1] = laid_on
+        added = _added(window, ground, colour)
+        if added is not None and added.score > flat[1].score:
+            flat[1] = added
     if not shown.tells:
         return flat
     lacking = _as_denoised(window, ground, shown)
@@ -197,13 +199,15 @@ def _as_denoised(window: Window, ground: Ground, shown: Shown) -> Reading:
         made,
         Measure("gone of what denoising would take", made.amount, "parts", made.natural),
         2,
-        {"what": "less grain", "textured_share": float(shown.seen[ground.inside].mean())},
+        Detail(what="less grain", textured_share=float(shown.seen[ground.inside].mean())),
     )
-    reading.evidence["ratio"] = float(np.exp(-reading.evidence["missing_by_size"][0]))
+    missing = reading.shown(Detail)
+    assert missing.missing_by_size is not None
+    reading.evidence = replace(missing, ratio=float(np.exp(-missing.missing_by_size[0])))
     return reading
 
 
-def _borne_out(shown: Shown, cells: np.ndarray) -> float:
+def _corroborated(shown: Shown, cells: np.ndarray) -> float:
     """0.5 to 1: whether cells that look quiet show anything of what denoising would do to them.
     Where nothing does, a few that are quieter than others are chance.
     """
@@ -246,7 +250,9 @@ def _in_flat_places(
     if len(values) < LEAST_CONTROLS:
         return Abstention("too few flat places around the region to know its grain")
     least = [
-        min(least_told(values[:, first + k], FLOOR[k], _HALF, TAIL) for k in range(len(PATCHES)))
+        min(
+            least_reported(values[:, first + k], FLOOR[k], _HALF, TAIL) for k in range(len(PATCHES))
+        )
         for first in (0, len(PATCHES))
     ]
     if min(least) > TELLING:
@@ -306,7 +312,7 @@ def _side(
     hot = narrowed(hot, departure[sign], flat)
     score = float(best[at])
     if sign < 0:
-        score *= _borne_out(shown, hot)
+        score *= _corroborated(shown, hot)
     elif score >= 0.3 and hot.any():
         # As much grain in much else of that colour is its texture: a lawn beside a smooth coat.
         score *= float(
@@ -323,11 +329,11 @@ def _side(
         sign,
         float(found[k][at] + beyond_middle),
         Natural(low, high, natural.n, natural.null),
-        {
-            "texture_over_grain": textured,
-            "patch_px": PATCHES[k] * STRIDE,
-            "flat_share": float(flat.sum() / ground.inside.sum()),
-        },
+        Detail(
+            texture_over_grain=textured,
+            patch_px=PATCHES[k] * STRIDE,
+            flat_share=float(flat.sum() / ground.inside.sum()),
+        ),
     )
 
 
@@ -339,7 +345,7 @@ def _reading(
     sign: int,
     beyond: float,
     natural: Natural,
-    evidence: dict[str, Any],
+    evidence: Detail,
 ) -> Reading:
     """Of less (-1) or more (1) grain by a ratio of e^beyond in some cells of the fill."""
     pixels = pixels_of(window, ground, hot)
@@ -369,17 +375,16 @@ def _reading(
                 natural.null,
             ),
         ),
-        {
-            "type": "detail",
-            "what": "less grain" if sign < 0 else "more grain",
-            "inside": inside,
-            "around": around,
-            "ratio": ratio,
-            "missing_by_size": missing_by_size(window, ground, hot),
-            "sparser": sparser(window, pixels, score),
-            "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))],
-            **evidence,
-        },
+        replace(
+            evidence,
+            what="less grain" if sign < 0 else "more grain",
+            inside=inside,
+            around=around,
+            ratio=ratio,
+            missing_by_size=missing_by_size(window, ground, hot),
+            sparser=sparser(window, pixels, score),
+            wavelengths_px=[2.0 ** (octave + 1) for octave in range(len(inside))],
+        ),
     )
 
 
@@ -387,7 +392,7 @@ def _in_colour(window: Window, ground: Ground, colour: ColourGrain, sign: int) -
     found = pools(colour.departure[sign], colour.shows, IN_COLOUR, ground)
     first = 0 if sign < 0 else len(IN_COLOUR)
     # A small part that lacks grain was washed out; one that has more of it by itself is chance.
-    told = slice(0 if sign < 0 else 1, None)
+    counting = slice(0 if sign < 0 else 1, None)
     far = np.stack(
         [
             np.where(
@@ -402,7 +407,10 @@ def _in_colour(window: Window, ground: Ground, colour: ColourGrain, sign: int) -
         score_of(far / doubt, _HALF, _WIDTH),
         score_of((np.stack(found) - np.array(_LEAST_IN_COLOUR)[:, None, None]) / 0.04, 0.0, 1.0),
     )
-    best, level = scores[told].max(axis=0), scores[told].argmax(axis=0) + (told.start or 0)
+    best, level = (
+        scores[counting].max(axis=0),
+        scores[counting].argmax(axis=0) + (counting.start or 0),
+    )
     at = np.unravel_index(int(np.argmax(np.where(colour.shows, best, -1))), best.shape)
     k = int(level[at])
     hot = narrowed(
@@ -419,11 +427,11 @@ def _in_colour(window: Window, ground: Ground, colour: ColourGrain, sign: int) -
         sign,
         float(found[k][at]),
         natural_range(colour.values[:, first + k], ground.null),
-        {"patch_px": IN_COLOUR[k] * STRIDE, "seen_in": "colour", "share_of_fill": share},
+        Detail(patch_px=IN_COLOUR[k] * STRIDE, seen_in="colour", share_of_fill=share),
     )
 
 
-def _laid_on(window: Window, ground: Ground, colour: ColourGrain) -> Reading | None:
+def _added(window: Window, ground: Ground, colour: ColourGrain) -> Reading | None:
     """More grain that is the same in all colours: more in brightness, by more than in colour. None
     where brightness can't be read.
     """
@@ -444,8 +452,8 @@ def _laid_on(window: Window, ground: Ground, colour: ColourGrain) -> Reading | N
         pools(colour.departure[1], bright.shows, IN_BRIGHTNESS, ground)
     )
     scores = np.minimum(
-        score_of(far, _HALF_LAID_ON, _WIDTH_LAID_ON),
-        score_of((np.stack(found) - _LEAST_LAID_ON) / 0.04, 0.0, 1.0),
+        score_of(far, _HALF_ADDED, _WIDTH_ADDED),
+        score_of((np.stack(found) - _LEAST_ADDED) / 0.04, 0.0, 1.0),
     )
     scores = np.minimum(scores, score_of((beyond - _BEYOND_COLOUR) / 0.04, 0.0, 1.0))
     best, level = scores.max(axis=0), scores.argmax(axis=0)
@@ -462,5 +470,5 @@ def _laid_on(window: Window, ground: Ground, colour: ColourGrain) -> Reading | N
         1,
         float(found[k][at]),
         natural_range(bright.values[:, first + k], ground.null),
-        {"patch_px": IN_BRIGHTNESS[k] * STRIDE, "seen_in": "brightness alone"},
+        Detail(patch_px=IN_BRIGHTNESS[k] * STRIDE, seen_in="brightness alone"),
     )

@@ -2,28 +2,24 @@
 
 A *ring* is the mean colour of a band near the boundary minus the mean of both its sides: a second
 difference, which a plain
-step leaves at nought. It is averaged along 40 px, 110 px and the whole of the boundary and taken in
+step leaves at zero. It is averaged along 40 px, 110 px and the whole of the boundary and taken in
 units of what
 such rings come to on untouched parts (Mahalanobis 1936); the part of it that points in the removed
 thing's colour, as the original
 shows it, is judged on its own by a matched filter. Both are compared with the largest value that
-the same outline yields when laid over untouched
+the same outline yields when placed over untouched
 parts of the original.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from ..calibrate import natural_range, score_of
-from ..carriers import Carriers
-from ..report import Abstention, Measure, Natural, Reading, Signal
-from ..rims import REACH, Rim, ribbon
-from ..windows import Window
-from .alike import explained
-from .rim_nulls import (
+from ..evidence import Ring
+from ..features.rim.alike import explained
+from ..features.rim.nulls import (
     FLOOR,
     LENGTHS,
     PARALLELS,
@@ -42,9 +38,15 @@ from .rim_nulls import (
     null_of,
     pieces_of,
     read_by,
+    reported_at,
     rim_evidence,
-    told_at,
 )
+from ..features.rim.removed import removed_direction
+from ..null import natural_range, score_of
+from ..report import Abstention, Measure, Natural, Reading, Signal
+from ..scene.boundary import REACH, Rim, ribbon
+from ..scene.carriers import Carriers
+from ..scene.window import Window
 
 NULL = "outline"
 #: Rings tried: (distance of the middle from the boundary, half-width), pixels.
@@ -58,7 +60,7 @@ _BESIDE = tuple((k, c) for k in range(len(WIDTHS)) for c in PARALLELS if 14 <= a
 #: Where what is natural is learnt: all distances at which a ring's colours lie on the strip.
 _LEARNT = (0, *(c for c in PARALLELS if abs(c) <= REACH - ACROSS))
 _HALF, _WIDTH, TAIL = 4.0, 0.9, 0.8
-#: Natural spreads that one sample of a ring may count for, in two runs: a faint ring is told by
+#: Natural spreads that one sample of a ring may count for, in two runs: a faint ring is reported by
 #: calm places (2.5 against 7: glow 8 found with AUC .75 instead of .68 on
 #: training photographs), a strong one by its strength.
 _MOST = (2.5, 7.0)
@@ -67,13 +69,13 @@ _MOST = (2.5, 7.0)
 @dataclass(frozen=True)
 class Lines:
     """One strip measured. `ring`: (levels, n) in natural spreads, by each of `_MOST` at each of
-    `LENGTHS`; `told`: the same as it is told; `which`: of `RINGS`, where it lies,
+    `LENGTHS`; `reported`: the same as it is reported; `which`: of `RINGS`, where it lies,
     (levels, n); `signed`: (levels, n, 3) CIELAB; plain amounts (n,) in CIELAB at the shortest
     length, and their parallels (n, p).
     """
 
     ring: np.ndarray
-    told: np.ndarray
+    reported: np.ndarray
     which: np.ndarray
     signed: np.ndarray
     plain: np.ndarray
@@ -88,22 +90,22 @@ class Rings:
 
     Attributes:
         own: (`RINGS`, 2 * `ACROSS` + 1, 3), what each distance from a ring's middle counts for.
-        aside: (2 widths, 2 * `ACROSS` + 1, 3), the same for the parallels, where no step lies.
+        parallels: (2 widths, 2 * `ACROSS` + 1, 3), the same for the parallels, where no step lies.
     """
 
     own: np.ndarray
-    aside: np.ndarray
+    parallels: np.ndarray
     _all: np.ndarray = field(init=False)
     _shown: np.ndarray = field(init=False)
 
     def __post_init__(self) -> None:
         at = [(centre, WIDTHS.index(half)) for centre, half in RINGS]
-        laid = {
-            "_all": [_laid(self.own[k], centre) for k, (centre, _) in enumerate(at)]
-            + [_laid(self.aside[k], centre) for k, centre in _BESIDE],
-            "_shown": [_laid(self.aside[k], centre) for centre, k in at],
+        weights = {
+            "_all": [_across_strip(self.own[k], centre) for k, (centre, _) in enumerate(at)]
+            + [_across_strip(self.parallels[k], centre) for k, centre in _BESIDE],
+            "_shown": [_across_strip(self.parallels[k], centre) for centre, k in at],
         }
-        for name, columns in laid.items():
+        for name, columns in weights.items():
             object.__setattr__(self, name, np.stack(columns, -1))
 
     def __call__(self, planes: np.ndarray) -> np.ndarray:
@@ -117,8 +119,8 @@ class Rings:
         return read_by(planes, self._shown)
 
 
-def _laid(weights: np.ndarray, centre: int) -> np.ndarray:
-    """Weights about a ring's middle (2 * ACROSS + 1, 3), laid across a whole strip; (3, 2 * REACH +
+def _across_strip(weights: np.ndarray, centre: int) -> np.ndarray:
+    """Weights about a ring's middle (2 * ACROSS + 1, 3), placed across a whole strip; (3, 2 * REACH +
     1).
     """
     whole = np.zeros((3, 2 * REACH + 1), np.float32)
@@ -164,23 +166,6 @@ def learn_rings(strips: list[tuple[np.ndarray, tuple[int, ...], Rim]]) -> Rings:
     )
 
 
-def removed_direction(window: Window) -> np.ndarray | None:
-    """Unit CIELAB direction towards the removed thing: what the original shows more of, over the
-    pixels that changed most; None if
-    they hardly changed."""
-    if window.filled.sum() < 12:
-        return None
-    where = np.flatnonzero(window.filled)
-    # A few thousand pixels know the colour as well as all do.
-    where = where[:: max(1, len(where) // 20_000)]
-    taken = window.lab_original.reshape(-1, 3)[where] - window.lab_result.reshape(-1, 3)[where]
-    amount = np.linalg.norm(taken, axis=1)
-    strongest = taken[amount >= np.percentile(amount, 70)]
-    direction = np.median(strongest, axis=0)
-    length = float(np.linalg.norm(direction))
-    return (direction / length).astype(np.float32) if length > 4 else None
-
-
 @dataclass(eq=False)
 class Course:
     """Rings along one rim. `read`: each of `RINGS`, then those on the parallels, (n, k + p, 3)
@@ -211,7 +196,7 @@ def lines(
     toward: np.ndarray | None,
     judged: bool = True,
 ) -> Lines:
-    """Measure one strip; for a control, which is not `judged`, what would be told is not worked
+    """Measure one strip; for a control, which is not `judged`, what would be reported is not worked
     out.
     """
     rim, many = course.rim, len(RINGS)
@@ -221,7 +206,7 @@ def lines(
         if judged
         else (None, None)
     )
-    levels, told, which_levels, signed_levels = [], [], [], []
+    levels, reported, which_levels, signed_levels = [], [], [], []
     for spread, means in zip(spreads, course.means, strict=True):
         near, beside = [one[:, :many] for one in means], [one[:, many:] for one in means]
         for level in range(len(LENGTHS)):
@@ -235,7 +220,7 @@ def lines(
             levels.append(locally(amounts.max(axis=1), spread.amount(beside[level], level)))
             if plain is None or shown is None:
                 continue
-            told.append(
+            reported.append(
                 levels[-1]
                 * grown(
                     np.take_along_axis(plain[level], best[:, None, None], axis=1)[:, 0], tempered
@@ -254,7 +239,7 @@ def lines(
     )
     return Lines(
         np.stack(levels),
-        np.stack(told),
+        np.stack(reported),
         np.stack(which_levels),
         np.stack(signed_levels),
         euclidean(shortest[0]).max(axis=1),
@@ -377,22 +362,15 @@ def _reading(
         Signal(bands, length, length * width),
         Measure(
             "ring along the boundary",
-            told_at(found.told[level], scores, indices),
+            reported_at(found.reported[level], scores, indices),
             "natural spreads",
             naturals[level],
         ),
-        {
-            "type": "rim",
-            "what": "ring",
-            **rim_evidence(controls, rim, indices, found.plain, found.beside, start, float(centre)),
-            "ring": {
-                "lightness": float(signed[0]),
-                "a": float(signed[1]),
-                "b": float(signed[2]),
-                "width_px": width,
-                "centre_px": centre,
-            },
-            "likeness_to_removed": likeness,
-        },
+        replace(
+            rim_evidence(controls, rim, indices, found.plain, found.beside, start, float(centre)),
+            what="ring",
+            ring=Ring(float(signed[0]), float(signed[1]), float(signed[2]), width, centre),
+            likeness_to_removed=likeness,
+        ),
         stretch=(start, end),
     )

@@ -13,15 +13,14 @@ What is made of what lies elsewhere too may still lie on a ground where nothing 
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 
-from ..calibrate import excess, natural_range, score_of
-from ..carriers import Carriers
-from ..report import Abstention, Measure, Reading, Signal
-from ..windows import Window
-from . import islands
-from .detail import (
+from ..evidence import Foreign, Island, Lab, Odd, Shares, StandsOff
+from ..features import islands
+from ..features.detail import (
     LEAST_CONTROLS,
     STRIDE,
     Cells,
@@ -32,6 +31,10 @@ from .detail import (
     pixels_of,
     pools,
 )
+from ..null import excess, natural_range, score_of
+from ..report import Abstention, Measure, Reading, Signal
+from ..scene.carriers import Carriers
+from ..scene.window import Window
 
 NULL = "outline"
 PATCHES = (3, 6)
@@ -48,10 +51,10 @@ _MOST, _EACH = 2400, 600
 _ISLAND_HALF, _ISLAND_WIDTH = 3.4, 0.4
 _UNLIKE_HALF, _UNLIKE_WIDTH = 27.0, 2.0
 #: What either of them falls short of its half counts by so much only: both must hold for an island
-#: to be told, but what nearly is one must stay before what is none
+#: to be reported, but what nearly is one must stay before what is none
 #: (training photographs: things cut into fills rank above .96 of the clean ones, .93 at 1).
 _SHORT = 0.2
-#: And so much what reaches beyond the surroundings that it stands off from: it is not told, but is
+#: And so much what reaches beyond the surroundings that it stands off from: it is not reported, but is
 #: more than nothing.
 _GOES_ON = 0.45
 
@@ -168,21 +171,20 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     if isinstance(foreign, Abstention):
         return foreign
     stands_off = _island(window, ground)
-    if (
-        stands_off is not None
-        and foreign.evidence["shares"]["colour"] > _LIGHT
-        and _shared(foreign, stands_off) > 0.3
-    ):
+    if stands_off is None:
+        return [foreign]
+    shown, island = foreign.shown(Foreign), stands_off.shown(Island)
+    if shown.shares.colour > _LIGHT and _shared(foreign, stands_off) > 0.3:
         # What is foreign by its colour most of all may be light, by how it ends.
-        foreign.evidence["hardness"] = stands_off.evidence["hardness"]
-    if stands_off is None or stands_off.score < 0.5:
-        return [foreign if stands_off is None or foreign.score >= stands_off.score else stands_off]
+        shown = foreign.evidence = replace(shown, hardness=island.hardness)
+    if stands_off.score < 0.5:
+        return [foreign if foreign.score >= stands_off.score else stands_off]
     if foreign.score < 0.5:
         return [stands_off]
     if _shared(foreign, stands_off) > 0.3:
-        # Told in both ways: what it is made of says more, and that it stands off makes it surer.
+        # Recognised in both ways: what it is made of says more, and that it stands off makes it surer.
         foreign.score = max(foreign.score, stands_off.score)
-        foreign.evidence["stands_off"] = stands_off.evidence["stands_off"]
+        foreign.evidence = replace(shown, stands_off=island.stands_off)
         return [foreign]
     return [foreign, stands_off]
 
@@ -230,15 +232,12 @@ def _island(window: Window, ground: Ground) -> Reading | None:
             "CIELAB",
             natural_range(found.nature, ground.null),
         ),
-        {
-            "type": "island",
-            "stands_off": {
-                "difference": {"lightness": lightness, "a": a, "b": b},
-                "delta_e": float(np.linalg.norm(found.contrast)),
-                "surroundings_px": found.radius,
-            },
-            "hardness": islands.hardness(found, window, pixels),
-        },
+        Island(
+            stands_off=StandsOff(
+                Lab(lightness, a, b), float(np.linalg.norm(found.contrast)), found.radius
+            ),
+            hardness=islands.hardness(found, window, pixels),
+        ),
     )
 
 
@@ -335,13 +334,12 @@ def _foreign(window: Window, ground: Ground) -> Reading | Abstention:
             "spreads of the surroundings",
             natural_range(values[:, k], ground.null),
         ),
-        {
-            "type": "foreign",
-            "shares": dict(zip(GROUPS, shares.tolist(), strict=True)),
-            "odd": [{"what": name, "spreads": value} for name, value in odd],
-            "inside": inside,
-            "around": around,
-            "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))],
-            "patch_px": PATCHES[k] * STRIDE,
-        },
+        Foreign(
+            shares=Shares(**dict(zip(GROUPS, shares.tolist(), strict=True))),
+            odd=tuple(Odd(name, value) for name, value in odd),
+            inside=inside,
+            around=around,
+            wavelengths_px=[2.0 ** (octave + 1) for octave in range(len(inside))],
+            patch_px=PATCHES[k] * STRIDE,
+        ),
     )

@@ -27,14 +27,15 @@ from functools import partial
 import cv2
 import numpy as np
 
-from ..calibrate import natural_range, score_of
-from ..carriers import Carriers
+from ..evidence import Copy
+from ..features.copies.far import Place, far_source
+from ..features.copies.pieces import pieces
+from ..features.copies.searched import Searched
+from ..features.copies.turned import MOVED, Searcher, Similar
+from ..null import natural_range, score_of
 from ..report import Abstention, Measure, Natural, Reading, Signal
-from ..windows import REACH, Window
-from .far import Place, far_source
-from .pieces import pieces
-from .searched import Searched
-from .turned import MOVED, Searcher, Similar
+from ..scene.carriers import Carriers
+from ..scene.window import REACH, Window
 
 NULL = "lag"
 LEAST_CONTROLS = 6
@@ -168,7 +169,7 @@ def alike_itself(
 ) -> float:
     """How far a tile agrees with the same plane a few pixels beside it, -1..1: the most of some
     directions, each there and back. Grain does not; what runs straight on
-    agrees with itself wherever it is laid along its own direction, as it does with any other place
+    agrees with itself wherever it is moved along its own direction, as it does with any other place
     of the same line.
     """
     height, width = fine.shape
@@ -251,7 +252,7 @@ def _best(
             if found and (inside is not None or best is None or found[0] > best.likeness):
                 best = _likelier(
                     best,
-                    _told(
+                    _candidate(
                         fine, steep, at, found[1], side, mirrored, found[0], float(coarse), inside
                     ),
                 )
@@ -352,7 +353,7 @@ def _proposed(
         near = (one.there[0] + right, one.there[1] + at[1] - one.at[1])
         found = _refine(fine, tile, near, one.mirrored) if min(near) >= 0 else None
         if found and (inside is not None or best is None or found[0] > best.likeness):
-            here = _told(fine, steep, at, found[1], side, one.mirrored, found[0], 0.0, inside)
+            here = _candidate(fine, steep, at, found[1], side, one.mirrored, found[0], 0.0, inside)
             # Of a narrow fill there is too little to be alike by: what was proposed by its grain is
             # taken by that.
             best = (
@@ -377,7 +378,7 @@ def _likelier(best: Match | None, one: Match) -> Match:
     return one if best is None or one.likeness > best.likeness else best
 
 
-def _told(
+def _candidate(
     fine: np.ndarray,
     steep: np.ndarray,
     at: tuple[int, int],
@@ -521,7 +522,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         )
     ]
     if not matches:
-        return Abstention("the fill holds no grain or detail by which a copy could be told")
+        return Abstention("the fill holds no grain or detail by which a copy could be recognised")
     found = [
         match
         for number, at in enumerate(_control_tiles(window, side))
@@ -637,7 +638,7 @@ def _from_afar(
         found = _refine(below.fine, tile, near, below.place.mirrored)
         if found is not None:
             matches.append(
-                _told(
+                _candidate(
                     below.fine,
                     below.steep,
                     at,
@@ -676,7 +677,7 @@ def _from_afar(
 
 #: The agreement of the grain that makes a copy, for one tile and for two and three or more that
 #: share an offset; lossless, and behind compression, which takes some of
-#: it from copies too. Without a copy it is nought give or take .1, more where a line runs through
+#: it from copies too. Without a copy it is zero give or take .1, more where a line runs through
 #: all of a tile (clean training photographs: up to .63 for one tile).
 NEEDED = {False: (0.70, 0.50, 0.38), True: (0.58, 0.42, 0.30)}
 
@@ -762,8 +763,8 @@ def beyond_itself(
     """What is needed of each match, (n,): what agrees no more with a far place than with what lies
     beside it runs straight on, and is no copy.
     """
-    told = np.flatnonzero(agreed > needed - 0.05)
-    asked = told[np.argsort(needed[told] - agreed[told], kind="stable")][:_ASKED]
+    near = np.flatnonzero(agreed > needed - 0.05)
+    asked = near[np.argsort(needed[near] - agreed[near], kind="stable")][:_ASKED]
     if not len(asked):
         return needed
     itself = [
@@ -773,8 +774,8 @@ def beyond_itself(
     least = np.minimum(0.92, np.array(itself) + _MORE)
     needed = needed.copy()
     # Asked are the surest; what the others need goes with them.
-    needed[told] = np.maximum(
-        needed[told], float(np.median(least)) if len(told) > len(asked) else 0.0
+    needed[near] = np.maximum(
+        needed[near], float(np.median(least)) if len(near) > len(asked) else 0.0
     )
     needed[asked] = np.maximum(needed[asked], least)
     return needed
@@ -874,7 +875,7 @@ def _quarters(
         same = [
             one for one in proposed if one[0] == quarters and np.hypot(*(one[1] - moved)) <= _APART
         ]
-        # A turned copy fills what it was laid into: a third of its tiles must say the same.
+        # A turned copy fills what it was pasted into: a third of its tiles must say the same.
         if len({at for _, _, at, _ in same}) < max(min(2, len(some)), -(-len(some) // 3)):
             continue
         turn = quartered(quarters, (0, 0), (0, 0), last)[:, :2]
@@ -904,7 +905,7 @@ def _turned(
     tiles: list[tuple[int, int]],
     side: int,
 ) -> Reading | None:
-    """A copy that was turned, scaled or mirrored before it was laid in."""
+    """A copy that was turned, scaled or mirrored before it was pasted in."""
     searcher = Searcher(window, high_pass, steepness)
     best = lambda options: max(
         (one for one in options if one is not None), key=lambda one: one.agreement, default=None
@@ -928,7 +929,7 @@ def _turned(
             searcher.verified(matrix, False, area, seen)
             for matrix, seen in _quarters(band, some, side)
         ]
-        # What has no tile to speak for it must fill a good part of what it was laid into: a post is
+        # What has no tile to speak for it must fill a good part of what it was pasted into: a post is
         # its own half turn.
         wide = [
             one
@@ -943,14 +944,14 @@ def _turned(
     found = best([by_corners, by_tiles])
     if found is None or found.agreement < 0.12:
         return None
-    # Without a copy the grain agrees by nought; the less of it there is, the more by chance, since
+    # Without a copy the grain agrees by zero; the less of it there is, the more by chance, since
     # the likest of many places is taken. About six pixels of it are one that was
     # evened out.
     least = LEAST[window.lossy] + CHANCE * float(np.sqrt(6.0 / max(found.judged, 1))) + 0.06 * doubt
     if found.agreement > least - 0.05:
         least = max(least, min(0.9, searcher.beside(found.area) + _MORE))
     natural = []
-    # What is below the least can't be told, whatever is natural here.
+    # What is below the least can't be recognised, whatever is natural here.
     for dx, dy in (
         window.room.places(window.filled, _PLACES, 20269) if found.agreement > least - 0.05 else ()
     ):
@@ -1035,6 +1036,7 @@ def _turned_reading(window: Window, found: Similar, score: float, natural: Natur
     if len(ring) < 3:
         ring = np.array([[x, y], [x + w, y], [x + w, y + h], [x, y + h]], float)
     inside = window.filled[max(0, int(sy)) : max(1, int(sy1)), max(0, int(sx)) : max(1, int(sx1))]
+    turned = bool(found.degrees or found.scale != 1)
     return Reading(
         "repeat",
         score,
@@ -1042,23 +1044,19 @@ def _turned_reading(window: Window, found: Similar, score: float, natural: Natur
         window.to_frame(ring),
         Signal(_contrast(window, x, y, w, h), float(max(w, h)), float(area.sum())),
         Measure("agreement of the grain", found.agreement, "1 = the same pixels", natural),
-        {
-            "type": "copy",
-            "mirrored": found.mirrored,
-            "offset_px": [float((sx + sx1) / 2 - x - w / 2), float((sy + sy1) / 2 - y - h / 2)],
-            "copy": window.box_to_frame(x, y, w, h),
-            "source": window.box_to_frame(sx, sy, sx1 - sx, sy1 - sy),
-            "source_polygon": window.to_frame(corners),
-            "source_inside_region": bool(inside.size and inside.mean() > 0.5),
-            "patches": found.matches,
-            "agreement": found.agreement,
-            "judged_px": found.judged,
-            **(
-                {"turned_degrees": found.degrees, "scale": found.scale}
-                if found.degrees or found.scale != 1
-                else {}
-            ),
-        },
+        Copy(
+            mirrored=found.mirrored,
+            offset_px=[float((sx + sx1) / 2 - x - w / 2), float((sy + sy1) / 2 - y - h / 2)],
+            copy=window.box_to_frame(x, y, w, h),
+            source=window.box_to_frame(sx, sy, sx1 - sx, sy1 - sy),
+            source_polygon=window.to_frame(corners),
+            source_inside_region=bool(inside.size and inside.mean() > 0.5),
+            patches=found.matches,
+            agreement=found.agreement,
+            judged_px=found.judged,
+            turned_degrees=found.degrees if turned else None,
+            scale=found.scale if turned else None,
+        ),
     )
 
 
@@ -1177,7 +1175,7 @@ def _reading(
             window.to_frame(np.array([[x, y], [x + side, y], [x + side, y + side], [x, y + side]])),
             Signal((), float(side), float(side * side)),
             Measure("agreement of the grain", first.agreement, "1 = the same pixels", natural),
-            {"type": "copy"},
+            Copy(),
         )
     copied = _copied(window, fine, matches)
     ys, xs = np.nonzero(copied)
@@ -1199,16 +1197,15 @@ def _reading(
         polygon,
         Signal(_contrast(window, x, y, w, h), float(max(w, h)), float(copied.sum())),
         Measure("agreement of the grain", first.agreement, "1 = the same pixels", natural),
-        {
-            "type": "copy",
-            "mirrored": mirrored,
-            "offset_px": [float(source_x - x), float(dy)],
-            "copy": window.box_to_frame(x, y, w, h),
-            "source": window.box_to_frame(source_x, y + dy, w, h),
-            "source_inside_region": inside,
-            "patches": len(matches),
-            "agreement": first.agreement,
-            "likeness": first.likeness,
-            "structure_agreement": first.coarse,
-        },
+        Copy(
+            mirrored=mirrored,
+            offset_px=[float(source_x - x), float(dy)],
+            copy=window.box_to_frame(x, y, w, h),
+            source=window.box_to_frame(source_x, y + dy, w, h),
+            source_inside_region=inside,
+            patches=len(matches),
+            agreement=first.agreement,
+            likeness=first.likeness,
+            structure_agreement=first.coarse,
+        ),
     )

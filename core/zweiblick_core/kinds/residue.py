@@ -24,12 +24,13 @@ import cv2
 import numpy as np
 from scipy.spatial import cKDTree
 
-from ..calibrate import score_of
-from ..carriers import Carriers
+from ..evidence import Ghost, Kept
+from ..features.detail import broadly, outlined
+from ..features.rim.nulls import euclidean
+from ..null import score_of
 from ..report import Abstention, Measure, Natural, Reading, Signal
-from ..windows import Window
-from .detail import broadly, outlined
-from .rim_nulls import euclidean
+from ..scene.carriers import Carriers
+from ..scene.window import Window
 
 NULL = "lag"
 #: Ghost: lags that make the null, pixels, and the least area of replaced pixels.
@@ -322,16 +323,15 @@ def _bits(window: Window, changed: np.ndarray, sight: _Sight) -> list[Reading]:
                 window.to_frame(ring),
                 Signal(bands, size, float(pixels.sum())),
                 measure_of,
-                {
-                    "type": "kept",
-                    "what": "sliver at the frame's edge"
+                Kept(
+                    what="sliver at the frame's edge"
                     if edge
                     else "dot"
                     if size <= 12
                     else "sliver",
-                    "pixels": int(grown.sum()),
-                    "times_natural": amount,
-                },
+                    pixels=int(grown.sum()),
+                    times_natural=amount,
+                ),
             )
         )
     return readings
@@ -536,7 +536,7 @@ def _ghost(window: Window, sight: _Sight) -> Reading | None:
     area &= ~(
         ground if window.lossy else cv2.dilate(ground.view(np.uint8), sight.box(9)).astype(bool)
     )
-    # Where some of the region is ground in other light, more of it may be that was not told from
+    # Where some of the region is ground in other light, more of it may be that was not distinguished from
     # it.
     half = (
         _GHOST_HALF
@@ -612,14 +612,13 @@ def _ghost(window: Window, sight: _Sight) -> Reading | None:
                 float(np.percentile(null, 5)), float(np.percentile(null, 95)), int(null.size), NULL
             ),
         ),
-        {
-            "type": "ghost",
-            "what": "ghost",
-            "correlation": peak,
-            "spreads": sure,
-            "elsewhere": np.round(null, 4),
-            "seen_in": "brightness" if by_light >= by_all else "brightness and colour",
-        },
+        Ghost(
+            what="ghost",
+            correlation=peak,
+            spreads=sure,
+            elsewhere=np.round(null, 4),
+            seen_in="brightness" if by_light >= by_all else "brightness and colour",
+        ),
     )
 
 

@@ -7,28 +7,23 @@ weighted by how little it wanders by nature (Aitken 1935), averaged along
 parts (Mahalanobis 1936). *Cut*: the
 gradient across the boundary over that across its parallels 9 to 24 px away, as a logarithm. A hard
 step is also read from pixel to pixel (`edges`). Each is
-compared with the largest value that the same outline yields when laid over untouched parts of the
+compared with the largest value that the same outline yields when placed over untouched parts of the
 original.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
-from typing import Any
 
 import numpy as np
 from scipy import special
 
-from ..calibrate import natural_range, score_of
-from ..carriers import Carriers
-from ..report import Abstention, Measure, Reading, Signal
-from ..rims import REACH, Rim, ribbon
-from ..windows import Window
-from .alike import explained
-from .edges import SEEN, UNSEEN, Edge, edge_of
-from .halo import removed_direction
-from .rim_nulls import (
+from ..evidence import Fades, Lab
+from ..evidence import Rim as RimEvidence
+from ..features.rim.alike import explained
+from ..features.rim.edges import SEEN, UNSEEN, Edge, edge_of
+from ..features.rim.nulls import (
     FLOOR,
     LENGTHS,
     PARALLELS,
@@ -48,15 +43,21 @@ from .rim_nulls import (
     pieces_of,
     planes_of,
     read_by,
+    reported_at,
     rim_evidence,
-    told_at,
 )
+from ..features.rim.removed import removed_direction
+from ..null import natural_range, score_of
+from ..report import Abstention, Measure, Reading, Signal
+from ..scene.boundary import REACH, Rim, ribbon
+from ..scene.carriers import Carriers
+from ..scene.window import Window
 
 NULL = "outline"
 #: Where the boundary may really lie against where it was found, pixels.
 _CENTRES = (-2, -1, 0, 1, 2)
 _HALF, _WIDTH = 5.0, 0.9
-#: From so far on a step is told as one, however far an edge stands out there.
+#: From so far on a step is reported as one, however far an edge stands out there.
 _SURELY = 8.0
 #: The same for hard steps (`edges`).
 _EDGE_HALF = 3.5
@@ -80,14 +81,14 @@ _UNSEEN = (1.0, 2.2)
 class Lines:
     """One strip measured. `step`, `cut`: (lengths, n) in natural spreads; `seen`: how far a cut can
     be seen at all, 0..1;
-    `told_step`, `told_cut`: the same as they are told; `signed`: the step, (lengths, n, 3) CIELAB;
+    `reported_step`, `reported_cut`: the same as they are reported; `signed`: the step, (lengths, n, 3) CIELAB;
     the plain amounts (n,) in CIELAB at the shortest length, and their parallels (n, p)."""
 
     step: np.ndarray
     cut: np.ndarray
     seen: np.ndarray
-    told_step: np.ndarray
-    told_cut: np.ndarray
+    reported_step: np.ndarray
+    reported_cut: np.ndarray
     signed: np.ndarray
     step_plain: np.ndarray
     step_beside: np.ndarray
@@ -106,10 +107,10 @@ def _bands(values: np.ndarray, centres: tuple[int, ...]) -> np.ndarray:
 
 def _across(centre: int) -> np.ndarray:
     """The weights that make means of `BANDS` about a distance; (3, 2 * REACH + 1, bands)."""
-    laid = np.zeros((2 * REACH + 1, len(BANDS)), np.float32)
+    templates = np.zeros((2 * REACH + 1, len(BANDS)), np.float32)
     for k, (first, last) in enumerate(BANDS):
-        laid[REACH + centre + first : REACH + centre + last + 1, k] = 1 / (last + 1 - first)
-    return np.repeat(laid[None], 3, axis=0)
+        templates[REACH + centre + first : REACH + centre + last + 1, k] = 1 / (last + 1 - first)
+    return np.repeat(templates[None], 3, axis=0)
 
 
 @dataclass(frozen=True)
@@ -125,15 +126,15 @@ class Step:
     """
 
     weights: np.ndarray
-    _laid: dict[tuple[int, ...], np.ndarray] = field(default_factory=dict)
+    _templates: dict[tuple[int, ...], np.ndarray] = field(default_factory=dict)
 
     def __call__(self, planes: np.ndarray, centres: tuple[int, ...]) -> np.ndarray:
         """Inside minus outside, CIELAB, at each distance by each template; (n, k * templates, 3)."""
-        if centres not in self._laid:
-            self._laid[centres] = np.concatenate(
+        if centres not in self._templates:
+            self._templates[centres] = np.concatenate(
                 [np.einsum("cdb,tbc->cdt", _across(c), self.weights) for c in centres], axis=-1
             ).astype(np.float32)
-        return read_by(planes, self._laid[centres])
+        return read_by(planes, self._templates[centres])
 
 
 def learn_step(samples: list[np.ndarray]) -> Step:
@@ -171,14 +172,14 @@ def cuts(planes: np.ndarray, centres: tuple[int, ...]) -> np.ndarray:
 
 @dataclass(eq=False)
 class Course:
-    """Steps along one rim. `own` at `_CENTRES`, `aside` at `PARALLELS`, (n, k * templates, 3)
+    """Steps along one rim. `own` at `_CENTRES`, `parallels` at `PARALLELS`, (n, k * templates, 3)
     CIELAB; `near`, `beside`: their means along it, each sample tempered,
     one for each of `LENGTHS`."""
 
     planes: np.ndarray
     rim: Rim
     own: np.ndarray
-    aside: np.ndarray
+    parallels: np.ndarray
     near: list[np.ndarray] = field(default_factory=list)
     beside: list[np.ndarray] = field(default_factory=list)
 
@@ -192,7 +193,7 @@ class Course:
         """Itself, its means made."""
         self.near, self.beside = (
             means_along(temper(self.own), self.rim),
-            means_along(temper(self.aside), self.rim),
+            means_along(temper(self.parallels), self.rim),
         )
         return self
 
@@ -215,8 +216,8 @@ def spread_of(controls: Controls) -> tuple[Step, Temper, Spread, list[Course]]:
     placed = [course_of(controls, rim, step) for rim in controls.placed]
     judged = course_of(controls, controls.rims[0], step)
     temper = learn_temper(
-        [np.concatenate([one.own[:, one.there], one.aside], axis=1) for one in placed]
-        + [judged.aside],
+        [np.concatenate([one.own[:, one.there], one.parallels], axis=1) for one in placed]
+        + [judged.parallels],
         _MOST,
     )
     natural = [
@@ -230,27 +231,29 @@ def spread_of(controls: Controls) -> tuple[Step, Temper, Spread, list[Course]]:
 
 
 def lines(course: Course, spread: Spread, judged: bool = True) -> Lines:
-    """Measure one strip; for a control, which is not `judged`, what would be told is not worked
+    """Measure one strip; for a control, which is not `judged`, what would be reported is not worked
     out.
     """
     rim, near, beside = course.rim, course.near, course.beside
     plain = means_along(course.own, rim) if judged else near
-    across, aside = cuts(course.planes, (-1, 0, 1)), cuts(course.planes, PARALLELS)
+    across, parallels = cuts(course.planes, (-1, 0, 1)), cuts(course.planes, PARALLELS)
     # An edge that the rim crosses is no edge along it.
-    most = min(1.5 * float(np.quantile(aside, 0.95)), _RULES * float(np.median(aside))) + 2.0
+    most = (
+        min(1.5 * float(np.quantile(parallels, 0.95)), _RULES * float(np.median(parallels))) + 2.0
+    )
     gradient, gradient_beside = (
         means_along(np.minimum(across, most), rim),
-        means_along(np.minimum(aside, most), rim),
+        means_along(np.minimum(parallels, most), rim),
     )
     whole = means_along(across, rim) if judged else gradient
     step_levels, cut_levels, seen_levels = [], [], []
-    signed_levels, told_steps, told_cuts = [], [], []
+    signed_levels, reported_steps, reported_cuts = [], [], []
     for level in range(len(LENGTHS)):
         amounts = spread.amount(near[level], level)
         best = amounts.argmax(axis=1)
         signed_levels.append(np.take_along_axis(plain[level], best[:, None, None], axis=1)[:, 0])
         step_levels.append(locally(amounts.max(axis=1), spread.amount(beside[level], level)))
-        told_steps.append(
+        reported_steps.append(
             step_levels[-1]
             * grown(
                 signed_levels[-1],
@@ -275,7 +278,7 @@ def lines(course: Course, spread: Spread, judged: bool = True) -> Lines:
                 float(np.log((there + 0.8) / (np.median(beside_it) + 0.8)))
                 / max(0.06, float(mostly.std())),
             )
-        told_cuts.append(
+        reported_cuts.append(
             np.maximum(np.log((whole[level].max(axis=1) + 0.8) / (usual + 0.8)), ratio)
             / max(0.06, float(unrest))
         )
@@ -283,11 +286,11 @@ def lines(course: Course, spread: Spread, judged: bool = True) -> Lines:
         np.stack(step_levels),
         np.stack(cut_levels),
         np.stack(seen_levels),
-        np.stack(told_steps),
-        np.stack(told_cuts),
+        np.stack(reported_steps),
+        np.stack(reported_cuts),
         np.stack(signed_levels),
         euclidean(plain[0][:, course.there.start]),
-        euclidean(means_along(course.aside, rim, LENGTHS[:1])[0] if judged else beside[0]),
+        euclidean(means_along(course.parallels, rim, LENGTHS[:1])[0] if judged else beside[0]),
         gradient[0].max(axis=1),
         gradient_beside[0],
     )
@@ -372,7 +375,7 @@ def _reading(
     hard = edge.step(indices, len(rim)) if edge is not None else np.zeros(3)
     # A step of colour is an edge as well: where it is sure, it says more.
     by_cut = bool(both[0][0][peak] < min(both[1][0][peak], _SURELY))
-    # Where both say so, the hard step is told, which grows as it does; unless it is the texture's
+    # Where both say so, the hard step is reported, which grows as it does; unless it is the texture's
     # end that is seen.
     if edge is not None and (
         scores[peak] > by_bands[peak] + 1e-3
@@ -408,8 +411,15 @@ def _reading(
     plain, beside = (
         (found.cut_plain, found.cut_beside) if by_cut else (found.step_plain, found.step_beside)
     )
-    value = told_at((found.told_cut if by_cut else found.told_step)[level], scores, indices)
+    value = reported_at(
+        (found.reported_cut if by_cut else found.reported_step)[level], scores, indices
+    )
     natural = natural_range(nulls[by_cut][0][:, level], nulls[by_cut][1])
+    shown = replace(
+        rim_evidence(controls, rim, indices, plain, beside, start, 0.0),
+        what="cut" if by_cut else "step",
+        step=Lab(float(signed[0]), float(signed[1]), float(signed[2])),
+    )
     return Reading(
         "seam",
         float(scores[indices].max()),
@@ -422,17 +432,9 @@ def _reading(
             "natural spreads",
             natural,
         ),
-        {
-            "type": "rim",
-            "what": "cut" if by_cut else "step",
-            **rim_evidence(controls, rim, indices, plain, beside, start, 0.0),
-            "step": {"lightness": float(signed[0]), "a": float(signed[1]), "b": float(signed[2])},
-            **(
-                _fading(window, edge, hard, indices, len(rim))
-                if edge is not None and edge.far[peak] > _EDGE_HALF and scores[peak] >= 0.5
-                else {}
-            ),
-        },
+        _fading(shown, window, edge, hard, indices, len(rim))
+        if edge is not None and edge.far[peak] > _EDGE_HALF and scores[peak] >= 0.5
+        else shown,
         stretch=(start, end),
     )
 
@@ -471,6 +473,13 @@ def _hard_reading(
     beside = np.broadcast_to(natural, (len(rim), len(natural)))
     # However even the ground, a step that nobody sees is none.
     score = float(scores[indices].max()) * float(np.clip((size - UNSEEN) / (SEEN - UNSEEN), 0, 1))
+    shown = replace(
+        rim_evidence(controls, rim, indices, plain, beside, start, 0.0),
+        what="step",
+        step=Lab(float(hard[0]), float(hard[1]), float(hard[2])),
+        hard=True,
+        by_bands=by_bands,
+    )
     return Reading(
         "seam",
         score,
@@ -481,48 +490,35 @@ def _hard_reading(
             length,
             length * 8,
         ),
-        # What single pairs count for ends early, and what is told must not.
+        # What single pairs count for ends early, and what is reported must not.
         Measure(
             "colour step from pixel to pixel across the boundary",
-            told_at(edge.amounts[level], scores, indices)
+            reported_at(edge.amounts[level], scores, indices)
             * max(1.0, size / float(edge.tempered[level, peak] + 0.05)),
             "natural spreads",
             natural_range(edge.null[:, level], NULL),
         ),
-        {
-            "type": "rim",
-            "what": "step",
-            **rim_evidence(controls, rim, indices, plain, beside, start, 0.0),
-            "step": {"lightness": float(hard[0]), "a": float(hard[1]), "b": float(hard[2])},
-            "hard": True,
-            "by_bands": by_bands,
-            # What is not told has no name to be settled.
-            **(_fading(window, edge, hard, indices, len(rim)) if score >= 0.5 else {}),
-        },
+        # What is not reported has no name to be settled.
+        _fading(shown, window, edge, hard, indices, len(rim)) if score >= 0.5 else shown,
         stretch=(start, end),
     )
 
 
 def _fading(
-    window: Window, edge: Edge, hard: np.ndarray, indices: np.ndarray, size: int
-) -> dict[str, Any]:
+    shown: RimEvidence,
+    window: Window,
+    edge: Edge,
+    hard: np.ndarray,
+    indices: np.ndarray,
+    size: int,
+) -> RimEvidence:
     """Whether a hard step is a ring's outer edge, and how far it has the removed thing's colour."""
     amount = max(float(np.linalg.norm(hard)), 1e-6)
     toward, ring = removed_direction(window), edge.ring(indices, size, hard)
-    fades = (
-        {}
+    return replace(
+        shown,
+        fades=None
         if ring is None
-        else {
-            "fades": {
-                "odds": ring.odds,
-                "share": ring.share,
-                "natural": ring.natural,
-                "centre_px": ring.centre,
-                "width_px": ring.width,
-            }
-        }
+        else Fades(ring.odds, ring.share, ring.natural, ring.centre, ring.width),
+        likeness_to_removed=float(hard / amount @ toward) if toward is not None else 0.0,
     )
-    return {
-        **fades,
-        "likeness_to_removed": float(hard / amount @ toward) if toward is not None else 0.0,
-    }

@@ -12,25 +12,25 @@ they compare is learned from the dark parts of the same picture that touch no re
 Besides, a shadow that was left ends where the outline was drawn: across one stretch of the boundary
     light falls off from the fill outward, in all colours alike, and along
 the rest of it none does. The likeliest such stretch is sought among all of some lengths, and
-compared with the likeliest of the same outline laid over untouched parts.
+compared with the likeliest of the same outline placed over untouched parts.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 
-from ..calibrate import excess, natural_range, score_of
-from ..carriers import Carriers
-from ..planes import reduced_of
+from ..evidence import Shadow
+from ..features.detail import outlined
+from ..features.rim.nulls import LEAST_CONTROLS, controls_of
+from ..null import excess, natural_range, score_of
 from ..report import Abstention, Measure, Natural, Reading, Signal
-from ..rims import REACH, ribbon
-from ..windows import Window
-from .detail import outlined
-from .rim_nulls import LEAST_CONTROLS, controls_of
+from ..scene.boundary import REACH, ribbon
+from ..scene.carriers import Carriers
+from ..scene.planes import reduced_of
+from ..scene.window import Window
 
 NULL = "surround"
 #: How much darker than around, as a natural logarithm of linear light.
@@ -171,7 +171,7 @@ _CROSSED_HALF, _CROSSED_WIDTH = 2.4, 0.4
 #: eight had five to seven).
 _WELL_KNOWN = 12
 #: Distance between readings along the boundary, pixels; and how far one of them may lie from
-#: nought, natural logarithm of linear light.
+#: zero, natural logarithm of linear light.
 _EVERY, _MOST = 4.0, 1.2
 
 
@@ -286,19 +286,18 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         found.append(_by_darkness(window, side, light, mask, beside, reach, touching, others))
     if not found:
         return []
-    # A dark place that is told says where the shadow lies; a rim only where it begins.
+    # A dark place that is reported says where the shadow lies; a rim only where it begins.
     best = max(
         found,
         key=lambda reading: (
-            reading.score >= 0.5 and not reading.evidence["across_rim"],
+            reading.score >= 0.5 and not reading.shown(Shadow).across_rim,
             reading.score,
         ),
     )
-    for other in found:
-        # Either way may say what a rim is.
-        best.evidence["crossing"] = max(
-            float(str(best.evidence["crossing"])), float(str(other.evidence["crossing"]))
-        )
+    # Either way may say what a rim is.
+    best.evidence = replace(
+        best.shown(Shadow), crossing=max(reading.shown(Shadow).crossing for reading in found)
+    )
     return [best]
 
 
@@ -335,14 +334,14 @@ def by_crossing(window: Window, own: Crossing, null: np.ndarray) -> Reading:
             "natural spreads",
             natural_range(null, "outline"),
         ),
-        {
-            "darker": float(1 - np.exp(-max(own.fall, 0.0))),
-            "neutral": own.neutral,
-            "fill_is_lit": 1.0,
-            "ends_at_outline": 1.0,
-            "crossing": far,
-            "across_rim": True,
-        },
+        Shadow(
+            darker=float(1 - np.exp(-max(own.fall, 0.0))),
+            neutral=own.neutral,
+            fill_is_lit=1.0,
+            ends_at_outline=1.0,
+            crossing=far,
+            across_rim=True,
+        ),
     )
 
 
@@ -354,7 +353,7 @@ def _reading(
     across: float,
     area: float,
     measured: Measure,
-    evidence: dict[str, Any],
+    evidence: Shadow,
 ) -> Reading:
     bands = tuple(
         (min(0.5, factor / (2 * across)), step * part, 0.0)
@@ -367,7 +366,7 @@ def _reading(
         polygon,
         Signal(bands, across, max(area, 1.0)),
         measured,
-        {"type": "shadow", "hint": True, **evidence},
+        evidence,
     )
 
 
@@ -432,12 +431,12 @@ def _by_darkness(
             "times the picture's unrest",
             Natural(float(np.percentile(null, 5)), float(np.percentile(null, 95)), len(null), NULL),
         ),
-        {
-            "darker": float(1 - np.exp(-best.depth)),
-            "neutral": best.neutral,
-            "fill_is_lit": lit,
-            "ends_at_outline": cut,
-            "crossing": 0.0,
-            "across_rim": False,
-        },
+        Shadow(
+            darker=float(1 - np.exp(-best.depth)),
+            neutral=best.neutral,
+            fill_is_lit=lit,
+            ends_at_outline=cut,
+            crossing=0.0,
+            across_rim=False,
+        ),
     )

@@ -12,7 +12,7 @@ structure too, since where there are clumps there is detail on them; and the lea
 this picture has, which is its
 grain, in detail and, where nothing was compressed, in grain itself. The shortfall is averaged over
 small and large patches; the
-null is the same outline laid over untouched parts of the same result.
+null is the same outline placed over untouched parts of the same result.
 """
 
 from __future__ import annotations
@@ -20,12 +20,9 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from ..calibrate import excess, natural_range, score_of
-from ..carriers import Carriers
-from ..report import Abstention, Measure, Natural, Reading, Signal
-from ..windows import Window
-from .colour_grain import in_colour
-from .detail import (
+from ..evidence import Detail, Streaks
+from ..features.colour_grain import in_colour
+from ..features.detail import (
     LEAST_CONTROLS,
     SCALES,
     STRIDE,
@@ -50,6 +47,10 @@ from .detail import (
     uncommon,
     without_of,
 )
+from ..null import excess, natural_range, score_of
+from ..report import Abstention, Measure, Natural, Reading, Signal
+from ..scene.carriers import Carriers
+from ..scene.window import Window
 
 NULL = "outline"
 #: What each scale's shortfall weighs: middle bands missing is what tells a smear.
@@ -205,12 +206,12 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         by_detail *= np.concatenate([left] * 3)
     level, best = scores.argmax(axis=0), scores.max(axis=0)
     natural = [natural_range(values[:, k], ground.null) for k in range(len(found))]
-    told = best >= 0.5
+    reported = best >= 0.5
     for way in range(len(missing)):
         # What only the mean over the whole fill tells.
-        whole = told & (level == way * len(PATCHES) + len(PATCHES) - 1)
-        told &= ~whole | narrowed(whole, missing[way], known)
-    hot = told.astype(np.uint8)
+        whole = reported & (level == way * len(PATCHES) + len(PATCHES) - 1)
+        reported &= ~whole | narrowed(whole, missing[way], known)
+    hot = reported.astype(np.uint8)
     count, labels = cv2.connectedComponents(
         cv2.morphologyEx(hot, cv2.MORPH_CLOSE, np.ones((3, 3), np.uint8)) & known.astype(np.uint8),
         connectivity=8,
@@ -260,17 +261,16 @@ def _reading(
         window.to_frame(ring),
         Signal(bands, float(max(w, h)), float(pixels.sum())),
         Measure("detail missing", value, "natural logarithm of energy", natural[k]),
-        {
-            "type": "detail",
-            "inside": inside,
-            "around": around,
-            "wavelengths_px": [2.0 ** (octave + 1) for octave in range(len(inside))],
-            "missing_by_scale": by_scale[ys, xs].mean(axis=0),
-            "missing_by_size": missing_by_size(window, ground, tiles),
-            "sparser": sparser(window, pixels, float(best[ys, xs].max())),
-            "streaks": {"coherence": coherence, "angle": along},
-            "patch_px": PATCHES[k % len(PATCHES)] * STRIDE,
-            "expected_from": WAYS[k // len(PATCHES)],
-            "share_of_fill": float(pixels.sum() / max(int(window.filled.sum()), 1)),
-        },
+        Detail(
+            inside=inside,
+            around=around,
+            wavelengths_px=[2.0 ** (octave + 1) for octave in range(len(inside))],
+            missing_by_scale=by_scale[ys, xs].mean(axis=0),
+            missing_by_size=missing_by_size(window, ground, tiles),
+            sparser=sparser(window, pixels, float(best[ys, xs].max())),
+            streaks=Streaks(coherence, along),
+            patch_px=PATCHES[k % len(PATCHES)] * STRIDE,
+            expected_from=WAYS[k // len(PATCHES)],
+            share_of_fill=float(pixels.sum() / max(int(window.filled.sum()), 1)),
+        ),
     )

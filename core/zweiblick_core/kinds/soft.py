@@ -1,19 +1,20 @@
 """Soft: sharpness that does not fit, either way: less detail than around, as if enlarged; or a
 sharp fill on blurred ground.
 
-How far a fill shows a blur of 0.8 px with grain laid over it again, or such a blur undone
-(`trials`). Told as the blur that would leave it so.
+How far a fill shows a blur of 0.8 px with grain added again, or such a blur undone
+(`trials`). Stated as the blur that would leave it so.
 """
 
 from __future__ import annotations
 
 import numpy as np
 
-from ..carriers import Carriers
+from ..evidence import Detail
+from ..features.detail import Ground, ground_of
+from ..features.trials import BLUR, Shown, judged, reading_of, shows_of
 from ..report import Abstention, Measure, Natural, Reading
-from ..windows import Window
-from .detail import Ground, ground_of
-from .trials import BLUR, Shown, judged, reading_of, shows_of
+from ..scene.carriers import Carriers
+from ..scene.window import Window
 
 NULL = "outline"
 #: Excess that scores 0.5, by size of what is looked at.
@@ -32,10 +33,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return Abstention(
             "too little texture in the fill, or around the region, to know how sharp this place should be"
         )
-    gone = {} if shows.grain_gone is None else {"grain_gone": shows.grain_gone}
     return [
-        _side(window, ground, shows.softer, -1, gone),
-        _side(window, ground, shows.sharper, 1, gone),
+        _side(window, ground, shows.softer, -1, shows.grain_gone),
+        _side(window, ground, shows.sharper, 1, shows.grain_gone),
     ]
 
 
@@ -45,7 +45,7 @@ def _as_blur(amount: float) -> float:
 
 
 def _side(
-    window: Window, ground: Ground, shown: Shown, sign: int, gone: dict[str, float]
+    window: Window, ground: Ground, shown: Shown, sign: int, grain_gone: float | None
 ) -> Reading:
     made = judged(window, ground, shown, _HALF[sign], _LEAST)
     low, high = sorted(_as_blur(sign * value) for value in (made.natural.low, made.natural.high))
@@ -62,9 +62,9 @@ def _side(
         made,
         measure,
         3,
-        {
-            "what": "soft" if sign < 0 else "sharp",
-            "textured_share": float(shown.seen[ground.inside].mean()),
-            **gone,
-        },
+        Detail(
+            what="soft" if sign < 0 else "sharp",
+            textured_share=float(shown.seen[ground.inside].mean()),
+            grain_gone=grain_gone,
+        ),
     )

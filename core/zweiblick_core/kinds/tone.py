@@ -11,27 +11,28 @@ more. What lies between its like above and below, or to both sides, is a
 board or a course of bricks and no patch.
 
 Where the ground has edges, neither a membrane nor a plane knows what lies behind them. But edges
-are few, and a patch that was laid over all of the fill adds a little slope
+are few, and a patch that covers all of the fill adds a little slope
 everywhere along its rim: its height is what the slopes of the fill (colour differences of
     neighbouring cells) come to along those of a hump in the fill's own shape, by a robust
 regression (Huber 1964), to which edges count little. It is compared with what the same hump comes
 to elsewhere; of a wide fill, which has no room there, with what it comes
-to at a part of its size.
+to when reduced.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import cv2
 import numpy as np
 
-from ..calibrate import excess, natural_range, score_of
-from ..carriers import Carriers
+from ..evidence import Lab, Tone, ToneMap
+from ..features.detail import means_over, outlined, pools
+from ..null import excess, natural_range, score_of
 from ..report import Abstention, Measure, Reading, Signal
-from ..windows import Window
-from .detail import means_over, outlined, pools
+from ..scene.carriers import Carriers
+from ..scene.window import Window
 
 NULL = "outline"
 PATCHES = (3, 7, 0)
@@ -58,7 +59,7 @@ _RESTLESS_WORDS = "light and colour change too much around the region to tell a 
 _SLOPES_HALF, SLOPES_LEAST = 3.3, 12
 #: Slopes beyond this many times the middle one count less.
 _HUBER = 0.6
-#: At which parts of its size a wide outline is laid where the whole has no room, down to cells of
+#: At which parts of its size a wide outline is placed where the whole has no room, down to cells of
 #: so many pixels.
 _SMALLER, _LEAST_CELL = (2, 3, 4), 6
 CONTROLS, LEAST_CONTROLS = 20, 6
@@ -75,9 +76,9 @@ FLOOR = 0.35
 #: Tones have long tails: a lamp, a shaded corner. See `calibrate.excess`.
 TAIL = 0.8
 #: Natural deviation of a whole area's brightness (L*) and colour (a*, b*) from which nothing can be
-#: told.
+#: reported.
 RESTLESS = (4.0, 1.6)
-#: There only what lies so many times as far outside what is natural is told.
+#: There only what lies so many times as far outside what is natural is reported.
 _RESTLESS_DOUBT = 1.6
 
 
@@ -137,7 +138,7 @@ class _Around:
     inner: tuple[slice, slice]
 
 
-def _laid(
+def _around_at(
     colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray
 ) -> _Around | None:
     """A shape of cells at a corner (row, column); None where too little around it is known."""
@@ -162,17 +163,17 @@ def _laid(
     )
 
 
-def _unrest(laid: _Around) -> float:
+def _unrest(around: _Around) -> float:
     """How much colours close about a shape depart from a plane, CIELAB, root mean square."""
     size = 2 * _ABOUT + 1
     close = (
-        laid.known
-        & ~laid.grown
-        & (cv2.dilate(laid.grown.astype(np.uint8), np.ones((size, size), np.uint8)) > 0)
+        around.known
+        & ~around.grown
+        & (cv2.dilate(around.grown.astype(np.uint8), np.ones((size, size), np.uint8)) > 0)
     )
     if close.sum() < 12:
         return 0.0
-    off = (laid.colour - _plane(laid.colour, laid.known & ~laid.grown, laid.area))[close]
+    off = (around.colour - _plane(around.colour, around.known & ~around.grown, around.area))[close]
     return float(np.sqrt((off**2).sum(axis=1).mean()))
 
 
@@ -183,20 +184,23 @@ def _as_calm(unrest: float, control: _Around) -> float:
     return min(1.0, (unrest + _CALM) / (_unrest(control) + _CALM))
 
 
-def _residual(laid: _Around) -> np.ndarray:
+def _residual(around: _Around) -> np.ndarray:
     """Signed departures (ways, rows, columns, 3) of a shape of cells from the membrane over it and
     from the plane through what is around.
     """
-    stretched = membrane(laid.colour, laid.grown, laid.known)
+    stretched = membrane(around.colour, around.grown, around.known)
     return np.stack(
         [
-            (laid.colour - expected)[laid.inner]
-            for expected in (stretched, _plane(laid.colour, laid.known & ~laid.grown, laid.area))
+            (around.colour - expected)[around.inner]
+            for expected in (
+                stretched,
+                _plane(around.colour, around.known & ~around.grown, around.area),
+            )
         ]
     )
 
 
-def _between(laid: _Around) -> np.ndarray:
+def _between(around: _Around) -> np.ndarray:
     """Signed departures (2, rows, columns, 3) from what lies above and below, and from what lies to
     both sides, along a straight line; infinite where nothing does.
     """
@@ -204,7 +208,7 @@ def _between(laid: _Around) -> np.ndarray:
     for axis in (0, 1):
         colour, area, known = (
             plane if axis == 0 else plane.swapaxes(0, 1)
-            for plane in (laid.colour, laid.grown, laid.known & ~laid.grown)
+            for plane in (around.colour, around.grown, around.known & ~around.grown)
         )
         weight = known.astype(np.float32)
         across = np.array([[0.25, 0.5, 0.25]], np.float32)
@@ -236,7 +240,7 @@ def _between(laid: _Around) -> np.ndarray:
                 departs[own, column] = colour[own, column] - np.stack(
                     [np.interp(own, at, values[:, channel]) for channel in range(3)], -1
                 )
-        found.append((departs if axis == 0 else departs.swapaxes(0, 1))[laid.inner])
+        found.append((departs if axis == 0 else departs.swapaxes(0, 1))[around.inner])
     return np.stack(found)
 
 
@@ -251,7 +255,7 @@ def _plane(colour: np.ndarray, beyond: np.ndarray, area: np.ndarray) -> np.ndarr
     )
     weight = (np.exp(-((away / 6.0) ** 2)) * beyond)[beyond][:, None]
     rows = design[beyond]
-    # The slope is drawn towards nought: a few odd cells on one side must not tilt it.
+    # The slope is drawn towards zero: a few odd cells on one side must not tilt it.
     solved = np.linalg.solve(
         rows.T @ (rows * weight) + np.diag([1e-6, 1.0, 1.0]) * 0.5 * float(weight.sum()) / 10,
         rows.T @ (colour[beyond] * weight),
@@ -263,15 +267,15 @@ def _between_of(
     colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray
 ) -> list[np.ndarray]:
     """`_between` of a shape of cells, by the directions that are known of most of it."""
-    laid = _laid(colour, shape, corner, known)
+    around = _around_at(colour, shape, corner, known)
     return (
         []
-        if laid is None
-        else [way for way in _between(laid) if np.isfinite(way[..., 0])[shape].mean() > 0.8]
+        if around is None
+        else [way for way in _between(around) if np.isfinite(way[..., 0])[shape].mean() > 0.8]
     )
 
 
-def humps(shape: np.ndarray) -> list[np.ndarray]:
+def humps_of(shape: np.ndarray) -> list[np.ndarray]:
     """Patches in a fill's own shape (bool, cells, with a cell to spare around it unless the frame
     ends there), 0 at its rim and 1 well inside, one for each of `RISES`.
     """
@@ -282,19 +286,19 @@ def humps(shape: np.ndarray) -> list[np.ndarray]:
     ]
 
 
-def heights(colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray) -> np.ndarray:
+def heights(colour: np.ndarray, humps: list[np.ndarray], area: np.ndarray) -> np.ndarray:
     """How high each hump stands in colours (rows, columns, 3) of the same shape, by their slopes;
     (humps, 3) CIELAB.
 
     Args:
         area: bool, cells whose slopes count.
     """
-    slopes, rising = _slopes(colour, laid, area)
+    slopes, rising = _slopes(colour, humps, area)
     return np.stack([_height(slopes, one) for one in rising])
 
 
 def _slopes(
-    colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray
+    colour: np.ndarray, humps: list[np.ndarray], area: np.ndarray
 ) -> tuple[np.ndarray, list[np.ndarray]]:
     """Differences of neighbouring cells of an area (bool), to the right and below: of colours, (n,
     3), and of each hump, (n,).
@@ -303,16 +307,16 @@ def _slopes(
     of = lambda plane: np.concatenate(
         [np.diff(plane, axis=1)[beside], np.diff(plane, axis=0)[below]]
     ).astype(float)
-    return of(colour), [of(hump) for hump in laid]
+    return of(colour), [of(hump) for hump in humps]
 
 
 def steepness(
-    colour: np.ndarray, laid: list[np.ndarray], area: np.ndarray, found: np.ndarray
+    colour: np.ndarray, humps: list[np.ndarray], area: np.ndarray, found: np.ndarray
 ) -> np.ndarray:
     """How steep colours are along each hump's slopes without a hump of the height found, (humps,):
     CIELAB from cell to cell, three in four less; arguments as of `heights`, and
     what that gives."""
-    slopes, rising = _slopes(colour, laid, area)
+    slopes, rising = _slopes(colour, humps, area)
     steep = []
     for rise, height in zip(rising, found, strict=True):
         some = np.abs(rise) > 1e-4
@@ -393,28 +397,28 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
     ys, xs = np.flatnonzero(shape.any(1)), np.flatnonzero(shape.any(0))
     top, left = max(0, int(ys[0]) - 2), max(0, int(xs[0]) - 2)
     shape = shape[top : ys[-1] + 3, left : xs[-1] + 3]
-    laid, area = (
-        humps(shape),
+    humps, area = (
+        humps_of(shape),
         cv2.dilate(shape.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool),
     )
     height, width = shape.shape
     result, original = _down(window.lab_result, side), _down(window.lab_original, side)
     here = result[top : top + height, left : left + width]
-    mine = heights(here, laid, area)
+    mine = heights(here, humps, area)
     # What lies around counts too: a fill that was blurred is calm by that.
     steep = (
         np.maximum(
-            steepness(here, laid, area, mine), _steepness_about(result, shape, (top, left), free)
+            steepness(here, humps, area, mine), _steepness_about(result, shape, (top, left), free)
         )
         + _STEADY
     )
     places = window.room.places(window.filled, CONTROLS, _SEED)
-    controls = _laid_elsewhere(places, side, original, free, shape, laid, area, (top, left), steep)
+    controls = _controls_at(places, side, original, free, shape, humps, area, (top, left), steep)
     for times in _SMALLER:
         if len(controls) >= SLOPES_LEAST or side // times < _LEAST_CELL:
             break
         # Light and things are alike at any size (Ruderman and Bialek 1994): where a wide outline
-        # has no room, it has at a part of its size, in cells of that part.
+        # has no room, it has when reduced, in cells of that level.
         fine = side // times
         outline: np.ndarray = np.zeros(window.filled.shape, bool)
         whole = shape.repeat(fine, 0).repeat(fine, 1)
@@ -439,8 +443,8 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
         )
         controls = [
             grows * found
-            for found in _laid_elsewhere(
-                places, fine, ground, known, shape, laid, area, (0, 0), steep
+            for found in _controls_at(
+                places, fine, ground, known, shape, humps, area, (0, 0), steep
             )
         ]
     if len(controls) < SLOPES_LEAST:
@@ -448,11 +452,11 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
     unrest = np.sqrt((np.array(controls)[:, 1] ** 2).mean(axis=0))
     restless = bool(unrest[0] > SLOPING[0] and max(unrest[1:]) > SLOPING[1])
     beside = [
-        heights(np.where(np.isfinite(way), way, 0), laid, area)
+        heights(np.where(np.isfinite(way), way, 0), humps, area)
         for way in _between_of(result, shape, (top, left), free)
     ]
     scores, amounts, natural = [], [], []
-    for k in range(len(laid)):
+    for k in range(len(humps)):
         rows = np.array([one[k] for one in controls])
         whiten = _whitening(rows)
         null, amount = _amount(rows, whiten), float(_amount(mine[k], whiten))
@@ -471,12 +475,12 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
         amounts.append(amount)
         natural.append(natural_range(null, NULL))
     k = int(np.argmax(scores))
-    ways = stands_out(here, laid[k], area, mine[k])
+    ways = stands_out(here, humps[k], area, mine[k])
     scores[k] *= float(np.clip((ways - _ONE_WAY[0]) / (_ONE_WAY[1] - _ONE_WAY[0]), 0, 1))
     if restless and scores[k] < 0.5:
         return Abstention(_RESTLESS_WORDS, scores[k])
     (x, y, w, h), ring = outlined(window, window.filled.astype(np.uint8))
-    patch = np.where(shape, laid[k], 0) * mine[k][0]
+    patch = np.where(shape, humps[k], 0) * mine[k][0]
     every = 1 + int(np.sqrt(shape.size / 900))
     return Reading(
         "tone",
@@ -485,20 +489,17 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
         window.to_frame(ring),
         Signal(_bands(mine[k], max(w, h, 2)), float(max(w, h, 2)), float(window.filled.sum())),
         Measure("departure from the tone around", amounts[k], "natural spreads", natural[k]),
-        {
-            "type": "tone",
-            "difference": dict(zip(("lightness", "a", "b"), mine[k].tolist(), strict=True)),
-            "delta_e": float(np.linalg.norm(mine[k])),
-            "patch_px": max(w, h),
-            "expected_from": "slopes",
-            "likeness_to_removed": 0.0,
-            "pattern_of_removed": 0.0,
-            "map": {
-                "corner": window.to_frame(np.array([[left * side, top * side]]))[0],
-                "cell_px": side * every,
-                "lightness": np.round(patch[::every, ::every], 1),
-            },
-        },
+        Tone(
+            difference=Lab(*mine[k].tolist()),
+            delta_e=float(np.linalg.norm(mine[k])),
+            patch_px=max(w, h),
+            expected_from="slopes",
+            map=ToneMap(
+                window.to_frame(np.array([[left * side, top * side]]))[0],
+                side * every,
+                np.round(patch[::every, ::every], 1),
+            ),
+        ),
     )
 
 
@@ -509,13 +510,13 @@ def _grows(afar: float, near: float, times: int) -> float:
     return float(np.clip((afar + _STEADY) / (near + _STEADY), 1, times))
 
 
-def _laid_elsewhere(
+def _controls_at(
     places: list[tuple[int, int]],
     side: int,
     colour: np.ndarray,
     free: np.ndarray,
     shape: np.ndarray,
-    laid: list[np.ndarray],
+    humps: list[np.ndarray],
     area: np.ndarray,
     corner: tuple[int, int],
     steep: np.ndarray,
@@ -523,9 +524,9 @@ def _laid_elsewhere(
     """`heights` of the humps at untouched places, (humps, 3) each.
 
     Args:
-        places: how far an outline is moved to be laid there, (x, y) pixels. side: pixels a cell.
+        places: how far an outline is moved to be placed there, (x, y) pixels. side: pixels a cell.
             colour, free: of the window's cells, CIELAB and which are untouched.
-        shape, laid, area: in cells, as of `_by_slopes`; corner: (row, column) of theirs where the
+        shape, humps, area: in cells, as of `_by_slopes`; corner: (row, column) of theirs where the
             outline lies now. steep: of the fill, (humps,).
     """
     height, width = shape.shape
@@ -541,11 +542,11 @@ def _laid_elsewhere(
             continue
         if (free[row : row + height, column : column + width] | ~area).mean() > 0.9:
             there = colour[row : row + height, column : column + width]
-            found = heights(there, laid, area)
+            found = heights(there, humps, area)
             # A wall is not judged by what a hedge's slopes come to.
             controls.append(
                 found
-                * np.minimum(1.0, steep / (steepness(there, laid, area, found) + _STEADY))[:, None]
+                * np.minimum(1.0, steep / (steepness(there, humps, area, found) + _STEADY))[:, None]
             )
     return controls
 
@@ -608,11 +609,11 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return [sloping]
     if sloping.score > smooth[0].score:
         # What the thing departed by is known from cells, whichever way was surer.
-        sloping.evidence.update(
-            {
-                name: smooth[0].evidence[name]
-                for name in ("likeness_to_removed", "pattern_of_removed")
-            }
+        cells = smooth[0].shown(Tone)
+        sloping.evidence = replace(
+            sloping.shown(Tone),
+            likeness_to_removed=cells.likeness_to_removed,
+            pattern_of_removed=cells.pattern_of_removed,
         )
         return [sloping]
     return smooth
@@ -653,7 +654,7 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
     ys, xs = np.flatnonzero(shape_whole.any(1)), np.flatnonzero(shape_whole.any(0))
     corner = (int(ys[0]), int(xs[0]))
     shape = shape_whole[ys[0] : ys[-1] + 1, xs[0] : xs[-1] + 1]
-    own = _laid(result, shape, corner, known)
+    own = _around_at(result, shape, corner, known)
     # The fill itself is never a control, nor is what lies beside it: its rim may be stained.
     controls = []
     for dx, dy in window.room.places(area, CONTROLS, _SEED):
@@ -665,7 +666,7 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
             or column + shape.shape[1] > known.shape[1]
         ):
             continue
-        there = _laid(original, shape, (row, column), known)
+        there = _around_at(original, shape, (row, column), known)
         if (
             there is not None
             and (
@@ -741,7 +742,7 @@ def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[_A
         found = []
         square = np.ones((size, size), bool)
         for k in rng.permutation(len(rows))[:CONTROLS]:
-            there = _laid(colour, square, (int(rows[k]), int(columns[k])), known)
+            there = _around_at(colour, square, (int(rows[k]), int(columns[k])), known)
             if there is not None:
                 found.append(there)
         if len(found) >= LEAST_CONTROLS:
@@ -750,7 +751,7 @@ def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[_A
 
 
 def pooled_residual(residual: np.ndarray, shape: np.ndarray) -> list[np.ndarray]:
-    """Means over patches by each way, (rows, columns, 3) each, nought where too little is known."""
+    """Means over patches by each way, (rows, columns, 3) each, zero where too little is known."""
     return [
         np.where(enough[..., None], mean, 0)
         for way in residual
@@ -796,7 +797,7 @@ def _reading(
         shape if one.shape[1:3] == shape.shape else np.ones(one.shape[1:3], bool)
         for one in controls
     ]
-    laid = [pooled_residual(one, inside) for one, inside in zip(controls, shapes, strict=True)]
+    means = [pooled_residual(one, inside) for one, inside in zip(controls, shapes, strict=True)]
     mine, between = (
         pooled_residual(own, shape),
         [] if beside is None else _lies_between(beside, shape),
@@ -806,14 +807,14 @@ def _reading(
         rows = np.concatenate(
             [
                 (one[k][inside])[:: max(1, int(inside.sum()) // 60)]
-                for one, inside in zip(laid, shapes, strict=True)
+                for one, inside in zip(means, shapes, strict=True)
             ]
         )
         whiten = _whitening(rows)
         null = np.array(
             [
                 float(_amount(one[k], whiten)[inside].max())
-                for one, inside in zip(laid, shapes, strict=True)
+                for one, inside in zip(means, shapes, strict=True)
             ]
         )
         amount = np.where(shape, _amount(mine[k], whiten), 0)
@@ -855,20 +856,19 @@ def _reading(
         Measure(
             "departure from the tone around", float(amounts[k][at]), "natural spreads", natural[k]
         ),
-        {
-            "type": "tone",
-            "difference": {"lightness": float(step[0]), "a": float(step[1]), "b": float(step[2])},
-            "delta_e": float(np.linalg.norm(step)),
-            "patch_px": PATCHES[k % len(PATCHES)] * side,
-            "expected_from": WAYS[k // len(PATCHES)],
-            "likeness_to_removed": likeness[k // len(PATCHES)][0],
-            "pattern_of_removed": likeness[k // len(PATCHES)][1],
-            "map": {
-                "corner": window.to_frame(np.array([[corner[1] * side, corner[0] * side]]))[0],
-                "cell_px": side,
-                "lightness": np.round(np.where(shape, own[k // len(PATCHES)][..., 0], 0), 1)
+        Tone(
+            difference=Lab(float(step[0]), float(step[1]), float(step[2])),
+            delta_e=float(np.linalg.norm(step)),
+            patch_px=PATCHES[k % len(PATCHES)] * side,
+            expected_from=WAYS[k // len(PATCHES)],
+            likeness_to_removed=likeness[k // len(PATCHES)][0],
+            pattern_of_removed=likeness[k // len(PATCHES)][1],
+            map=ToneMap(
+                window.to_frame(np.array([[corner[1] * side, corner[0] * side]]))[0],
+                side,
+                np.round(np.where(shape, own[k // len(PATCHES)][..., 0], 0), 1)
                 if shape.size <= 900
                 else [],
-            },
-        },
+            ),
+        ),
     )

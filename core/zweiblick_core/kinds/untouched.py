@@ -1,8 +1,8 @@
 """Untouched: nothing was done here, or so little that the thing must still stand.
 
-The share of the region's pixels that the removal changed, told from what re-encoding moves
+The share of the region's pixels that the removal changed, as far as it is not what re-encoding moves
 (`regions.changed`). There is nothing to
-calibrate against but the surroundings: there, as here, an untouched picture reads near nought.
+calibrate against but the surroundings: there, as here, an untouched picture reads near zero.
 """
 
 from __future__ import annotations
@@ -10,10 +10,11 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from ..calibrate import score_of
-from ..carriers import Carriers
+from ..evidence import Unchanged
+from ..null import score_of
 from ..report import Abstention, Measure, Natural, Reading, Signal
-from ..windows import Window
+from ..scene.carriers import Carriers
+from ..scene.window import Window
 
 NULL = "surround"
 #: Share of the region from which it counts as worked on, and the width of the doubt about it.
@@ -79,5 +80,5 @@ def _reading(
             "of its pixels",
             Natural(0.0, usual, int((~window.elsewhere).sum()), NULL),
         ),
-        {"type": "unchanged", "share": share, "outside": usual},
+        Unchanged(share=share, outside=usual),
     )

@@ -13,12 +13,14 @@ from .fills import (
 )
 from .finishing import original_outside, with_tone
 from .fitting import best_offset, with_grain
+from .plan import Step, plan, stands_out
 
 __all__ = [
     "BY_NAME",
     "DESCRIBED",
     "METHODS",
     "Described",
+    "Step",
     "best_offset",
     "biharmonic",
     "blended_copy",
@@ -29,8 +31,10 @@ __all__ = [
     "grown",
     "original_outside",
     "outline_mask",
+    "plan",
     "refuse_settings",
     "remove",
+    "stands_out",
     "straight_copy",
     "with_grain",
     "with_tone",

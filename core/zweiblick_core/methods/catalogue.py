@@ -137,7 +137,7 @@ def remove(
         keep_out: bool, where nothing may be taken from.
         grain: give the fill its surroundings' grain afterwards.
         tone: bring the fill to its surroundings' tone before that.
-        opacity: how much of the fill is laid over what was there, 0..1.
+        opacity: how much of the fill is put over what was there, 0..1.
         seed: the same seed gives the same result.
         own: the method's own settings (radius, scale, margin, offset, along, least, blend).
 
@@ -166,9 +166,9 @@ def remove(
         made = with_tone(made, area)
     if grain:
         made = with_grain(made, area, seed)
-    return made if opacity == 1 else _laid_over(picture, made, opacity)
+    return made if opacity == 1 else _put_over(picture, made, opacity)
 
 
-def _laid_over(picture: np.ndarray, made: np.ndarray, opacity: float) -> np.ndarray:
+def _put_over(picture: np.ndarray, made: np.ndarray, opacity: float) -> np.ndarray:
     mixed = picture.astype(np.float32) * (1 - opacity) + made.astype(np.float32) * opacity
     return np.asarray(mixed.round(), np.uint8)

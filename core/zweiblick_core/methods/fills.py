@@ -222,7 +222,7 @@ def frequency_selective(
     picture: np.ndarray, mask: np.ndarray, scale: float = 1.0, feather: float = 0.0
 ) -> np.ndarray:
     """Continue what the surroundings consist of as a sum of waves (Seiler and Kaup 2010, as in
-    OpenCV's xphoto): regular texture above all. Large masks are filled at a part of their size.
+    OpenCV's xphoto): regular texture above all. Large masks are filled reduced.
 
     Args:
         scale: 0.1..1; the fill is made at so much of its size at most, and enlarged.

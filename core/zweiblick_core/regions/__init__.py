@@ -1,4 +1,6 @@
-"""Regions: outlines to masks and back, drawing and changing them, and what changed."""
+"""Regions: outlines to masks and back, drawing and changing them, and what changed. Picking by
+colour (`similar`) is imported by whoever needs it: it brings an optimiser along.
+"""
 
 from .annotations import Note, from_annotations, to_annotations
 from .changed import changed_area, proposed
@@ -12,7 +14,6 @@ from .drawing import drawn_around, painted
 from .masks import Region, from_geojson, from_mask, outline, polygon_mask
 from .outlines import Part, outlined, to_geojson
 from .shaping import combined, grown, merged, parts, reaching_frame, smoothed
-from .similar import laid_over, like_colour
 
 __all__ = [
     "Note",
@@ -27,8 +28,6 @@ __all__ = [
     "from_mask",
     "given_outline",
     "grown",
-    "laid_over",
-    "like_colour",
     "merged",
     "outline",
     "outline_difference",

@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING
 import cv2
 import numpy as np
 
-from ..planes import apart_of, luma_of
-from ..reading import Picture
+from ..io import Picture
+from ..scene.planes import apart_of, luma_of
 from .masks import JOIN, Region, from_mask
 
 if TYPE_CHECKING:
-    from ..registering import Alignment
+    from ..align import Alignment
 
 
 #: How far a proposal reaches beyond what changed, in pixels: the soft edge of a fill.
@@ -74,8 +74,8 @@ def proposed(
         alignment: how the result lies to the original, if that is known; None: they are registered.
     """
     # Imported here: bringing into register needs regions itself.
-    from ..base import grading_of
-    from ..registering import brought_together, register
+    from ..align import brought_together, register
+    from ..scene.grading import grading_of
 
     if alignment is None:
         alignment = register(original, result)

@@ -121,8 +121,8 @@ def worked_outline(
         changed: what the attempt changed, as `proposed` gives it.
         others: the picture's other regions: what was changed there belongs to them.
         frame: (height, width) that all lie in.
-        lossy: whether what differs little cannot be told from compression or resampling: then a
-            rim that looks untouched may be a faithful fill, and only what reaches beyond is told.
+        lossy: whether what differs little cannot be distinguished from compression or resampling: then a
+            rim that looks untouched may be a faithful fill, and only what reaches beyond is reported.
     """
     window = Window([wanted], frame, _REACH)
     mine = window.mask(wanted)

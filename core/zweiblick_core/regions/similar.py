@@ -1,4 +1,4 @@
-"""Marking what is of one colour: solid things, and what is laid over a picture translucently."""
+"""Marking what is of one colour: solid things, and translucent overlays."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from scipy.optimize import minimize
 from scipy.special import expit
 
 from ..errors import Refused
-from ..planes import lab_of
+from ..scene.planes import lab_of
 
 #: A pick is the median of so many pixels about it, so that grain does not decide.
 _PICK = 1
@@ -97,7 +97,7 @@ class _Colours:
 
 @dataclass(frozen=True)
 class Veil:
-    """What is laid over a ground: its colour, sRGB 0..255, and its opacity, 0..1."""
+    """An overlay on a ground: its colour, sRGB 0..255, and its opacity, 0..1."""
 
     colour: tuple[float, float, float]
     opacity: float
@@ -143,9 +143,9 @@ def _fitted(ground: _Colours, usual: np.ndarray, pixels: np.ndarray) -> Veil:
 def laid_over(
     pixels: np.ndarray, area: np.ndarray, spots: Sequence[tuple[int, int]], belief: float = 0.5
 ) -> tuple[np.ndarray, Veil]:
-    """Where something of one colour is laid over a picture translucently: lettering that the
+    """Where something of one colour lies translucently over a picture: lettering that the
     ground shows through. What is outside the area says which colours the ground has; inside, a
-    pixel belongs to what is laid over where it is likelier as that ground seen through one veil
+    pixel belongs to the overlay where it is likelier as that ground seen through one veil
     of one opacity than as ground. The veil is fitted to what was found, beginning at the spots,
     in turn with finding it (expectation maximisation, Dempster, Laird and Rubin 1977); neighbours
     agree by a mean field (Kraehenbuehl and Koltun 2011). Nothing is asked of the ground but that
@@ -153,7 +153,7 @@ def laid_over(
 
     Args:
         pixels: uint8 (height, width, 3), sRGB, the area and some ground about it.
-        area: bool (height, width), drawn roughly around what is laid over.
+        area: bool (height, width), drawn roughly around the overlay.
         spots: (x, y) of one spot or more inside strokes.
         belief: from which probability on a pixel belongs to it, 0..1.
 
@@ -162,7 +162,7 @@ def laid_over(
 
     Raises:
         Refused: no spot, or one outside the area; no ground to compare with; or nothing there
-            looks laid over.
+            looks like an overlay.
     """
     if not spots or any(
         not (0 <= x < area.shape[1] and 0 <= y < area.shape[0]) or not area[y, x] for x, y in spots
@@ -192,5 +192,5 @@ def laid_over(
             belongs[~area] = 0
     found: np.ndarray = belongs > belief
     if veil is None or not found.any():
-        raise Refused("nothing here looks as if it were laid over; pick another spot")
+        raise Refused("nothing here looks like an overlay; pick another spot")
     return found, veil

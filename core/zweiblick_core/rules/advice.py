@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
+from ..evidence import Copy, Detail, Evidence, Lines, Own, Rim, Shadow, Tone
 from .slips import MOST_ROUNDS
 
 #: Every change a slip can ask for, and what a person reads.
@@ -41,13 +42,13 @@ CHANGES: dict[str, str] = {
 
 @dataclass(frozen=True)
 class Flaw:
-    """A finding as the rules see it: kind, bbox [x, y, w, h], evidence and measure as in the
-    report.
+    """A finding as the rules see it: kind, bbox [x, y, w, h] and measure as in the report, and its
+    evidence.
     """
 
     kind: str
     bbox: list[float]
-    evidence: dict[str, Any]
+    evidence: Evidence = field(default_factory=Own)
     measure: dict[str, Any] = field(default_factory=dict)
 
     def reading(self) -> str:
@@ -84,6 +85,7 @@ class Case:
         tried: what was tried before, the oldest first.
         rounds: how often the region was sent back already.
         worn: why its texture counts as worn by repeated passes; empty where it does not.
+        cropped_first: whether the picture was cropped before it was worked on.
     """
 
     flaws: tuple[Flaw, ...]
@@ -94,6 +96,7 @@ class Case:
     tried: tuple[Tried, ...] = ()
     rounds: int = 0
     worn: str = ""
+    cropped_first: bool = False
 
     def of(self, *kinds: str) -> list[Flaw]:
         """Its flaws of some kinds."""
@@ -130,9 +133,7 @@ def _worn(case: Case) -> list[Change]:
 
 def _frame(case: Case) -> list[Change]:
     slivers = [
-        flaw
-        for flaw in case.of("residue")
-        if flaw.evidence.get("what") == "sliver at the frame's edge"
+        flaw for flaw in case.of("residue") if flaw.evidence.what == "sliver at the frame's edge"
     ]
     if not slivers:
         return []
@@ -148,9 +149,7 @@ def _frame(case: Case) -> list[Change]:
 def _tight(case: Case) -> list[Change]:
     rims = case.of("halo")
     bits = [
-        flaw
-        for flaw in case.of("residue")
-        if flaw.evidence.get("what") != "sliver at the frame's edge"
+        flaw for flaw in case.of("residue") if flaw.evidence.what != "sliver at the frame's edge"
     ]
     if bits and not rims:
         # What was missed lies at the outline: so far beyond it that the largest bit is taken in.
@@ -161,8 +160,9 @@ def _tight(case: Case) -> list[Change]:
         return [Change("looser outline", {"pixels": pixels}, ("residue",), why)]
     if not rims:
         return []
-    width = max(float(flaw.evidence.get("ring", {}).get("width_px", 3)) for flaw in rims)
-    kept = any(flaw.evidence.get("likeness_to_removed", 0) > 0.3 for flaw in rims)
+    shown = [flaw.evidence for flaw in rims if isinstance(flaw.evidence, Rim)]
+    width = max((rim.ring.width_px for rim in shown if rim.ring is not None), default=3.0)
+    kept = any(rim.likeness > 0.3 for rim in shown)
     pixels = round(max(6.0, 2 * width)) if kept else 4
     whose = "in the removed thing's colour " if kept else ""
     why = f"a rim {whose}{width:.0f} px wide was left"
@@ -174,7 +174,9 @@ def _shadow(case: Case) -> list[Change]:
     if not some:
         return []
     boxes = [[round(float(value)) for value in flaw.bbox] for flaw in some]
-    darker = max(float(flaw.evidence.get("darker", 0) or 0) for flaw in some)
+    darker = max(
+        (flaw.evidence.darker for flaw in some if isinstance(flaw.evidence, Shadow)), default=0.0
+    )
     why = f"{darker:.0%} of the light is still taken there" if darker else _worst(some)
     return [Change("take the shadow in", {"boxes": boxes}, ("shadow",), why)]
 
@@ -192,7 +194,8 @@ def _loose(case: Case) -> list[Change]:
 
 def _line(case: Case) -> list[Change]:
     some = case.of("line")
-    angles = [float(line["angle"]) for flaw in some for line in flaw.evidence.get("lines", [])[:3]]
+    shown = [flaw.evidence for flaw in some if isinstance(flaw.evidence, Lines)]
+    angles = [float(line.angle) for lines in shown for line in lines.lines[:3]]
     if not angles:
         return []
     degrees = sorted({round(angle, 1) for angle in angles})
@@ -201,6 +204,18 @@ def _line(case: Case) -> list[Change]:
 
 #: The built-in method that copies what its surroundings continue to.
 _FITTING = "copy that fits its rim"
+
+
+#: What a method makes of a place whose surroundings were cut off.
+_OF_A_CROP = ("invented", "repeat", "line", "smear")
+
+
+def _cropped(case: Case) -> list[Change]:
+    kinds = tuple(dict.fromkeys(flaw.kind for flaw in case.of(*_OF_A_CROP)))
+    if not case.cropped_first or not kinds:
+        return []
+    why = "it was cropped before it was worked on: what the place belongs to was cut off"
+    return [Change("full picture", {}, kinds, why)]
 
 
 def _invented(case: Case) -> list[Change]:
@@ -240,18 +255,15 @@ def _source(case: Case) -> list[Change]:
     copies = case.of("repeat")
     if not copies:
         return []
+    shown = [flaw.evidence for flaw in copies if isinstance(flaw.evidence, Copy)]
     boxes = [
-        [round(float(value)) for value in flaw.evidence["source"]]
-        for flaw in copies
-        if flaw.evidence.get("source")
+        [round(float(value)) for value in copy.source] for copy in shown if copy.source is not None
     ]
-    offset = next(
-        (flaw.evidence["offset_px"] for flaw in copies if "offset_px" in flaw.evidence), None
-    )
+    offset = next((copy.offset_px for copy in shown if copy.offset_px is not None), None)
     why = (
-        f"the same is seen {offset[0]:.0f}, {offset[1]:.0f} px away"
-        if offset and len(offset) == 2
-        else _worst(copies)
+        _worst(copies)
+        if offset is None
+        else f"the same is seen {offset[0]:.0f}, {offset[1]:.0f} px away"
     )
     changes = [Change("keep sources out", {"boxes": boxes}, ("repeat",), why)] if boxes else []
     return [
@@ -267,9 +279,9 @@ def _tone(case: Case) -> list[Change]:
         return []
     because = tuple(sorted({flaw.kind for flaw in some}))
     changes = [Change("match tone", {}, because, _worst(some))]
-    patches = [flaw for flaw in case.of("tone") if flaw.evidence.get("delta_e")]
-    if patches:
-        away = max(float(flaw.evidence["delta_e"]) for flaw in patches)
+    shown = [flaw.evidence for flaw in case.of("tone") if isinstance(flaw.evidence, Tone)]
+    away = max((patch.delta_e for patch in shown), default=0.0)
+    if away:
         why = f"it lies {away:.1f} CIELAB from what its surroundings let expect"
         changes.append(Change("nearer source", {}, ("tone",), why))
     return changes
@@ -288,7 +300,7 @@ def _feather(case: Case) -> list[Change]:
 
 
 def _soft(case: Case) -> list[Change]:
-    some = [flaw for flaw in case.of("soft") if flaw.evidence.get("what") != "sharp"]
+    some = [flaw for flaw in case.of("soft") if flaw.evidence.what != "sharp"]
     return [Change("smaller parts", {}, ("soft",), _worst(some))] if some else []
 
 
@@ -297,9 +309,8 @@ def _grain(case: Case) -> list[Change]:
     if not some:
         return []
     because = tuple(sorted({flaw.kind for flaw in some}))
-    ratio = next(
-        (flaw.evidence["ratio"] for flaw in case.of("grain") if flaw.evidence.get("ratio")), None
-    )
+    shown = [flaw.evidence for flaw in case.of("grain") if isinstance(flaw.evidence, Detail)]
+    ratio = next((detail.ratio for detail in shown if detail.ratio), None)
     why = f"it has {float(ratio):.2f} of its surroundings' grain" if ratio else _worst(some)
     return [Change("match grain", {"ratio": round(float(ratio), 3)} if ratio else {}, because, why)]
 
@@ -312,6 +323,7 @@ _RULES: tuple[Callable[[Case], list[Change]], ...] = (
     _shadow,
     _loose,
     _line,
+    _cropped,
     _invented,
     _method,
     _source,

@@ -11,7 +11,17 @@ from pathlib import PurePath
 
 #: Words in a file's name that tell its part, once letters and digits are all that is left.
 MASK_WORDS = {"mask", "masks", "matte", "alpha", "maske"}
-ORIGINAL_WORDS = {"original", "originals", "orig", "source", "sources", "before", "raw"}
+ORIGINAL_WORDS = {
+    "original",
+    "originals",
+    "orig",
+    "source",
+    "sources",
+    "before",
+    "raw",
+    "vorher",
+    "vorlage",
+}
 RESULT_WORDS = {
     "result",
     "results",
@@ -29,7 +39,16 @@ RESULT_WORDS = {
     "take",
     "out",
     "output",
+    "nachher",
+    "ergebnis",
+    "retusche",
+    "retuschiert",
+    "bearbeitet",
 }
+#: Which version a file is says neither its picture nor its part.
+_VERSION = re.compile(r"v\d{1,3}")
+#: Words that were grown together are told apart by their capitals: "BoatShedOriginal".
+_GROWN = re.compile(r"(?<=[a-z0-9äöüß])(?=[A-ZÄÖÜ])")
 
 
 @dataclass
@@ -48,14 +67,20 @@ class Group:
 
 
 def _tokens(name: str) -> list[str]:
-    return [token for token in re.split(r"[^0-9a-zäöüß]+", PurePath(name).stem.lower()) if token]
+    stem = _GROWN.sub(" ", PurePath(name).stem).lower()
+    return [
+        token
+        for token in re.split(r"[^0-9a-zäöüß]+", stem)
+        if token and not _VERSION.fullmatch(token)
+    ]
 
 
 def own_words(name: str) -> list[str]:
     """The words of a file's name, as written, that say neither its part nor its number: a picture's
     name, and how the file was made.
     """
-    words = [word for word in re.split(r"[\W_]+", PurePath(name).stem) if word]
+    stem = _GROWN.sub(" ", PurePath(name).stem)
+    words = [word for word in re.split(r"[\W_]+", stem) if word and not _VERSION.fullmatch(word)]
     parts = MASK_WORDS | ORIGINAL_WORDS | RESULT_WORDS
     return [word for word in words if not word.isdigit() and _split(word.lower()) not in parts]
 
@@ -123,6 +148,26 @@ def pair(names: Iterable[str], pictures: Iterable[str] = ()) -> list[Group]:
     )
 
 
+def _begins_its_own(
+    name: str,
+    families: list[tuple[list[str], list[str]]],
+    parts: dict[str, tuple[list[str], str | None]],
+) -> bool:
+    """Whether a name that another picture's begins is a picture of its own: it is a file of the
+    same kind as that one's first, and others that are no masks say more than it does, as in
+    "jetty.jpg", "jetty-rope.jpg", "jetty-rope-hand.png".
+    """
+    own, part = parts[name]
+    tokens, members = max(families, key=lambda family: len(family[0]))
+    ending = PurePath(name).suffix.lower()
+    if part is not None or own == tokens or PurePath(members[0]).suffix.lower() != ending:
+        return False
+    return any(
+        other[1] != "mask" and len(other[0]) > len(own) and other[0][: len(own)] == own
+        for other in parts.values()
+    )
+
+
 def _paired(files: list[str]) -> list[Group]:
     parts = {name: part_of(name) for name in files}
     families: list[tuple[list[str], list[str]]] = []
@@ -134,7 +179,7 @@ def _paired(files: list[str]) -> list[Group]:
         fits = [
             family for family in families if tokens[: len(family[0])] == family[0] and family[0]
         ]
-        if fits:
+        if fits and not _begins_its_own(name, fits, parts):
             max(fits, key=lambda family: len(family[0]))[1].append(name)
         else:
             families.append((tokens, [name]))

@@ -118,6 +118,37 @@ def may_send(rulings: dict[int, str]) -> list[int]:
     return [region for region, ruling in rulings.items() if ruling in ("rework", "rebuild")]
 
 
+@dataclass(frozen=True)
+class Failed:
+    """A cell that is ruled *rework* or *rebuild*. `overall`: 0..1, None while it was not examined."""
+
+    cell: int
+    region: int
+    attempt: int
+    overall: float | None
+
+
+def to_send_back(failed: Iterable[Failed]) -> list[Failed]:
+    """Of each region the cell that is worked again: the one that ranks best. Where some are alike,
+    the newest attempt's, since it knows what was asked before.
+    """
+    best: dict[int, Failed] = {}
+    for one in failed:
+        rank = (one.overall is not None, one.overall or 0.0, one.attempt)
+        held = best.get(one.region)
+        if held is None or rank > (held.overall is not None, held.overall or 0.0, held.attempt):
+            best[one.region] = one
+    return [best[region] for region in sorted(best)]
+
+
+def worked_attempt(chosen: Sequence[Failed]) -> int:
+    """The attempt that a slip works on: the one most of its regions come from, the newest of
+    several.
+    """
+    attempts = [one.attempt for one in chosen]
+    return max(attempts, key=lambda attempt: (attempts.count(attempt), attempt))
+
+
 def stop_words(rounds: int) -> str | None:
     """When to stop sending back, in words; None while another round may help."""
     if rounds >= MOST_ROUNDS:

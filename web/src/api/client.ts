@@ -12,7 +12,7 @@ export type Group = Shapes["GroupOf"];
 export type Session = Shapes["Session"];
 export type DeskPicture = Shapes["DeskPicture"];
 export type Ruling = Shapes["RulingAskedRequest"]["ruling"];
-export type Answer = Shapes["AnswerAskedRequest"]["answer"];
+export type Answer = NonNullable<Shapes["AnswerAskedRequest"]["answer"]>;
 export type OutsideAnswer = Shapes["OutsideAskedRequest"]["answer"];
 export type ImageOf = Shapes["ImageOf"];
 
@@ -50,9 +50,28 @@ const csrf: Middleware = {
   },
 };
 
+/** So often it is said again what the server could not store because it was just storing something else. */
+const TRIES = 4;
+
+/** As `fetch`. The server answers 503 with a time to wait when two people store something at the same place at once, and has stored nothing of
+ * this then: it is said again before anybody has to hear of it. */
+export async function patient(request: Request): Promise<Response> {
+  let next = request;
+  for (let tried = 1; ; tried += 1) {
+    const again = next.clone();
+    const answer = await fetch(next);
+    const wait = Number(answer.headers.get("Retry-After"));
+    if (answer.status !== 503 || !wait || request.method === "GET" || tried === TRIES)
+      return answer;
+    await new Promise((resolve) => setTimeout(resolve, 1000 * wait));
+    next = again;
+  }
+}
+
 export const api = createClient<paths>({
   baseUrl: window.location.origin,
   credentials: "same-origin",
+  fetch: patient,
 });
 api.use(csrf);
 

@@ -18,8 +18,7 @@ export function useKept() {
       mutationFn: ({ name, looked }: { name: string; looked: DeskLooked }) =>
         data(
           api.POST("/api/desk/views/", {
-            // No job is said by leaving it out.
-            body: { name, looked: { ...looked, job: looked.job ?? undefined } },
+            body: { name, looked },
           }),
         ),
       ...outcome,

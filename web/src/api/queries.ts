@@ -28,10 +28,20 @@ export const sessionQuery = queryOptions({
 /** A page of the Desk. What is known is asked for with its stamp, so that an answer without changes is a line. */
 /** What is looked for on the Desk; empty words look for everything. */
 type DeskAsked = NonNullable<operations["desk"]["parameters"]["query"]>;
-export type DeskLooked = Required<Pick<DeskAsked, "q" | "need" | "kind" | "sort">> & {
-  job: number | null;
+export type DeskLooked = Required<
+  Pick<DeskAsked, "q" | "need" | "kind" | "severity" | "method" | "due" | "charge" | "sort">
+> & { job: number | null };
+export const EVERYTHING: DeskLooked = {
+  q: "",
+  job: null,
+  need: "",
+  kind: "",
+  severity: "",
+  method: "",
+  due: "",
+  charge: "",
+  sort: "deadline",
 };
-export const EVERYTHING: DeskLooked = { q: "", job: null, need: "", kind: "", sort: "deadline" };
 
 export function deskQuery(start: number, looked: DeskLooked = EVERYTHING) {
   return queryOptions({
@@ -432,16 +442,34 @@ export function useRule(picture: number, size: number | null) {
   return { rule, takeBack };
 }
 
+/** Words on the ruling that stands in a cell. */
+export function useSay(picture: number, size: number | null) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (asked: { cell: number; revision: number; words: string }) =>
+      data(
+        api.PUT("/api/cells/{id}/words/", {
+          params: {
+            path: { id: asked.cell },
+            header: { "If-Match": `"${asked.revision}"` },
+            query: size === null ? {} : { size },
+          },
+          body: { words: asked.words },
+        }),
+      ),
+    onSuccess: (bench) => {
+      client.setQueryData(benchQuery(picture, size).queryKey, bench);
+      void client.invalidateQueries({ queryKey: ["history", picture] });
+    },
+    onError: () => void client.invalidateQueries({ queryKey: ["bench", picture] }),
+  });
+}
+
 export function useAnswer(key: readonly unknown[], picture: number) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (asked: { finding: number; answer: Answer }) =>
-      data(
-        api.POST("/api/findings/{id}/answer/", {
-          params: { path: { id: asked.finding } },
-          body: { answer: asked.answer },
-        }),
-      ),
+    mutationFn: ({ finding, ...body }: { finding: number; answer?: Answer; words?: string }) =>
+      data(api.POST("/api/findings/{id}/answer/", { params: { path: { id: finding } }, body })),
     onSuccess: (said) => {
       client.setQueryData<CellDetail>(
         key,
@@ -449,7 +477,9 @@ export function useAnswer(key: readonly unknown[], picture: number) {
           old && {
             ...old,
             findings: old.findings.map((finding) =>
-              finding.id === said.id ? { ...finding, answer: said.answer } : finding,
+              finding.id === said.id
+                ? { ...finding, answer: said.answer, words: said.words }
+                : finding,
             ),
           },
       );

@@ -320,6 +320,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cells/{id}/words/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Put words to the verdict that stands in a cell. */
+        put: operations["say_of_verdict"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cold/": {
         parameters: {
             query?: never;
@@ -440,6 +457,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/desk/visit/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Say that one is at the Desk; answers with what happened since one was there before. */
+        post: operations["visit_desk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/findings/{id}/answer/": {
         parameters: {
             query?: never;
@@ -449,7 +483,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Say of a finding: confirmed, not there, acceptable; or unread, to take an answer back. */
+        /**
+         * @description Say of a finding: confirmed, not there, acceptable; or unread, to take an answer back; and
+         *     words.
+         */
         post: operations["answer"];
         delete?: never;
         options?: never;
@@ -990,6 +1027,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{id}/charge/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Take a picture over, hand it over with a word, or leave it to whoever comes first. */
+        put: operations["put_in_charge"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{id}/crop/": {
         parameters: {
             query?: never;
@@ -1018,6 +1072,24 @@ export interface paths {
         get: operations["history"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{id}/original/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a new original would touch; taking it in the former one's place. */
+        get: operations["renewal"];
+        put?: never;
+        /** @description What a new original would touch; taking it in the former one's place. */
+        post: operations["renew_original"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1870,6 +1942,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/slips/send/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Send several slips to one recipient, all or none. */
+        post: operations["send_slips"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slips/waiting/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Pictures of which something waits to be sent back; writing their slips, all or none. */
+        get: operations["waiting_to_send_back"];
+        put?: never;
+        /** @description Pictures of which something waits to be sent back; writing their slips, all or none. */
+        post: operations["write_slips"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tally/": {
         parameters: {
             query?: never;
@@ -2051,7 +2158,17 @@ export interface components {
         };
         /** @description A read-only shape, filled from dicts. */
         AnswerAskedRequest: {
-            answer: components["schemas"]["AnswerEnum"];
+            /**
+             * @description null: as it was answered before
+             *
+             *     * `confirmed` - Confirmed
+             *     * `not there` - Not There
+             *     * `acceptable` - Acceptable
+             *     * `unread` - Unread
+             */
+            answer?: (components["schemas"]["AnswerEnum"] | components["schemas"]["NullEnum"]) | null;
+            /** @description said of the finding; null: as before */
+            words?: string | null;
         };
         /**
          * @description * `confirmed` - Confirmed
@@ -2065,6 +2182,7 @@ export interface components {
         Answered: {
             id: number;
             answer: components["schemas"]["AnswerEnum"];
+            words: string;
         };
         /** @description A read-only shape, filled from dicts. */
         AnsweredOf: {
@@ -2103,6 +2221,11 @@ export interface components {
             words: string[];
             /** @description the slip that it comes back on */
             answers: components["schemas"]["AnsweredOf"] | null;
+            /**
+             * Format: date-time
+             * @description when it is forgotten, unless it is brought in
+             */
+            kept_until: string;
         };
         /** @description A read-only shape, filled from dicts. */
         Asked: {
@@ -2154,6 +2277,8 @@ export interface components {
             made_from: number[];
             /** @description null: nobody said */
             left_house: boolean | null;
+            /** @description before or after it was worked on; empty: nobody said */
+            cropped_when: string;
             /** @description why its terms, or of what it is made from, don't allow the job */
             barred: string | null;
             /** @description the slip that it answers */
@@ -2396,6 +2521,20 @@ export interface components {
             outside: components["schemas"]["Became"][];
         };
         /** @description A read-only shape, filled from dicts. */
+        ChargeAskedRequest: {
+            /**
+             * Format: int64
+             * @description a supervisor of the job; null: nobody
+             */
+            person: number | null;
+            /** @default  */
+            words: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ChargeOf: {
+            charge: components["schemas"]["PersonNamed"] | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
         CheckOf: {
             id: number;
             state: string;
@@ -2448,6 +2587,13 @@ export interface components {
             username: string;
             password: string;
         };
+        /**
+         * @description * `` -
+         *     * `before` - before
+         *     * `after` - after
+         * @enum {string}
+         */
+        CroppedWhenEnum: "before" | "after";
         /** @description A read-only shape, filled from dicts. */
         Deliveries: {
             job: string;
@@ -2509,6 +2655,10 @@ export interface components {
             jobs: components["schemas"]["JobNamed"][];
             /** @description to choose one from */
             kinds: string[];
+            /** @description to choose one from */
+            methods: string[];
+            /** @description of one's jobs; to choose one from */
+            supervisors: components["schemas"]["PersonNamed"][];
             /** @description pictures there are, on all pages */
             total: number;
             /** @description where the next page begins; null at the end */
@@ -2532,7 +2682,7 @@ export interface components {
              */
             q: string;
             /** Format: int64 */
-            job?: number;
+            job?: number | null;
             /** @default  */
             need: components["schemas"]["NeedEnum"] | components["schemas"]["BlankEnum"];
             /**
@@ -2540,6 +2690,25 @@ export interface components {
              * @default
              */
             kind: string;
+            /**
+             * @description the worst flaw is at least this visible
+             *
+             *     * `` -
+             *     * `faint` - faint
+             *     * `clear` - clear
+             *     * `glaring` - glaring
+             * @default
+             */
+            severity: components["schemas"]["SeverityEnum"] | components["schemas"]["BlankEnum"];
+            /**
+             * @description an attempt of it is by this method
+             * @default
+             */
+            method: string;
+            /** @default  */
+            due: components["schemas"]["DueEnum"] | components["schemas"]["BlankEnum"];
+            /** @description who is in charge: mine, nobody, or a person's number */
+            charge?: string;
             /** @default deadline */
             sort: components["schemas"]["SortEnum"];
         };
@@ -2551,7 +2720,7 @@ export interface components {
              */
             q: string;
             /** Format: int64 */
-            job?: number;
+            job?: number | null;
             /** @default  */
             need: components["schemas"]["NeedEnum"] | components["schemas"]["BlankEnum"];
             /**
@@ -2559,6 +2728,25 @@ export interface components {
              * @default
              */
             kind: string;
+            /**
+             * @description the worst flaw is at least this visible
+             *
+             *     * `` -
+             *     * `faint` - faint
+             *     * `clear` - clear
+             *     * `glaring` - glaring
+             * @default
+             */
+            severity: components["schemas"]["SeverityEnum"] | components["schemas"]["BlankEnum"];
+            /**
+             * @description an attempt of it is by this method
+             * @default
+             */
+            method: string;
+            /** @default  */
+            due: components["schemas"]["DueEnum"] | components["schemas"]["BlankEnum"];
+            /** @description who is in charge: mine, nobody, or a person's number */
+            charge?: string;
             /** @default deadline */
             sort: components["schemas"]["SortEnum"];
         };
@@ -2582,6 +2770,8 @@ export interface components {
             state: string;
             /** @description it is signed off */
             signed: boolean;
+            /** @description the supervisor in charge of it */
+            charge: components["schemas"]["PersonNamed"] | null;
             /** @description regions at which one's own second look is waited for */
             asks_you: number;
             regions: number;
@@ -2620,6 +2810,15 @@ export interface components {
             regions: components["schemas"]["DryRegion"][];
             elsewhere: components["schemas"]["ElsewhereOf"];
         };
+        /**
+         * @description * `` -
+         *     * `overdue` - overdue
+         *     * `today` - today
+         *     * `week` - week
+         *     * `none` - none
+         * @enum {string}
+         */
+        DueEnum: "overdue" | "today" | "week" | "none";
         /** @description A read-only shape, filled from dicts. */
         ElsewhereOf: {
             /** @description pixels around the regions that were sent, left out */
@@ -2708,6 +2907,15 @@ export interface components {
             terms: components["schemas"]["TermsEnum"] | components["schemas"]["BlankEnum"];
             /** @description null: nobody said */
             left_house?: boolean | null;
+            /**
+             * @description before or after it was worked on; empty: nobody said, or it was not cropped
+             *
+             *     * `` -
+             *     * `before` - before
+             *     * `after` - after
+             * @default
+             */
+            cropped_when: components["schemas"]["CroppedWhenEnum"] | components["schemas"]["BlankEnum"];
             /** @description numbers of the picture's attempts that came before it */
             made_from?: number[];
         };
@@ -2755,6 +2963,8 @@ export interface components {
             };
             group: string;
             answer: components["schemas"]["AnswerEnum"];
+            /** @description what a person said of it */
+            words: string;
         };
         /** @description A read-only shape, filled from dicts. */
         FitAskedRequest: {
@@ -2779,6 +2989,10 @@ export interface components {
             reason: string;
             /** @description that would be proposed from what changed */
             regions: number;
+            /** @description it shows a part of the original only */
+            cropped: boolean;
+            /** @description how it lies on the original, and what of its saving is another */
+            words: string[];
         };
         /** @description A read-only shape, filled from dicts. */
         FollowedOfRequest: {
@@ -3136,6 +3350,21 @@ export interface components {
          */
         NeedEnum: "undecided" | "sent back" | "changed outside" | "to assemble" | "asked" | "asked of you" | "done" | "signed off" | "empty" | "failed checks";
         /** @description A read-only shape, filled from dicts. */
+        NewsOf: {
+            entry: number;
+            /** Format: date-time */
+            at: string;
+            person: string | null;
+            what: string;
+            about: string;
+            /** @description what was said with it */
+            words: string;
+            picture: number;
+            number: number;
+            /** @description the picture's */
+            name: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         NoticedOf: {
             region: number;
             number: number;
@@ -3403,6 +3632,11 @@ export interface components {
             regions?: components["schemas"]["SlipRegionEditRequest"][];
         };
         /** @description A read-only shape, filled from dicts. */
+        PersonNamed: {
+            id: number;
+            name: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         PersonOf: {
             id: number;
             name: string;
@@ -3623,6 +3857,21 @@ export interface components {
             orders: components["schemas"]["OrderOf"][];
         };
         /** @description A read-only shape, filled from dicts. */
+        RenewalAskedRequest: {
+            /** Format: int64 */
+            arrival: number;
+            /** @description regions on which nothing that was ruled counts any more */
+            touched: number[];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        RenewalOf: {
+            /** @description working, done, failed; ask again while it is working */
+            state: string;
+            fits: boolean;
+            reason: string;
+            regions: components["schemas"]["TouchedOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
         ReopenAskedRequest: {
             reason: string;
         };
@@ -3651,6 +3900,15 @@ export interface components {
             terms: components["schemas"]["TermsEnum"] | components["schemas"]["BlankEnum"];
             /** @description null: nobody said */
             left_house?: boolean | null;
+            /**
+             * @description before or after it was worked on; empty: nobody said, or it was not cropped
+             *
+             *     * `` -
+             *     * `before` - before
+             *     * `after` - after
+             * @default
+             */
+            cropped_when: components["schemas"]["CroppedWhenEnum"] | components["schemas"]["BlankEnum"];
             /** @description numbers of the picture's attempts that came before it */
             made_from?: number[];
             /** Format: int64 */
@@ -3744,14 +4002,43 @@ export interface components {
          * @enum {string}
          */
         RulingEnum: "passes" | "passes at size" | "rework" | "rebuild" | "taken back";
-        /** @description A read-only shape, filled from dicts. */
+        /** @description What is looked for on the Desk. */
         RunAskedForRequest: {
-            /** @default  */
+            /**
+             * @description words of the picture's or job's name, or its number; all must be there
+             * @default
+             */
             q: string;
             /** Format: int64 */
             job?: number | null;
             /** @default  */
+            need: components["schemas"]["NeedEnum"] | components["schemas"]["BlankEnum"];
+            /**
+             * @description the worst flaw in the attempts that rank best is of this kind
+             * @default
+             */
             kind: string;
+            /**
+             * @description the worst flaw is at least this visible
+             *
+             *     * `` -
+             *     * `faint` - faint
+             *     * `clear` - clear
+             *     * `glaring` - glaring
+             * @default
+             */
+            severity: components["schemas"]["SeverityEnum"] | components["schemas"]["BlankEnum"];
+            /**
+             * @description an attempt of it is by this method
+             * @default
+             */
+            method: string;
+            /** @default  */
+            due: components["schemas"]["DueEnum"] | components["schemas"]["BlankEnum"];
+            /** @description who is in charge: mine, nobody, or a person's number */
+            charge?: string;
+            /** @default deadline */
+            sort: components["schemas"]["SortEnum"];
             /** @default worst */
             order: components["schemas"]["OrderEnum"];
         };
@@ -3859,6 +4146,7 @@ export interface components {
         /** @description A read-only shape, filled from dicts. */
         Session: {
             signed_in: boolean;
+            id: number | null;
             name: string | null;
             username: string | null;
             /**
@@ -3894,7 +4182,8 @@ export interface components {
             after: unknown;
         };
         /**
-         * @description * `faint` - faint
+         * @description * `` -
+         *     * `faint` - faint
          *     * `clear` - clear
          *     * `glaring` - glaring
          * @enum {string}
@@ -4069,6 +4358,8 @@ export interface components {
             /** Format: double */
             severity: number;
             group: string;
+            /** @description what a person said of it */
+            words: string;
             bbox: number[];
             /** @description its ring; empty in lists of slips */
             polygon: number[][];
@@ -4263,6 +4554,25 @@ export interface components {
          * @enum {string}
          */
         SlipWordOfWhatEnum: "asked" | "answered" | "declined" | "handed over" | "settled";
+        /** @description A read-only shape, filled from dicts. */
+        SlipsSentRequest: {
+            slips: number[];
+            /**
+             * Format: int64
+             * @description null: the desk, or a method
+             */
+            worker?: number | null;
+            /** @default  */
+            method: string;
+            /** Format: date */
+            due?: string | null;
+            /** @description words on each; null: each keeps its own */
+            note?: string | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        SlipsWrittenRequest: {
+            pictures: number[];
+        };
         /**
          * @description * `deadline` - deadline
          *     * `worst` - worst
@@ -4387,6 +4697,16 @@ export interface components {
             secret: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
+        TouchedOf: {
+            region: number;
+            number: number;
+            name: string;
+            /** @description in it or right around it the two originals differ */
+            touched: boolean;
+            /** @description how many rulings stand on it */
+            ruled: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         TrialOf: {
             id: number;
             method: string;
@@ -4394,6 +4714,8 @@ export interface components {
                 [key: string]: unknown;
             };
             region: number | null;
+            /** @description how many it works in one attempt */
+            regions: number;
             /** @description an attempt's number; null: the original */
             made_from: number | null;
             state: components["schemas"]["RunStateEnum"];
@@ -4408,6 +4730,8 @@ export interface components {
         TrialsAskedRequest: {
             /** Format: int64 */
             region: number;
+            /** @description further regions of the picture, worked in the same attempt */
+            also?: number[];
             /**
              * Format: int64
              * @description an attempt; null: the original
@@ -4484,6 +4808,7 @@ export interface components {
             carried: boolean;
             size: string | null;
             person: string;
+            words: string;
             /** Format: date-time */
             at: string;
         };
@@ -4493,6 +4818,24 @@ export interface components {
             person: string | null;
             /** Format: date-time */
             at: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        VisitOf: {
+            /**
+             * Format: date-time
+             * @description when the visit before this one ended
+             */
+            since: string | null;
+            news: components["schemas"]["NewsOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        WaitingOf: {
+            picture: number;
+            number: number;
+            name: string;
+            job: string;
+            /** @description that failed, hold in no attempt and are on no slip */
+            regions: number;
         };
         /** @description A read-only shape, filled from dicts. */
         WithdrawnAttempt: {
@@ -4505,6 +4848,10 @@ export interface components {
             id: number;
             number: number;
             name: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        WordsAskedRequest: {
+            words: string;
         };
         /** @description A read-only shape, filled from dicts. */
         WordsRequest: {
@@ -5077,6 +5424,52 @@ export interface operations {
             };
         };
     };
+    say_of_verdict: {
+        parameters: {
+            query?: {
+                size?: number;
+            };
+            header?: {
+                /** @description the cell's revision that was seen; 412 if it changed since */
+                "If-Match"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WordsAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     cold_queue: {
         parameters: {
             query?: never;
@@ -5168,9 +5561,21 @@ export interface operations {
     desk: {
         parameters: {
             query?: {
-                job?: number;
+                /** @description who is in charge: mine, nobody, or a person's number */
+                charge?: string;
+                /**
+                 * @description * `` -
+                 *     * `overdue` - overdue
+                 *     * `today` - today
+                 *     * `week` - week
+                 *     * `none` - none
+                 */
+                due?: "" | "overdue" | "today" | "week" | "none";
+                job?: number | null;
                 /** @description the worst flaw in the attempts that rank best is of this kind */
                 kind?: string;
+                /** @description an attempt of it is by this method */
+                method?: string;
                 /**
                  * @description * `` -
                  *     * `undecided` - undecided
@@ -5187,6 +5592,15 @@ export interface operations {
                 need?: "" | "undecided" | "sent back" | "changed outside" | "to assemble" | "asked" | "asked of you" | "done" | "signed off" | "empty" | "failed checks";
                 /** @description words of the picture's or job's name, or its number; all must be there */
                 q?: string;
+                /**
+                 * @description the worst flaw is at least this visible
+                 *
+                 *     * `` -
+                 *     * `faint` - faint
+                 *     * `clear` - clear
+                 *     * `glaring` - glaring
+                 */
+                severity?: "" | "faint" | "clear" | "glaring";
                 /** @description the `stamp` of what one has */
                 since?: string;
                 /**
@@ -5285,6 +5699,25 @@ export interface operations {
             };
         };
     };
+    visit_desk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitOf"];
+                };
+            };
+        };
+    };
     answer: {
         parameters: {
             query?: never;
@@ -5294,7 +5727,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
                 "application/json": components["schemas"]["AnswerAskedRequest"];
             };
@@ -6358,6 +6791,39 @@ export interface operations {
             };
         };
     };
+    put_in_charge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChargeAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChargeOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     picture_crop: {
         parameters: {
             query?: never;
@@ -6407,6 +6873,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryPage"];
+                };
+            };
+        };
+    };
+    renewal: {
+        parameters: {
+            query: {
+                arrival: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RenewalOf"];
+                };
+            };
+        };
+    };
+    renew_original: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenewalAskedRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtIn"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
         };
@@ -8159,6 +8681,95 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    send_slips: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SlipsSentRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    waiting_to_send_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingOf"][];
+                };
+            };
+        };
+    };
+    write_slips: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SlipsWrittenRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipOf"][];
+                };
+            };
+            400: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -45,6 +45,7 @@ export function AttemptFacts({
     ["cost", attempt.cost],
     ["made from", from.length ? from.map((one) => `attempt ${one.number}`).join(", ") : null],
     ["settings", settingsWords(attempt.settings)],
+    ["cropped", attempt.cropped_when ? `${attempt.cropped_when} it was worked on` : null],
     ["left the house", attempt.left_house === null ? null : attempt.left_house ? "yes" : "no"],
     ["may not be used", attempt.barred],
     ["worked", worked],

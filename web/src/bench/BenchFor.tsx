@@ -30,6 +30,7 @@ import { PictureArea } from "./PictureArea";
 import { RulingBar } from "./RulingBar";
 import { reduce, started } from "./state";
 import { ToolRow } from "./ToolRow";
+import { Words } from "./Words";
 import { TrialDialog } from "./TrialDialog";
 import { repeatSources } from "./trials";
 import { useAids } from "./useAids";
@@ -95,13 +96,13 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
   const spot = useSpot(bench.id, [width, height], compare.a.image.id, compare.b.image.id, middle);
   usePanning(link, spot.pinned !== null);
 
-  const ready = stage.settled && (compare.judgedSeen || compare.beating);
   const onward = useRef<(cell: Cell) => void>(ignored);
   const running = useRun(cell, (stop) => {
     const to = bench.cells.find((one) => one.id === stop.cell);
     if (to) onward.current(to);
     return to !== undefined;
   });
+  const ready = stage.settled && (compare.judgedSeen || compare.beating) && !running.leaving;
   const ruler = useRuling({
     bench,
     askedSize,
@@ -109,6 +110,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
     region,
     attempt,
     ready,
+    left: running.left,
     seenActual: Boolean(state.seen[cell.id]?.actual),
     inRun: () => (running.id === null ? null : { run: running.id, seconds: running.seconds() }),
     onTakenBack: (one) => onward.current(one),
@@ -212,6 +214,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
       change,
       outlining: outlining !== null,
       cell: cell.id,
+      ruled: cell.verdict !== null || ruler.last !== null,
       sendable: sendable !== null && !writeSlip.isPending,
       sendBack,
       asOffered,
@@ -351,6 +354,7 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
           last={ruler.last}
           onRule={ruler.rule}
           onTakeBack={takeBack}
+          onWords={() => change({ type: "dialog", dialog: "words" })}
           onNext={next}
         />
       </footer>
@@ -399,6 +403,15 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
         region={region}
         open={state.dialog === "leave"}
         onClose={closed}
+      />
+      <Words
+        bench={bench}
+        askedSize={askedSize}
+        cell={cell}
+        last={ruler.last?.cell ?? null}
+        found={found}
+        state={state}
+        change={change}
       />
       <ClientBarDialog bench={bench} open={state.dialog === "bar"} onClose={closed} />
       <HistoryDialog picture={bench.id} open={state.dialog === "history"} onClose={closed} />

@@ -26,6 +26,11 @@ export function CellNotes({
           <strong>Stop?</strong> {stop}
         </p>
       )}
+      {cell.verdict?.words && (
+        <p className="m-0" aria-label="words on the ruling">
+          {cell.verdict.person}: “{cell.verdict.words}”
+        </p>
+      )}
       {cell.asked && (
         <p className="m-0">
           Not needed any more, but asked for all the same: one folded cell in twenty is, by lot, to

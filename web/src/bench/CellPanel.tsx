@@ -208,6 +208,7 @@ function Uncovered({
           mayRule={mayRule}
           onSelect={(id) => found.choose(id === found.chosen ? null : id)}
           onAnswer={found.say}
+          onWords={() => change({ type: "dialog", dialog: "finding words" })}
         />
       )}
       <OwnFlaws

@@ -34,6 +34,7 @@ const factsOf = (attempt: Attempt): Facts => ({
   cost: attempt.cost ?? "",
   terms: (typeof attempt.settings.terms === "string" ? attempt.settings.terms : "") as Terms,
   leftHouse: attempt.left_house,
+  croppedWhen: attempt.cropped_when as Facts["croppedWhen"],
   settings: rowsOf(attempt.settings),
 });
 

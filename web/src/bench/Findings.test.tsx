@@ -75,6 +75,7 @@ describe("findings", () => {
         selected={2}
         onSelect={nothing}
         onAnswer={nothing}
+        onWords={() => undefined}
         mayRule
       />,
     );
@@ -99,6 +100,7 @@ describe("findings", () => {
         selected={null}
         onSelect={nothing}
         onAnswer={nothing}
+        onWords={() => undefined}
         mayRule
       />,
     );
@@ -115,6 +117,7 @@ describe("findings", () => {
         selected={2}
         onSelect={nothing}
         onAnswer={answer}
+        onWords={() => undefined}
         mayRule
       />,
     );
@@ -128,6 +131,7 @@ describe("findings", () => {
         selected={2}
         onSelect={nothing}
         onAnswer={answer}
+        onWords={() => undefined}
         mayRule={false}
       />,
     );
@@ -143,6 +147,7 @@ describe("findings", () => {
         selected={null}
         onSelect={nothing}
         onAnswer={nothing}
+        onWords={() => undefined}
         mayRule
       />,
     );

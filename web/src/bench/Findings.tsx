@@ -21,6 +21,8 @@ type Props = {
   selected: number | null;
   onSelect: (finding: number) => void;
   onAnswer: (finding: number, answer: Answer) => void;
+  /** Words on the finding that is open. */
+  onWords: () => void;
   mayRule: boolean;
 };
 
@@ -30,6 +32,7 @@ function Item({
   open,
   onSelect,
   onAnswer,
+  onWords,
   mayRule,
 }: {
   finding: Finding;
@@ -37,6 +40,7 @@ function Item({
   open: boolean;
   onSelect: () => void;
   onAnswer: (answer: Answer) => void;
+  onWords: () => void;
   mayRule: boolean;
 }) {
   const row = useRef<HTMLLIElement>(null);
@@ -62,6 +66,7 @@ function Item({
       </button>
       <p className="m-0 pl-[26px] small">
         {Math.round(finding.confidence * 100)} % sure; {answerWords[finding.answer]}
+        {finding.words && `: “${finding.words}”`}
       </p>
       {open && (
         <div className="pt-1">
@@ -95,6 +100,9 @@ function Item({
                   {answerWords[answer]} <Key action={action} />
                 </button>
               ))}
+              <button type="button" className="plain px-2" onClick={onWords}>
+                words <Key action="findingWords" />
+              </button>
             </div>
           )}
         </div>
@@ -104,7 +112,16 @@ function Item({
 }
 
 /** Groups by place and cause, worst first; at most three are open. */
-export function Findings({ detail, ordered, size, selected, onSelect, onAnswer, mayRule }: Props) {
+export function Findings({
+  detail,
+  ordered,
+  size,
+  selected,
+  onSelect,
+  onAnswer,
+  onWords,
+  mayRule,
+}: Props) {
   const [all, setAll] = useState(false);
   const groups = [...new Set(ordered.map((finding) => finding.group))];
   const own = ordered.find((finding) => finding.id === selected)?.group;
@@ -137,6 +154,7 @@ export function Findings({ detail, ordered, size, selected, onSelect, onAnswer, 
                     open={finding.id === selected}
                     onSelect={() => onSelect(finding.id)}
                     onAnswer={(answer) => onAnswer(finding.id, answer)}
+                    onWords={onWords}
                     mayRule={mayRule}
                   />
                 ))}

@@ -23,7 +23,10 @@ type Props = {
   last: { words: string } | null;
   onRule: (ruling: Ruling) => void;
   onTakeBack: () => void;
-  onNext: () => void;
+  /** Missing where words are put elsewhere. */
+  onWords?: () => void;
+  /** Missing where one goes on elsewhere. */
+  onNext?: () => void;
 };
 
 /** Verdicts with one key each; the last one stays visible beside the key that takes it back. */
@@ -39,6 +42,7 @@ export function RulingBar({
   last,
   onRule,
   onTakeBack,
+  onWords,
   onNext,
 }: Props) {
   const region = bench.regions.find((one) => one.id === cell.region);
@@ -79,6 +83,11 @@ export function RulingBar({
             take back <Key action="takeBack" />
           </button>
         )}
+        {onWords && (last ?? cell.verdict) && mayRule && !trouble && !asking && (
+          <button type="button" className="plain shrink-0" onClick={onWords} disabled={busy}>
+            words <Key action="words" />
+          </button>
+        )}
       </span>
       {mayRule &&
         RULINGS.map(({ ruling, action, words }) => (
@@ -109,9 +118,11 @@ export function RulingBar({
           </button>
         ))}
       {!mayRule && <span>A supervisor rules here.</span>}
-      <button type="button" className="ruling" onClick={onNext}>
-        next <Key action="next" />
-      </button>
+      {onNext && (
+        <button type="button" className="ruling" onClick={onNext}>
+          next <Key action="next" />
+        </button>
+      )}
     </div>
   );
 }

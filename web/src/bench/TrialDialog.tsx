@@ -65,6 +65,7 @@ function Form({ bench, region, attempt, pinned, sources, onClose, onShow }: Prop
   });
   const [fromPinned, setFromPinned] = useState(false);
   const [keepOut, setKeepOut] = useState(sources.length > 0);
+  const [also, setAlso] = useState<number[]>([]);
   const fits = (one: MethodDescribed) =>
     region.backdrop !== null && one.backdrops.includes(region.backdrop);
   const ordered = [...methods].sort((one, other) => Number(fits(other)) - Number(fits(one)));
@@ -84,6 +85,7 @@ function Form({ bench, region, attempt, pinned, sources, onClose, onShow }: Prop
         if (runs.length > 0 && !ask.isPending)
           ask.mutate({
             region: region.id,
+            also,
             base,
             runs,
             keep_out: keepOut ? sources : [],
@@ -175,12 +177,15 @@ function Form({ bench, region, attempt, pinned, sources, onClose, onShow }: Prop
           />
         )}
       </fieldset>
+      <Further regions={bench.regions} first={region} chosen={also} onChange={setAlso} />
       <p className="m-0 flex items-center gap-3 py-1">
         <button type="submit" className="plain" aria-disabled={runs.length === 0 || ask.isPending}>
           run {runs.reduce((sum, one) => sum + (one.takes ?? 1), 0) || ""}
         </button>
         <span className="small">
-          Each run becomes an attempt in the ledger and is examined like any other.
+          {also.length > 0
+            ? `Each run works ${also.length + 1} regions in one attempt, small distinctive things first.`
+            : "Each run becomes an attempt in the ledger and is examined like any other."}
         </span>
         {ask.isError && <strong role="alert">{ask.error.message}</strong>}
       </p>
@@ -194,6 +199,38 @@ function Form({ bench, region, attempt, pinned, sources, onClose, onShow }: Prop
       />
       <Runs trials={trials} onCancel={(id) => cancel.mutate(id)} onShow={show} ready={ready} />
     </form>
+  );
+}
+
+/** Which other regions of the picture a run works too, in the same attempt. */
+function Further({
+  regions,
+  first,
+  chosen,
+  onChange,
+}: {
+  regions: readonly Region[];
+  first: Region;
+  chosen: number[];
+  onChange: (chosen: number[]) => void;
+}) {
+  const others = regions.filter((one) => one.id !== first.id);
+  if (others.length === 0) return null;
+  return (
+    <fieldset className="m-0 flex flex-wrap items-center gap-x-4 gap-y-1 border-0 p-0 py-1">
+      <legend className="sr-only">Further regions</legend>
+      <span>in the same attempt also</span>
+      {others.map((one) => (
+        <Tick
+          key={one.id}
+          words={`${one.number} ${one.name}`}
+          checked={chosen.includes(one.id)}
+          onChange={(on) =>
+            onChange(on ? [...chosen, one.id] : chosen.filter((other) => other !== one.id))
+          }
+        />
+      ))}
+    </fieldset>
   );
 }
 
@@ -376,6 +413,7 @@ function Runs({
               <th scope="row" className="py-0.5 pr-3 text-left font-normal">
                 {one.method}
                 {one.settings.seed !== undefined && `, take ${Number(one.settings.seed)}`}
+                {one.regions > 1 && `, ${one.regions} regions`}
               </th>
               <td className="pr-3 small">
                 from {one.made_from === null ? "the original" : `attempt ${one.made_from}`}

@@ -16,6 +16,8 @@ type Given = {
   change: (step: Step) => void;
   outlining: boolean;
   cell: number;
+  /** Whether something is ruled that words could be put to. */
+  ruled: boolean;
   sendable: boolean;
   sendBack: () => void;
   asOffered: () => void;
@@ -40,6 +42,7 @@ export function benchKeys({
   change,
   outlining,
   cell,
+  ruled,
   sendable,
   sendBack,
   asOffered,
@@ -107,6 +110,19 @@ export function benchKeys({
       mayRule
         ? change({ type: "dialog", dialog: "ask" })
         : why("Only a supervisor of this job asks."),
+    words: () =>
+      !mayRule
+        ? why("Only a supervisor of this job speaks of rulings.")
+        : ruled
+          ? change({ type: "dialog", dialog: "words" })
+          : why("Nothing is ruled here yet: words belong to a ruling."),
+    findingWords: () => {
+      const reason = !mayRule
+        ? "Only a supervisor of this job speaks of findings."
+        : (noFinding() ?? (found.finding ? null : "No finding is open: go to one first."));
+      if (reason) why(reason);
+      else change({ type: "dialog", dialog: "finding words" });
+    },
     leave: () =>
       mayRule
         ? change({ type: "dialog", dialog: "leave" })

@@ -1,7 +1,16 @@
 /** What the Bench remembers of itself while it is open, and the only ways in which that changes. */
 
 export type Dialogs =
-  "history" | "assemble" | "changes" | "bar" | "trial" | "ask" | "leave" | "facts";
+  | "history"
+  | "assemble"
+  | "changes"
+  | "bar"
+  | "trial"
+  | "ask"
+  | "leave"
+  | "facts"
+  | "words"
+  | "finding words";
 /** What was seen of a cell: the original, the attempt, the attempt at 100 %. */
 export type Seeing = { original?: boolean; attempt?: boolean; actual?: boolean };
 export type Marking = { cell: number; outline: number[][] | null };

@@ -47,6 +47,11 @@ export function useFindings(
     change({ type: "open finding", cell: cell.id, finding: id });
   const say = (id: number, said: Answer) =>
     answer.mutate({ finding: id, answer: said }, { onError: (error) => onTrouble(error.message) });
+  const comment = (id: number, words: string, done: () => void) =>
+    answer.mutate(
+      { finding: id, words },
+      { onSuccess: done, onError: (error) => onTrouble(error.message) },
+    );
   return {
     detail,
     own,
@@ -56,6 +61,7 @@ export function useFindings(
     finding,
     choose,
     say,
+    comment,
     answering: answer.isPending,
   };
 }

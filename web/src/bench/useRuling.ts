@@ -31,6 +31,8 @@ type Given = {
   /** Whether what is ruled on is drawn at full resolution, and whether it was ever seen at 100 %. */
   ready: boolean;
   seenActual: boolean;
+  /** Whether one is on the way to another picture: nothing is ruled here any more. */
+  left?: () => boolean;
   /** The run that it is ruled in, and how long the cell was looked at. */
   inRun?: () => { run: number; seconds: number } | null;
   onRuled: (next: Bench, from: Cell) => void;
@@ -47,6 +49,7 @@ export function useRuling({
   attempt,
   ready,
   seenActual,
+  left,
   inRun,
   onRuled,
   onTakenBack,
@@ -95,6 +98,7 @@ export function useRuling({
     asking: asked?.cell === cell.id,
     forget,
     rule: (ruling) => {
+      if (left?.()) return;
       if (!mayRule) return setTrouble("Only a supervisor of this job rules.");
       if (!ready)
         return setTrouble("The picture is not drawn yet; rule once it stands on the stage.");

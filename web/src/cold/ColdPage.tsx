@@ -12,6 +12,7 @@ import { Key } from "../ui/Key";
 import { Notice } from "../ui/Notice";
 import { counted } from "../ui/words";
 import { placeOf, spotOf } from "./frame";
+import { RuleHere, type Looking } from "./RuleHere";
 import { DESK } from "../ui/places";
 
 const nothing: never[] = [];
@@ -75,6 +76,12 @@ function Look({ one, place, of, onNext }: Props) {
   const began = useRef(0);
   const box = useRef<HTMLDivElement>(null);
   const found = keep.data ?? null;
+  // Alone it is looked at whole; once it is uncovered, as near as one likes.
+  const [looking, setLooking] = useState<Looking>({
+    zoom: "whole",
+    box: [0, 0, one.image.width, one.image.height],
+    at: String(one.attempt),
+  });
   const onSettled = useCallback((now: boolean) => {
     setSettled(now);
     setMoves((count) => count + 1);
@@ -109,7 +116,8 @@ function Look({ one, place, of, onNext }: Props) {
       }
     },
     desk: () => void navigate(DESK),
-    takeBack: () => setClicks((old) => (found ? old : old.slice(0, -1))),
+    // Once it is uncovered the key takes rulings back.
+    ...(found ? {} : { takeBack: () => setClicks((old) => old.slice(0, -1)) }),
   });
   useEffect(() => {
     const pressed = (event: KeyboardEvent) => {
@@ -198,9 +206,9 @@ function Look({ one, place, of, onNext }: Props) {
             image={one.image}
             ready={nothing}
             marks={marks}
-            zoom="whole"
-            box={[0, 0, one.image.width, one.image.height]}
-            at={String(one.attempt)}
+            zoom={looking.zoom}
+            box={looking.box}
+            at={looking.at}
             link={link}
             onSettled={onSettled}
             label={found ? `attempt ${found.attempt} of ${found.name}` : "a picture, alone"}
@@ -247,48 +255,51 @@ function Look({ one, place, of, onNext }: Props) {
           </div>
         )}
       </main>
-      <footer className="rule-top flex min-h-[50px] items-center gap-3 px-3 py-1">
-        {keep.isError ? (
-          <strong role="alert" className="flex-1">
-            {keep.error.message}
-          </strong>
-        ) : found ? (
-          <Outcome found={found} />
-        ) : (
-          <span className="flex-1">
-            Click where something stops you, or walk there with the arrow keys and press Enter.{" "}
-            {clicks.length ? counted(clicks.length, "place") : "Nothing"} so far.
-            {clicks.length > 0 && (
-              <>
-                {" "}
-                <button
-                  type="button"
-                  className="plain"
-                  onClick={() => setClicks((old) => old.slice(0, -1))}
-                >
-                  take back <Key action="takeBack" />
-                </button>
-              </>
-            )}
-          </span>
-        )}
-        {found && (
-          <Link
-            className="plain whitespace-nowrap text-inherit no-underline"
-            to={`/pictures/${found.picture}`}
+      <footer>
+        {found && <RuleHere found={found} settled={settled} onLook={setLooking} />}
+        <div className="rule-top flex min-h-[50px] items-center gap-3 px-3 py-1">
+          {keep.isError ? (
+            <strong role="alert" className="flex-1">
+              {keep.error.message}
+            </strong>
+          ) : found ? (
+            <Outcome found={found} />
+          ) : (
+            <span className="flex-1">
+              Click where something stops you, or walk there with the arrow keys and press Enter.{" "}
+              {clicks.length ? counted(clicks.length, "place") : "Nothing"} so far.
+              {clicks.length > 0 && (
+                <>
+                  {" "}
+                  <button
+                    type="button"
+                    className="plain"
+                    onClick={() => setClicks((old) => old.slice(0, -1))}
+                  >
+                    take back <Key action="takeBack" />
+                  </button>
+                </>
+              )}
+            </span>
+          )}
+          {found && (
+            <Link
+              className="plain whitespace-nowrap text-inherit no-underline"
+              to={`/pictures/${found.picture}`}
+            >
+              to its bench
+            </Link>
+          )}
+          <button
+            type="button"
+            className="plain whitespace-nowrap"
+            aria-disabled={!found && (!settled || keep.isPending)}
+            onClick={uncover}
           >
-            to its bench
-          </Link>
-        )}
-        <button
-          type="button"
-          className="plain whitespace-nowrap"
-          aria-disabled={!found && (!settled || keep.isPending)}
-          onClick={uncover}
-        >
-          {found ? "next picture" : clicks.length ? "uncover" : "nothing: uncover"}{" "}
-          <Key action="next" />
-        </button>
+            {found ? "next picture" : clicks.length ? "uncover" : "nothing: uncover"}{" "}
+            <Key action="next" />
+          </button>
+        </div>
       </footer>
     </div>
   );

@@ -4,6 +4,7 @@ import type { JobSheet } from "../api/crew";
 import { usePictures } from "../api/facts";
 import { counted } from "../ui/words";
 import { Trouble } from "../ui/Trouble";
+import { NewOriginal } from "./NewOriginal";
 
 type Stands = JobSheet["pictures"][number];
 
@@ -11,6 +12,7 @@ type Stands = JobSheet["pictures"][number];
 export function Pictures({ sheet }: { sheet: JobSheet }) {
   const { rename, withdraw, again } = usePictures(sheet.job.id);
   const [open, setOpen] = useState<{ id: number; what: "name" | "withdraw" } | null>(null);
+  const [renewing, setRenewing] = useState<Stands | null>(null);
   const closed = { onSuccess: () => setOpen(null) };
   return (
     <section className="rule-top py-2" aria-label="Pictures">
@@ -67,6 +69,14 @@ export function Pictures({ sheet }: { sheet: JobSheet }) {
                     <button
                       type="button"
                       className="quiet"
+                      aria-label={`a new original for ${one.name}`}
+                      onClick={() => setRenewing(one)}
+                    >
+                      new original
+                    </button>
+                    <button
+                      type="button"
+                      className="quiet"
                       aria-label={`withdraw ${one.name}`}
                       onClick={() => setOpen({ id: one.id, what: "withdraw" })}
                     >
@@ -97,6 +107,7 @@ export function Pictures({ sheet }: { sheet: JobSheet }) {
           ))}
         </tbody>
       </table>
+      <NewOriginal job={sheet.job.id} picture={renewing} onClose={() => setRenewing(null)} />
       <Trouble error={rename.error ?? withdraw.error ?? again.error} />
     </section>
   );

@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import type { DeskPicture, Shapes, Slip } from "../api/client";
-import { deskQuery, type DeskLooked } from "../api/queries";
+import { deskQuery, sessionQuery, type DeskLooked } from "../api/queries";
 import { slipsQuery } from "../api/slips";
 import { useKeys } from "../keys";
 import { Key } from "../ui/Key";
@@ -10,8 +10,10 @@ import { SeverityStrokes, StateShape, type CellState } from "../ui/marks";
 import { Notice } from "../ui/Notice";
 import { Small } from "../ui/Small";
 import { counted, span, until } from "../ui/words";
+import { Charge } from "./Charge";
 import { KeptViews } from "./KeptViews";
 import { Looking } from "./Looking";
+import { Since } from "./Since";
 import { StartRun } from "./StartRun";
 import { addressOf, lookedOf } from "./looked";
 
@@ -68,12 +70,22 @@ export function foundWords(picture: DeskPicture): string {
   return "nothing found in the best attempt";
 }
 
-function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
+function Row({
+  picture,
+  slips,
+  supervisors,
+}: {
+  picture: DeskPicture;
+  slips: Slip[];
+  /** Of all one's jobs: where there is one alone, nobody asks who is in charge. */
+  supervisors: Shapes["Desk"]["supervisors"];
+}) {
+  const shared = supervisors.length > 1 && picture.role === "supervisor";
   return (
-    <li className="rule-top">
+    <li className={`rule-top ${shared ? "grid grid-cols-[1fr_130px] items-center gap-4" : ""}`}>
       <Link
         to={`/pictures/${picture.id}`}
-        className="grid grid-cols-[150px_1fr_300px_230px] items-center gap-4 py-2 text-inherit no-underline hover:bg-[var(--lift)]"
+        className="grid grid-cols-[150px_1fr_270px_210px] items-center gap-4 py-2 text-inherit no-underline hover:bg-[var(--lift)]"
       >
         {picture.crop ? (
           <Small src={picture.crop} className="h-[92px] w-[150px]" />
@@ -136,6 +148,7 @@ function Row({ picture, slips }: { picture: DeskPicture; slips: Slip[] }) {
           )}
         </span>
       </Link>
+      {shared && <Charge picture={picture} supervisors={supervisors} />}
     </li>
   );
 }
@@ -178,6 +191,7 @@ export function Desk() {
     setAddress(addressOf(now), { replace: true });
   };
   const slips = useQuery(slipsQuery);
+  const session = useQuery(sessionQuery).data;
   const navigate = useNavigate();
   useKeys({ cold: () => void navigate("/cold") });
   const list = useRef<HTMLUListElement>(null);
@@ -216,12 +230,13 @@ export function Desk() {
   const pictures = desk.data?.pictures ?? [];
   const { total = 0, more = null } = desk.data ?? {};
   return (
-    <main className="mx-auto max-w-[1080px] px-6 py-4">
+    <main className="mx-auto max-w-[1180px] px-6 py-4">
       {desk.data && <Head desk={desk.data} looked={looked} />}
       {desk.data && desk.data.total > 0 && (
         <>
           <Looking desk={desk.data} looked={looked} onLook={look} />
           <KeptViews looked={looked} onLook={look} />
+          <Since />
         </>
       )}
       {pictures.length === 0 && desk.data && desk.data.total > 0 ? (
@@ -230,7 +245,14 @@ export function Desk() {
         </Notice>
       ) : pictures.length === 0 ? (
         <Notice inside title="No pictures yet">
-          Pictures appear here once a job you take part in has an original and a result.
+          {session?.makes_jobs ? (
+            <>
+              <Link to="/jobs">Make a job</Link>, or open one, and bring its pictures in: they
+              appear here once an original has a result.
+            </>
+          ) : (
+            "Pictures appear here once a job you take part in has an original and a result."
+          )}
         </Notice>
       ) : (
         <ul ref={list} className="m-0 list-none p-0">
@@ -238,6 +260,7 @@ export function Desk() {
             <Row
               key={picture.id}
               picture={picture}
+              supervisors={desk.data?.supervisors ?? []}
               slips={(slips.data ?? []).filter((slip) => slip.picture === picture.id)}
             />
           ))}

@@ -1,7 +1,8 @@
+import { useState } from "react";
 import type { Shapes } from "../api/client";
 import { EVERYTHING, type DeskLooked } from "../api/queries";
 import { counted } from "../ui/words";
-import { looksForAll, NEEDS, SORTS } from "./looked";
+import { DUE, looksForAll, NEEDS, SEVERITIES, SORTS } from "./looked";
 
 const NEED_WORDS: Record<(typeof NEEDS)[number], string> = {
   undecided: "awaits a decision",
@@ -21,6 +22,21 @@ const SORT_WORDS: Record<(typeof SORTS)[number], string> = {
   name: "by name",
 };
 
+const SEVERITY_WORDS: Record<(typeof SEVERITIES)[number], string> = {
+  faint: "faint or worse",
+  clear: "clear or worse",
+  glaring: "glaring",
+};
+const DUE_WORDS: Record<(typeof DUE)[number], string> = {
+  overdue: "overdue",
+  today: "due today",
+  week: "due within a week",
+  none: "without a deadline",
+};
+
+/** What is seldom looked for, and asked for only when one wants it. */
+const FURTHER = ["job", "kind", "severity", "method", "due", "charge"] as const;
+
 /** Looking for pictures: words, and what they need. */
 export function Looking({
   desk,
@@ -32,6 +48,8 @@ export function Looking({
   onLook: (looked: DeskLooked) => void;
 }) {
   const look = (part: Partial<DeskLooked>) => onLook({ ...looked, ...part });
+  const narrowed = FURTHER.some((one) => looked[one]);
+  const [open, setOpen] = useState(false);
   return (
     <search className="mb-2 flex flex-wrap items-center gap-3">
       <input
@@ -56,6 +74,54 @@ export function Looking({
           </option>
         ))}
       </select>
+      <select
+        className="field"
+        aria-label="in which order"
+        value={looked.sort}
+        onChange={(event) => look({ sort: event.target.value as DeskLooked["sort"] })}
+      >
+        {SORTS.map((sort) => (
+          <option key={sort} value={sort}>
+            {SORT_WORDS[sort]}
+          </option>
+        ))}
+      </select>
+      <button
+        type="button"
+        className="quiet"
+        aria-expanded={open || narrowed}
+        disabled={narrowed}
+        onClick={() => setOpen(!open)}
+      >
+        narrow it down
+      </button>
+      {!looksForAll(looked) && (
+        <>
+          <button type="button" className="quiet" onClick={() => onLook(EVERYTHING)}>
+            show all
+          </button>
+          <span className="small" aria-live="polite">
+            {counted(desk.matching, "picture")} of {desk.total}
+          </span>
+        </>
+      )}
+      {(open || narrowed) && <Further desk={desk} looked={looked} look={look} />}
+    </search>
+  );
+}
+
+/** By job, flaw, method, day, and who is in charge. */
+function Further({
+  desk,
+  looked,
+  look,
+}: {
+  desk: Shapes["Desk"];
+  looked: DeskLooked;
+  look: (part: Partial<DeskLooked>) => void;
+}) {
+  return (
+    <div className="flex w-full flex-wrap items-center gap-3">
       {desk.jobs.length > 1 && (
         <select
           className="field"
@@ -90,26 +156,64 @@ export function Looking({
       )}
       <select
         className="field"
-        aria-label="in which order"
-        value={looked.sort}
-        onChange={(event) => look({ sort: event.target.value as DeskLooked["sort"] })}
+        aria-label="how visible"
+        value={looked.severity}
+        onChange={(event) => look({ severity: event.target.value as DeskLooked["severity"] })}
       >
-        {SORTS.map((sort) => (
-          <option key={sort} value={sort}>
-            {SORT_WORDS[sort]}
+        <option value="">however visible</option>
+        {SEVERITIES.map((one) => (
+          <option key={one} value={one}>
+            {SEVERITY_WORDS[one]}
           </option>
         ))}
       </select>
-      {!looksForAll(looked) && (
-        <>
-          <button type="button" className="quiet" onClick={() => onLook(EVERYTHING)}>
-            show all
-          </button>
-          <span className="small" aria-live="polite">
-            {counted(desk.matching, "picture")} of {desk.total}
-          </span>
-        </>
+      {(desk.methods.length > 1 || looked.method) && (
+        <select
+          className="field"
+          aria-label="with an attempt by"
+          value={looked.method}
+          onChange={(event) => look({ method: event.target.value })}
+        >
+          <option value="">by any method</option>
+          {[...new Set([...desk.methods, ...(looked.method ? [looked.method] : [])])].map(
+            (method) => (
+              <option key={method} value={method}>
+                tried: {method}
+              </option>
+            ),
+          )}
+        </select>
       )}
-    </search>
+      <select
+        className="field"
+        aria-label="due"
+        value={looked.due}
+        onChange={(event) => look({ due: event.target.value as DeskLooked["due"] })}
+      >
+        <option value="">due whenever</option>
+        {DUE.map((one) => (
+          <option key={one} value={one}>
+            {DUE_WORDS[one]}
+          </option>
+        ))}
+      </select>
+      {(desk.supervisors.length > 1 || looked.charge) && (
+        <select
+          className="field"
+          aria-label="in charge"
+          value={looked.charge}
+          onChange={(event) => look({ charge: event.target.value })}
+        >
+          <option value="">whoever is in charge</option>
+          <option value="mine">you are in charge</option>
+          <option value="nobody">nobody is in charge</option>
+          {desk.supervisors.map((one) => (
+            <option key={one.id} value={one.id}>
+              {one.name}
+            </option>
+          ))}
+        </select>
+      )}
+    </div>
   );
 }

@@ -13,7 +13,6 @@ export function StartRun({ looked }: { looked: DeskLooked }) {
   const start = useStartRun();
   const navigate = useNavigate();
   const [order, setOrder] = useState<Order>("worst");
-  const { q, job, kind } = looked;
   return (
     <span className="flex items-center gap-2">
       <button
@@ -22,7 +21,7 @@ export function StartRun({ looked }: { looked: DeskLooked }) {
         disabled={start.isPending}
         onClick={() =>
           start.mutate(
-            { q, job, kind, order },
+            { ...looked, order },
             {
               onSuccess: (run) =>
                 void navigate(

@@ -12,6 +12,17 @@ export const NEEDS = [
   "empty",
   "failed checks",
 ] as const satisfies readonly DeskLooked["need"][];
+export const SEVERITIES = [
+  "faint",
+  "clear",
+  "glaring",
+] as const satisfies readonly DeskLooked["severity"][];
+export const DUE = [
+  "overdue",
+  "today",
+  "week",
+  "none",
+] as const satisfies readonly DeskLooked["due"][];
 export const SORTS = ["deadline", "worst", "name"] as const satisfies readonly DeskLooked["sort"][];
 
 const oneOf = <T extends string>(some: readonly T[], one: string | null): T | null =>
@@ -25,6 +36,10 @@ export function lookedOf(address: URLSearchParams): DeskLooked {
     job: job && /^[0-9]{1,15}$/.test(job) ? Number(job) : null,
     need: oneOf(NEEDS, address.get("need")) ?? "",
     kind: address.get("kind") ?? "",
+    severity: oneOf(SEVERITIES, address.get("severity")) ?? "",
+    method: address.get("method") ?? "",
+    due: oneOf(DUE, address.get("due")) ?? "",
+    charge: /^(mine|nobody|[0-9]{1,15})$/.exec(address.get("charge") ?? "")?.[0] ?? "",
     sort: oneOf(SORTS, address.get("sort")) ?? EVERYTHING.sort,
   };
 }

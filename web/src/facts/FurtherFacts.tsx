@@ -1,5 +1,34 @@
 import type { Facts, Terms } from "./facts";
 
+/** Whether it was cropped before or after it was worked on: a method sees less of a cropped picture. */
+export function Cropped({
+  facts,
+  label,
+  onChange,
+}: {
+  facts: Facts;
+  label: string;
+  onChange: (facts: Facts) => void;
+}) {
+  return (
+    <label className="flex items-center gap-1">
+      cropped
+      <select
+        className="field"
+        aria-label={`${label}: cropped`}
+        value={facts.croppedWhen}
+        onChange={(event) =>
+          onChange({ ...facts, croppedWhen: event.target.value as Facts["croppedWhen"] })
+        }
+      >
+        <option value="">not said</option>
+        <option value="before">before it was worked on</option>
+        <option value="after">after it was worked on</option>
+      </select>
+    </label>
+  );
+}
+
 /** Terms of use, whether the picture left the house, settings by name. */
 export function FurtherFacts({
   facts,
@@ -52,6 +81,7 @@ export function FurtherFacts({
             <option>no</option>
           </select>
         </label>
+        <Cropped facts={facts} label={label} onChange={onChange} />
       </span>
       {facts.settings.map((one, place) => (
         <span key={place} className="flex items-center gap-1">

@@ -43,6 +43,7 @@ describe("facts of an attempt", () => {
       cost: null,
       terms: "any use",
       left_house: true,
+      cropped_when: "",
       settings: { margin: 8 },
     });
     expect(begunFrom(undefined, "by eye").kind).toBe("by hand");

@@ -3,6 +3,7 @@ import type { MethodKind, Shapes } from "../api/client";
 export type Asked = Shapes["FactsAskedRequest"];
 export type Known = Shapes["FactsOf"];
 export type Row = { name: string; value: string };
+export type CroppedWhen = NonNullable<Asked["cropped_when"]>;
 export type Terms = NonNullable<Asked["terms"]>;
 /** What is known of an attempt, as it is written down. */
 export type Facts = {
@@ -13,6 +14,8 @@ export type Facts = {
   cost: string;
   terms: Terms;
   leftHouse: boolean | null;
+  /** Before or after it was worked on; empty: nobody said. */
+  croppedWhen: CroppedWhen;
   settings: Row[];
 };
 export const KINDS: MethodKind[] = ["by hand", "built in", "outside service"];
@@ -52,6 +55,7 @@ export function asked(facts: Facts): Asked {
     cost: facts.cost || null,
     terms: facts.terms,
     left_house: facts.leftHouse,
+    cropped_when: facts.croppedWhen,
     settings: settingsOf(facts.settings),
   };
 }
@@ -66,6 +70,8 @@ export function begunFrom(known: Known | undefined, method: string): Facts {
     cost: "",
     terms: (known?.terms ?? "") as Terms,
     leftHouse: known?.left_house ?? null,
+    // Each result was cropped in its own way.
+    croppedWhen: "",
     settings: rowsOf(known?.settings ?? {}),
   };
 }

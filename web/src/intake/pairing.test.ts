@@ -14,6 +14,7 @@ const arrival = (id: number, name: string): Arrival => ({
   small: "",
   part: null,
   answers: null,
+  kept_until: "2026-03-04T10:00:00Z",
   words: [],
 });
 const intake: Intake = {

@@ -33,6 +33,10 @@ export function Released() {
   const [before, setBefore] = useState(false);
   const [marked, setMarked] = useState<number[] | null>(null);
   const onSettled = useCallback(() => undefined, []);
+  const show = (next: number) => {
+    setPlace(next);
+    setMarked(null);
+  };
   const look = (next: Zoom) => {
     setZoom(next);
     setLooks((count) => count + 1);
@@ -89,6 +93,20 @@ export function Released() {
     <main className="grid h-full grid-cols-[1fr_300px] grid-rows-[44px_minmax(0,1fr)]">
       <div className="col-span-2 flex items-center gap-3 px-3">
         <h1 className="text-[1rem]">{shown.picture}</h1>
+        {released.data.length > 1 && (
+          <select
+            className="field"
+            aria-label="which picture"
+            value={place}
+            onChange={(event) => show(Number(event.target.value))}
+          >
+            {released.data.map((one, at) => (
+              <option key={one.id} value={at}>
+                {one.job}: {one.picture}
+              </option>
+            ))}
+          </select>
+        )}
         <span>
           {shown.job}, released {moment(shown.released_at)}
         </span>
@@ -96,10 +114,7 @@ export function Released() {
           <button
             type="button"
             className="plain"
-            onClick={() => {
-              setPlace((place + 1) % released.data.length);
-              setMarked(null);
-            }}
+            onClick={() => show((place + 1) % released.data.length)}
           >
             next of {released.data.length}
           </button>

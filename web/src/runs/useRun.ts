@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import type { Bench, Cell } from "../api/client";
 import { benchQuery } from "../api/queries";
@@ -25,11 +25,20 @@ export function useRun(cell: Cell, onStop: (stop: RunStop) => boolean) {
   useEffect(() => {
     if (ahead !== undefined) void client.prefetchQuery(benchQuery(ahead, null));
   }, [ahead, client]);
+  // Until the next picture stands there, this one still hears the keys: what is pressed then is not meant for it. The reference counts for
+  // keys that are faster than the next render.
+  const [leaving, setLeaving] = useState(false);
+  const left = useRef(false);
   const goTo = (to: RunStop | undefined) => {
-    if (id !== null && !(to && onStop(to))) void navigate(addressOf(id, to));
+    if (id === null || (to && onStop(to))) return;
+    left.current = true;
+    setLeaving(true);
+    void navigate(addressOf(id, to));
   };
   return {
     id,
+    leaving,
+    left: () => left.current,
     run,
     stop,
     goTo,

@@ -3,6 +3,8 @@ import { Link } from "react-router";
 import type { Slip } from "../api/client";
 import { usePutSentBack, type Elsewhere as Proof } from "../api/slips";
 import { trialsQuery } from "../api/trials";
+import { useKeys } from "../keys";
+import { Key } from "../ui/Key";
 import { counted } from "../ui/words";
 
 /** What a comparison of everything outside showed, in one sentence. */
@@ -65,6 +67,11 @@ function Places({ slip, proof }: { slip: Slip; proof: Proof }) {
       one.method === "sent attempt put back outside" && one.made_from === slip.returned_number,
   );
   const busy = run && (run.state === "waiting" || run.state === "running");
+  const mayRepair = slip.mine && slip.returned !== null && proof.compared > 0;
+  const repair = () => {
+    if (mayRepair && !putBack.isPending && !busy) putBack.mutate();
+  };
+  useKeys({ putBack: repair });
   return (
     <>
       {proof.places.length > 0 && (
@@ -77,15 +84,15 @@ function Places({ slip, proof }: { slip: Slip; proof: Proof }) {
           ))}
         </ul>
       )}
-      {slip.mine && slip.returned !== null && proof.compared > 0 && (
+      {mayRepair && (
         <p className="m-0 flex items-center gap-3">
           <button
             type="button"
             className="plain"
             aria-disabled={putBack.isPending || busy}
-            onClick={() => !putBack.isPending && !busy && putBack.mutate()}
+            onClick={repair}
           >
-            put back what was sent there
+            put back what was sent there <Key action="putBack" />
           </button>
           <span role="status" className="small">
             {run?.state === "done" ? (

@@ -75,6 +75,7 @@ export function RegionPart({
               <span className="flex-1">
                 {!slip.returned_image && region.flaws.length > 1 && `${place + 1} `}
                 {flaw.kind}, {flaw.word} <SeverityStrokesInline word={flaw.word} />: {flaw.group}
+                {flaw.words && ` “${flaw.words}”`}
                 <span className="block small">
                   reads {number(flaw.value)} where {number(flaw.low)} to {number(flaw.high)} is
                   natural ({flaw.unit})

@@ -8,6 +8,7 @@ import { Notice } from "../ui/Notice";
 import { OutcomeShape } from "../ui/outcome";
 import { GiveAny } from "./Answer";
 import { Small } from "../ui/Small";
+import { SendSeveral, Waiting } from "./Several";
 import { counted, day, moment, until, usualWords } from "../ui/words";
 
 export const stateWords: Record<string, string> = {
@@ -50,9 +51,28 @@ export const late = (due: string, now = new Date()) =>
 export const byDue = (one: Slip, other: Slip) =>
   (one.due ?? "9999").localeCompare(other.due ?? "9999") || other.id - one.id;
 
-function Row({ slip, own }: { slip: Slip; own: boolean }) {
+function Row({
+  slip,
+  own,
+  ticked,
+  onTick,
+}: {
+  slip: Slip;
+  own: boolean;
+  ticked: boolean;
+  /** Null where it cannot be chosen to be sent with others. */
+  onTick: ((ticked: boolean) => void) | null;
+}) {
   return (
-    <li className="rule-top">
+    <li className={`rule-top ${onTick ? "grid grid-cols-[20px_1fr] items-center gap-2" : ""}`}>
+      {onTick && (
+        <input
+          type="checkbox"
+          aria-label={`slip ${slip.round} of ${slip.picture_name}`}
+          checked={ticked}
+          onChange={(event) => onTick(event.target.checked)}
+        />
+      )}
       <Link
         to={`/slips/${slip.id}`}
         className="grid grid-cols-[92px_1fr_250px_300px] items-center gap-4 py-2 text-inherit no-underline hover:bg-[var(--lift)]"
@@ -149,6 +169,9 @@ export function SlipsPage() {
     },
   });
   const session = useQuery(sessionQuery);
+  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
+  const tick = (id: number) => (on: boolean) =>
+    setChosen((old) => new Set(on ? [...old, id] : [...old].filter((one) => one !== id)));
   if (slips.isPending) return <Notice title="Looking through the slips …" busy />;
   if (!slips.data)
     return (
@@ -178,6 +201,7 @@ export function SlipsPage() {
         </p>
       </div>
       {retoucher && out > 0 && <GiveAny />}
+      {!retoucher && <Waiting />}
       {slips.data.length === 0 ? (
         <Notice inside title={retoucher ? "No slips for you" : "No slips yet"}>
           {retoucher
@@ -189,15 +213,30 @@ export function SlipsPage() {
           const here = all.filter((slip) => states.includes(slip.state));
           if (title === "Out" || title === "With you") here.sort(byDue);
           if (here.length === 0 && !empty) return null;
+          // One that goes outside is sent by itself: what leaves is seen first.
+          const together = here.filter((one) => one.state === "written" && !one.tier);
           return (
             <section key={title} className="mb-5" aria-label={title}>
               <h2 className="text-[1rem]">{title}</h2>
+              {together.length > 1 && !retoucher && (
+                <SendSeveral slips={together} chosen={chosen} onChoose={setChosen} />
+              )}
               {here.length === 0 ? (
                 <p className="m-0">{empty}</p>
               ) : (
                 <ul className="m-0 list-none p-0">
                   {here.map((slip) => (
-                    <Row key={slip.id} slip={slip} own={slip.worker.name === session.data?.name} />
+                    <Row
+                      key={slip.id}
+                      slip={slip}
+                      own={slip.worker.name === session.data?.name}
+                      ticked={chosen.has(slip.id)}
+                      onTick={
+                        !retoucher && together.length > 1 && together.includes(slip)
+                          ? tick(slip.id)
+                          : null
+                      }
+                    />
                   ))}
                 </ul>
               )}

@@ -34,6 +34,7 @@ from zweiblick_core.rules.states import advance
 
 sys.path.insert(0, str(settings.REPO))
 from demo import scenario  # noqa: E402
+from upkeep.leaflet import facts_of, load_leaflet  # noqa: E402
 
 
 def make(slug: str, number: int) -> tuple[bytes, str]:
@@ -61,11 +62,16 @@ class Command(BaseCommand):
             self._make(options)
         # A start that was broken off in between goes on here.
         job = Job.objects.get(name=scenario.JOB)
-        if Slip.objects.filter(picture__job=job).exists() or options["picture"]:
+        if options["picture"]:
             self.say("the demo is there")
             return
-        by_name = {picture.name: picture.slug for picture in scenario.PICTURES_OF_JOB}
-        self._sent_back({by_name[picture.name]: picture for picture in job.pictures.all()})
+        if not Slip.objects.filter(picture__job=job).exists():
+            by_name = {picture.name: picture.slug for picture in scenario.PICTURES_OF_JOB}
+            self._sent_back({by_name[picture.name]: picture for picture in job.pictures.all()})
+        people = {
+            username: Person.objects.get(username=username) for username, _, _ in scenario.PEOPLE
+        }
+        load_leaflet(people, self.say)
         self.say("the demo is loaded")
 
     def _make(self, options: dict[str, Any]) -> None:
@@ -120,17 +126,8 @@ class Command(BaseCommand):
             )
             for number, attempt in enumerate(picture.attempts, 1):
                 data, ending = made[picture.slug, number]
-                facts = Facts(
-                    attempt.method,
-                    attempt.kind,
-                    attempt.maker,
-                    attempt.seconds,
-                    Decimal(attempt.cost) if attempt.cost else None,
-                    attempt.settings,
-                )
-                last = add_attempt(
-                    row, f"{picture.slug}-{number}.{ending}", data, facts, supervisor
-                )
+                name = f"{picture.slug}-{number}.{ending}"
+                last = add_attempt(row, name, data, facts_of(attempt), supervisor)
             if picture is scenario.SIGN:
                 Release.objects.create(
                     picture=row, attempt=last, person=people["guest"], released_by=supervisor

@@ -13,7 +13,9 @@ class Command(BaseCommand):
     help = __doc__
 
     def handle(self, *args: Any, **options: Any) -> None:
-        if not {".run-test", ".run-loops", ".run-reading"} & set(settings.STORE.parts):
+        if not {".run-test", ".run-empty", ".run-loops", ".run-reading"} & set(
+            settings.STORE.parts
+        ):
             raise CommandError("only the database of the tests or of the benchmarks may be reset")
         name = connection.settings_dict["NAME"]
         with connection.cursor() as cursor:

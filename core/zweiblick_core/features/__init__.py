@@ -1,0 +1,1 @@
+"""Statistics of a fill and its surroundings, which several kinds rest on."""

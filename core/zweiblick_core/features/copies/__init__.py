@@ -1,0 +1,1 @@
+"""Places that are the same as others."""

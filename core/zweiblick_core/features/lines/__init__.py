@@ -1,0 +1,1 @@
+"""Lines and edges that cross a fill."""

@@ -1,0 +1,1 @@
+"""What stands along the boundary of a fill, and along its parallels."""

@@ -1,0 +1,9 @@
+"""From what every kind saw to what is reported: thresholds, confidence, overall. It has no numbers of
+its own: they are the artefact's.
+"""
+
+from .calibration import confidence, is_reported
+from .model import MODEL, Model
+from .whole import holds, overall
+
+__all__ = ["MODEL", "Model", "confidence", "holds", "is_reported", "overall"]

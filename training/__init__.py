@@ -1,0 +1,1 @@
+"""Fitting what a finding is worth: photographs, flaws made by several hands, splits, fit, figures."""

@@ -1,0 +1,1 @@
+"""Flaws by several hands, and clean fills of every hard sort."""

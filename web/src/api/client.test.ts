@@ -1,0 +1,47 @@
+import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { patient } from "./client";
+
+const said = (status: number, wait?: string) =>
+  new Response("{}", { status, headers: wait ? { "Retry-After": wait } : {} });
+const asked = (method = "POST") =>
+  new Request("http://localhost/api/", method === "GET" ? {} : { method, body: "{}" });
+const fetched = vi.fn<(request: Request) => Promise<Response>>();
+
+beforeEach(() => {
+  vi.useFakeTimers();
+  fetched.mockReset();
+  vi.stubGlobal("fetch", fetched);
+});
+afterEach(() => {
+  vi.useRealTimers();
+  vi.unstubAllGlobals();
+});
+
+test("what the server could not store just now is said again, with its body", async () => {
+  fetched.mockResolvedValueOnce(said(503, "1")).mockResolvedValueOnce(said(200));
+  const answer = patient(asked());
+  await vi.runAllTimersAsync();
+  expect((await answer).status).toBe(200);
+  expect(await fetched.mock.calls[1]?.[0].text()).toBe("{}");
+});
+
+test("after some tries it is told", async () => {
+  fetched.mockImplementation(() => Promise.resolve(said(503, "1")));
+  const answer = patient(asked());
+  await vi.runAllTimersAsync();
+  expect((await answer).status).toBe(503);
+  expect(fetched).toHaveBeenCalledTimes(4);
+});
+
+test("a failure that waiting does not mend, and what is only read, are told at once", async () => {
+  for (const [request, answer] of [
+    [asked(), said(503)],
+    [asked(), said(500, "1")],
+    [asked("GET"), said(503, "1")],
+  ] as const) {
+    fetched.mockReset();
+    fetched.mockResolvedValue(answer);
+    expect(await patient(request)).toBe(answer);
+    expect(fetched).toHaveBeenCalledTimes(1);
+  }
+});
