@@ -12,6 +12,7 @@ import pytest
 from builders import filled, holding, png, with_thing
 from django.test import Client
 from house import MASKS, PASSWORD, TRUTH, do_all_work, post
+from kept import Kept
 
 
 @pytest.fixture(autouse=True)
@@ -107,8 +108,7 @@ def _judged_once(monkeypatch):
     monkeypatch.setattr("checks.running.core_check", once)
 
 
-@pytest.fixture
-def job(db):
+def _make_job():
     from jobs.models import DeliverySize, Job
 
     job = Job.objects.create(name="Harbour Year")
@@ -117,33 +117,27 @@ def job(db):
     return job
 
 
-@pytest.fixture
-def people(job):
+_ROLES = {
+    "vera": "supervisor",
+    "ines": "supervisor",
+    "mona": "retoucher",
+    "archive": "guest",
+    "stranger": None,
+}
+
+
+def _make_people(job):
     from jobs.models import Job, Membership
     from people.models import Person
 
-    found = {}
-    for name, role in (
-        ("vera", "supervisor"),
-        ("ines", "supervisor"),
-        ("mona", "retoucher"),
-        ("archive", "guest"),
-        ("stranger", None),
-    ):
-        found[name] = Person.objects.create_user(name, password=PASSWORD, name=name.title())
-        if role:
-            Membership.objects.create(job=job, person=found[name], role=role)
-    Membership.objects.create(
-        job=Job.objects.create(name="Another job"), person=found["stranger"], role="supervisor"
-    )
-    return found
+    another = Job.objects.create(name="Another job")
+    for name, role in _ROLES.items():
+        person = Person.objects.create_user(name, password=PASSWORD, name=name.title())
+        where, what = (job, role) if role else (another, "supervisor")
+        Membership.objects.create(job=where, person=person, role=what)
 
 
-@pytest.fixture
-def picture(job, people):
-    """Two regions, three attempts: one copies and is too bright, one holds in the first region
-    only, one holds.
-    """
+def _make_picture(job, vera):
     from attempts.intake import Facts, add_attempt, add_picture
 
     both = np.any(MASKS, axis=0)
@@ -154,7 +148,7 @@ def picture(job, people):
         "slipway.png",
         png(original),
         [("buoy", MASKS[0]), ("hose reel", MASKS[1])],
-        people["vera"],
+        vera,
     )
     bad = filled(TRUTH, both, TRUTH.astype(float) + 26)
     half = filled(holding(TRUTH, MASKS[0]), MASKS[1], TRUTH.astype(float) + 26)
@@ -164,9 +158,62 @@ def picture(job, people):
             f"slipway-{number}.png",
             png(pixels),
             Facts(f"method {number}", "built in", "us", 2.0),
-            people["vera"],
+            vera,
         )
     return picture
+
+
+_kept: dict[str, Kept] = {}
+#: What tests start from, each with all before it.
+_STAGES = ("job", "people", "picture", "checked")
+
+
+@pytest.fixture
+def _stage(db, request, tmp_path_factory):
+    """As far as the test asks for it: made once, put back for every further test."""
+    from people.models import Person
+
+    far = max(_STAGES.index(name) for name in _STAGES if name in request.fixturenames)
+
+    def make():
+        job = _make_job()
+        if far >= 1:
+            _make_people(job)
+        if far >= 2:
+            _make_picture(job, Person.objects.get(username="vera"))
+        if far >= 3:
+            do_all_work()
+
+    name = _STAGES[far]
+    if name in _kept:
+        _kept[name].put_back()
+    else:
+        _kept[name] = Kept.of(make, tmp_path_factory.mktemp("kept") / name)
+
+
+@pytest.fixture
+def job(_stage):
+    from jobs.models import Job
+
+    return Job.objects.get(name="Harbour Year")
+
+
+@pytest.fixture
+def people(job):
+    from people.models import Person
+
+    if not Person.objects.filter(username="vera").exists():
+        # A test with a job of its own.
+        _make_people(job)
+    return {person.username: person for person in Person.objects.filter(username__in=_ROLES)}
+
+
+@pytest.fixture
+def picture(job, people):
+    """Two regions, three attempts: one copies and is too bright, one holds in the first region
+    only, one holds.
+    """
+    return job.pictures.get(name="Slipway")
 
 
 @pytest.fixture
