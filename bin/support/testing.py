@@ -6,7 +6,6 @@ import argparse
 import os
 import subprocess
 import sys
-import tempfile
 import time
 from pathlib import Path
 
@@ -19,6 +18,8 @@ from demo import PASSWORD  # noqa: E402
 PARTS = ("lint", "core", "web", "server", "browser")
 FAST = ("lint", "core", "web", "server")
 PYTEST = [str(PYTHON), "-m", "pytest"]
+#: One process a core, each with a database of its own.
+EACH_CORE = ["-n", "auto", "--dist", "worksteal"]
 NPM = str(VENV / "bin" / "npm")
 
 
@@ -30,33 +31,6 @@ def step(
     good = subprocess.run(command, cwd=cwd, env=environment).returncode == 0
     say(f"== {words}: {'passed' if good else 'FAILED'} in {time.monotonic() - start:.0f} s")
     return good
-
-
-class Beside:
-    """A step that runs beside others; what it says is shown once it has ended."""
-
-    def __init__(self, words: str, command: list[str]) -> None:
-        self._words, self._start = words, time.monotonic()
-        self._output = tempfile.TemporaryFile()  # noqa: SIM115 (open as long as the step runs)
-        self._process = subprocess.Popen(
-            command, cwd=REPO, stdout=self._output, stderr=subprocess.STDOUT
-        )
-
-    def result(self) -> bool:
-        """Wait for it, and whether it passed."""
-        good = self._process.wait() == 0
-        took = time.monotonic() - self._start
-        self._output.seek(0)
-        say(f"\n== {self._words}, beside the last")
-        say(self._output.read().decode(errors="replace").rstrip())
-        say(f"== {self._words}: {'passed' if good else 'FAILED'} in {took:.0f} s")
-        return good
-
-    def end(self) -> None:
-        """End it if it still runs."""
-        if self._process.poll() is None:
-            self._process.terminate()
-            self._process.wait()
 
 
 class Given(argparse.Namespace):
@@ -106,26 +80,16 @@ def main() -> None:
         results += [step(words, command, cwd, env) for words, command, cwd, env in _lint()]
     if "web" in parts:
         results.append(step("web units", [NPM, "run", "--silent", "test"], WEB, node_environment()))
-    core = None
     if "core" in parts:
-        # Nothing but computation: one process a core.
-        options = ["-p", "no:django", "-n", "auto", "--dist", "worksteal"]
-        command = [*PYTEST, *options, "-W", "error::RuntimeWarning", *chosen, *given.paths("core")]
-        if "server" in parts:
-            # The server's tests wait for the database much of their time.
-            core = Beside("core", command)
-        else:
-            results.append(step("core", command))
-    try:
-        if {"server", "browser"} & set(parts):
-            results += _with_services(set(parts), chosen, given, core)
-        if "browser" in parts and given.wants("from_empty"):
-            # It starts a house of its own, as `bin/demo --empty` does.
-            command = [*PYTEST, "-p", "no:django", *chosen, *given.paths("from_empty")]
-            results.append(step("browser, from an empty house", command))
-    finally:
-        if core is not None:
-            core.end()
+        # Nothing but computation.
+        options = ["-p", "no:django", *EACH_CORE, "-W", "error::RuntimeWarning"]
+        results.append(step("core", [*PYTEST, *options, *chosen, *given.paths("core")]))
+    if {"server", "browser"} & set(parts):
+        results += _with_services(set(parts), chosen, given)
+    if "browser" in parts and given.wants("from_empty"):
+        # It starts a house of its own, as `bin/demo --empty` does.
+        command = [*PYTEST, "-p", "no:django", *chosen, *given.paths("from_empty")]
+        results.append(step("browser, from an empty house", command))
     good = all(results)
     say(
         f"\n{'Everything passed' if good else 'Something FAILED'} after {time.monotonic() - start:.0f} s."
@@ -158,9 +122,7 @@ def _lint() -> list[tuple[str, list[str], Path, dict[str, str] | None]]:
     ]
 
 
-def _with_services(
-    parts: set[str], chosen: list[str], given: Given, core: Beside | None
-) -> list[bool]:
+def _with_services(parts: set[str], chosen: list[str], given: Given) -> list[bool]:
     python = str(PYTHON)
     house = House(".run-test")
     house.settle_earlier()
@@ -180,12 +142,10 @@ def _with_services(
             results.append(
                 step(
                     "server",
-                    [*PYTEST, *chosen, *given.paths("server")],
+                    [*PYTEST, *EACH_CORE, *chosen, *given.paths("server")],
                     environment=house.environment(ZWEIBLICK_SIGN_IN_RATE="1000/min"),
                 )
             )
-        if core is not None:
-            results.append(core.result())
         if "browser" in parts and given.wants("e2e"):
             # From an empty database every time: what a test rules must not meet what an earlier run
             # ruled.
