@@ -26,6 +26,11 @@ def main() -> None:
         action="store_true",
         help="start without the demo's job; one supervisor is made and printed",
     )
+    parser.add_argument(
+        "--picture",
+        action="append",
+        help="only this picture of the demo, by its name in demo/pictures; may be given again",
+    )
     given = parser.parse_args()
     ended_by_signals()
     start = time.monotonic()
@@ -53,7 +58,8 @@ def main() -> None:
             logins.append(("supervisor", password, "supervisor"))
         else:
             say("Loading the demo …")
-            house.manage("load_demo", "--password", PASSWORD, quiet=False)
+            only = [f"--picture={name}" for name in given.picture or []]
+            house.manage("load_demo", "--password", PASSWORD, *only, quiet=False)
             logins = [
                 ("vera", PASSWORD, "supervisor"),
                 ("ines", PASSWORD, "supervisor: a second pair of eyes"),

@@ -11,6 +11,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from attempts.intake import Facts, add_attempt, add_picture
+from attempts.models import Attempt
 from checks.models import Check
 from demo import leaflet
 from demo.scenario import Made
@@ -21,7 +22,8 @@ from signing.signing import leaving, release, sign
 from verdicts.models import Cell, Verdict
 from verdicts.ruling import rule
 from work.models import Work
-from work.tasks import do_work
+
+from .ahead import do_ahead
 
 #: Between two pictures, in what the history tells.
 _DAYS = 2
@@ -46,10 +48,14 @@ def load_leaflet(people: dict[str, Person], say: Callable[[str], None]) -> None:
             files = list(pool.map(leaflet.make, *zip(*keys, strict=True)))
         with transaction.atomic():
             job = _stored(people, dict(zip(keys, files, strict=True)))
-    for slug in leaflet.SIGNED:
-        picture = job.pictures.get(name=_name(slug))
-        if not picture.sign_offs.exists():
-            _leave(picture, slug, people, say)
+    left = [
+        (slug, picture)
+        for slug in leaflet.SIGNED
+        if not (picture := job.pictures.get(name=_name(slug))).sign_offs.exists()
+    ]
+    do_ahead([_examining(picture, say) for _, picture in left])
+    for slug, picture in left:
+        _leave(picture, slug, people)
 
 
 def facts_of(made: Made) -> Facts:
@@ -98,16 +104,24 @@ def _ruled(picture: Picture, rulings: tuple[str, ...], person: Person, days: int
         )
 
 
-def _leave(
-    picture: Picture, slug: str, people: dict[str, Person], say: Callable[[str], None]
-) -> None:
-    """Sign it off once it is examined, show it to the client, keep what they say."""
+def _examining(picture: Picture, say: Callable[[str], None]) -> int:
+    """The piece of work that examines the attempt that is to leave."""
+    attempt = _leaving(picture)
+    check = Check.objects.filter(attempt=attempt).latest("pk")
+    say(f"  looking at {picture.name}, attempt {attempt.number}")
+    return Work.objects.get(kind="check", subject=str(check.pk)).pk
+
+
+def _leaving(picture: Picture) -> Attempt:
     attempt = leaving(picture)
     if attempt is None:
         raise ValueError(f"{picture.name} holds in no attempt")
-    check = Check.objects.filter(attempt=attempt).latest("pk")
-    say(f"  looking at {picture.name}, attempt {attempt.number}")
-    do_work(Work.objects.get(kind="check", subject=str(check.pk)).pk)
+    return attempt
+
+
+def _leave(picture: Picture, slug: str, people: dict[str, Person]) -> None:
+    """Sign it off now that it is examined, show it to the client, keep what they say."""
+    attempt = _leaving(picture)
     with transaction.atomic():
         sign(picture, attempt, people["vera"])
         (shown,) = release(picture, [people["archive"]], people["vera"])

@@ -29,11 +29,11 @@ from trials.asking import Wanted, ask_trials
 from verdicts.models import Cell
 from verdicts.ruling import answer, rule
 from work.models import Work
-from work.tasks import do_work
 from zweiblick_core.rules.states import advance
 
 sys.path.insert(0, str(settings.REPO))
 from demo import scenario  # noqa: E402
+from upkeep.ahead import do_ahead  # noqa: E402
 from upkeep.leaflet import facts_of, load_leaflet  # noqa: E402
 
 
@@ -137,12 +137,14 @@ class Command(BaseCommand):
         """Rulings and slips; what a slip quotes is really examined first."""
         vera = Person.objects.get(username="vera")
         trips = [trip for trip in scenario.TRIPS if trip.picture in pictures]
+        works = []
         for trip in trips:
             check = Check.objects.get(
                 attempt__picture=pictures[trip.picture], attempt__number=trip.attempt
             )
             self.say(f"  looking at {pictures[trip.picture].name}, attempt {trip.attempt}")
-            do_work(Work.objects.get(kind="check", subject=str(check.pk)).pk)
+            works.append(Work.objects.get(kind="check", subject=str(check.pk)).pk)
+        do_ahead(works)
         with transaction.atomic():
             self._trips(trips, pictures, vera)
 
