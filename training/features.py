@@ -1,9 +1,9 @@
-"""Lines of the store as a matrix: what every kind saw, and the context."""
+"""Lines of the store as tables: regions, and every reading of them as a model is asked about it."""
 
 from __future__ import annotations
 
+import gzip
 import json
-import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
@@ -11,101 +11,106 @@ from typing import Any
 
 import numpy as np
 
-from zweiblick_core import report
+from .asking import KINDS, Strength, asked, numbers, strongest
 
-#: Kinds that a region can be called; overreach lies outside and untouched is its own fact.
-KINDS = tuple(kind for kind in report.KINDS if kind not in ("overreach", "untouched"))
-CONTEXT = (
-    "area",
-    "thin",
-    "busy",
-    "edgy",
-    "along",
-    "leaving",
-    "lossy",
-    "quality",
-    "worse",
-    "grain",
-    "backing",
-)
-#: What an abstention counts as, log odds: less than any reading.
-ABSTAINED = -7.0
+#: A reading is right where at least this part of it lies where something is wrong.
+HIT = 0.05
 
 
 @dataclass(frozen=True)
 class Table:
-    """Regions of the store.
+    """Regions of the store, and their readings.
 
     Attributes:
-        values: float (n, features); names: of the columns.
         kinds: of each region, what it may rightly be called, the likeliest first; none if clean.
-        photographs, hands, makers: strings (n,); strengths: (n,) 0..1.
-        today: of each region, what was reported of it when the line was written:
-            (kind, confidence).
+        outlines, photographs, hands, makers: strings (n,); strengths: (n,) 0..1.
+        found: of each region, what was reported when the line was written: (kind, confidence).
+        asked: of each reading what a model is asked, float (m, len(NAMES)).
+        of: its region, int (m,). kind: its kind, index of `KINDS`, int (m,).
+        scores: 0..1 (m,). right: whether it lies where something is wrong, bool (m,).
     """
 
-    values: np.ndarray
-    names: tuple[str, ...]
     kinds: list[list[str]]
+    outlines: np.ndarray
     photographs: np.ndarray
     hands: np.ndarray
     makers: np.ndarray
     strengths: np.ndarray
-    today: list[list[tuple[str, float]]]
+    found: list[list[tuple[str, float]]]
+    asked: np.ndarray
+    of: np.ndarray
+    kind: np.ndarray
+    scores: np.ndarray
+    right: np.ndarray
 
     @property
     def clean(self) -> np.ndarray:
         """Which regions have no flaw, bool (n,)."""
         return np.array([not kinds for kinds in self.kinds])
 
+    @property
+    def inside(self) -> np.ndarray:
+        """Which have one within their outline, bool (n,)."""
+        return np.array([bool(kinds) and "overreach" not in kinds[:1] for kinds in self.kinds])
 
-def log_odds(score: float) -> float:
-    """Of a score 0..1, within 6 of zero."""
-    some = min(max(score, 1e-4), 1 - 1e-4)
-    return min(max(math.log(some / (1 - some)), -6.0), 6.0)
-
-
-def row_of(line: dict[str, Any]) -> list[float]:
-    """One region's features, in the order of `NAMES`."""
-    best: dict[str, dict[str, Any]] = {}
-    for reading in line["readings"]:
-        kind = reading["kind"]
-        if kind not in best or reading["score"] > best[kind]["score"]:
-            best[kind] = reading
-    values = []
-    for kind in KINDS:
-        if kind in best:
-            low, high, _ = best[kind]["natural"]
-            beyond = max(best[kind]["value"] - high, low - best[kind]["value"], 0.0)
-            spread = max(high - low, 1e-6)
-            values += [log_odds(best[kind]["score"]), math.log1p(beyond / spread)]
-        elif kind in line["abstained"]:
-            values += [ABSTAINED + line["abstained"][kind], 0.0]
-        else:
-            values += [ABSTAINED, 0.0]
-    context = line["context"]
-    values += [math.log(context["area"]) if name == "area" else context[name] for name in CONTEXT]
-    return values
+    def highest(self, values: np.ndarray) -> np.ndarray:
+        """Of each region and kind the highest of its readings' values, (n, kinds); -inf for none."""
+        out = np.full((len(self.kinds), len(KINDS)), -np.inf)
+        np.maximum.at(out, (self.of, self.kind), values)
+        return out
 
 
-NAMES = (*(f"{kind} {what}" for kind in KINDS for what in ("odds", "beyond")), *CONTEXT)
+def readings_of(line: dict[str, Any]) -> list[tuple[str, Strength, bool]]:
+    """The readings of a region that it can be called by: kind, strength, whether it is right."""
+    return [
+        (
+            reading["kind"],
+            Strength(reading["score"], reading["value"], *reading["natural"][:2]),
+            bool(line["kinds"]) and reading["hit"] >= HIT,
+        )
+        for reading in line["readings"]
+        if reading["kind"] in KINDS
+    ]
+
+
+def asked_of(line: dict[str, Any]) -> np.ndarray:
+    """What a model is asked about each of a region's readings, in the order of `NAMES`."""
+    readings = readings_of(line)
+    seen: dict[str, list[Strength]] = {}
+    for kind, strength, _ in readings:
+        seen.setdefault(kind, []).append(strength)
+    best = strongest(seen)
+    return np.stack(
+        [
+            asked(numbers({**best, kind: strength}, line["abstained"], line["context"]), kind)
+            for kind, strength, _ in readings
+        ]
+    )
 
 
 def table(lines: Iterable[dict[str, Any]]) -> Table:
     """Lines of the store as a table."""
     kept = list(lines)
+    readings = [readings_of(line) for line in kept]
+    column = lambda name: np.array([line[name] for line in kept])
     return Table(
-        np.array([row_of(line) for line in kept]),
-        NAMES,
-        [line["kinds"] for line in kept],
-        np.array([line["photograph"] for line in kept]),
-        np.array([line["hand"] for line in kept]),
-        np.array([line["maker"] for line in kept]),
-        np.array([line["strength"] for line in kept]),
+        [list(line["kinds"]) for line in kept],
+        column("outline"),
+        column("photograph"),
+        column("hand"),
+        column("maker"),
+        column("strength"),
         [[(kind, sure) for kind, sure, *_ in line["found"]] for line in kept],
+        np.concatenate([asked_of(line) for line, some in zip(kept, readings, strict=True) if some]),
+        np.repeat(np.arange(len(kept)), [len(some) for some in readings]),
+        np.array([KINDS.index(kind) for some in readings for kind, _, _ in some]),
+        np.array([strength.score for some in readings for _, strength, _ in some]),
+        np.array([right for some in readings for _, _, right in some]),
     )
 
 
 def read(file: Path) -> Table:
-    """The store of `synthesise`."""
-    return table(json.loads(line) for line in file.read_text().splitlines())
+    """The store of `synthesise`, as it is or compressed (gzip)."""
+    data = file.read_bytes()
+    text = (gzip.decompress(data) if file.suffix == ".gz" else data).decode()
+    return table(json.loads(line) for line in text.splitlines())

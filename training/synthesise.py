@@ -26,15 +26,15 @@ from zweiblick_core.align import Pair
 from zweiblick_core.check import found, measured
 from zweiblick_core.io import Picture, read
 from zweiblick_core.kinds import REGISTRY
-from zweiblick_core.regions import Region, from_mask
+from zweiblick_core.regions import from_mask
 from zweiblick_core.report import Reading
-from zweiblick_core.scene.carriers import Carriers, measure_carriers
+from zweiblick_core.scene.carriers import measure_carriers
 from zweiblick_core.scene.look import Scene
-from zweiblick_core.scene.outline_edges import outline_edges
 from zweiblick_core.scene.planes import luma_of
-from zweiblick_core.scene.window import Window, open_window
+from zweiblick_core.scene.window import open_window
 from zweiblick_core.visibility import NATIVE
 
+from .context import context_of
 from .makers.hands import HANDS, with_thing
 from .outlines import along_an_edge, at_the_frame, blob, pole
 from .photographs import names, photograph
@@ -164,7 +164,7 @@ def seen(original: Picture, result: Picture, mask: np.ndarray, flaw: np.ndarray)
     described_now = [described(one, flaw) for one in (*told.readings, *far)]
     frame = (original.width, original.height)
     return {
-        "context": context_of(window, region, carriers),
+        "context": context_of(window, carriers),
         "readings": described_now,
         "abstained": {kind: one.leaning for kind, one in told.abstained.items()},
         # What is decided changes names and scores: it comes last.
@@ -173,34 +173,6 @@ def seen(original: Picture, result: Picture, mask: np.ndarray, flaw: np.ndarray)
             for one in found(window, told.readings, NATIVE, frame)
         ],
         "outside": [one.score for one in far],
-    }
-
-
-def context_of(window: Window, region: Region, carriers: Carriers) -> dict[str, float]:
-    """What the worth of a score may depend on."""
-    edges = outline_edges(window)
-    near = cv2.dilate(window.filled.view(np.uint8), np.ones((61, 61), np.uint8)).astype(bool)
-    ring = near & ~window.elsewhere
-    luma = window.luma_result
-    steep = np.hypot(cv2.Sobel(luma, cv2.CV_32F, 1, 0), cv2.Sobel(luma, cv2.CV_32F, 0, 1)) / 8
-    around = steep[ring] if ring.any() else np.zeros(1)
-    area = int(region.mask.sum())
-    ys, xs = np.nonzero(region.mask)
-    return {
-        "area": float(area),
-        "thin": float((np.ptp(xs) + 1) * (np.ptp(ys) + 1) / area),
-        "busy": float(np.median(around)),
-        "edgy": float(np.percentile(around, 90)),
-        "along": edges.along,
-        "leaving": edges.leaving,
-        "lossy": float(window.lossy),
-        "quality": float(carriers.result_compression.quality or 0),
-        "worse": float(
-            (carriers.original_compression.quality or 100)
-            - (carriers.result_compression.quality or 100)
-        ),
-        "grain": carriers.result_grain.sigma,
-        "backing": float(ring.mean()),
     }
 
 
