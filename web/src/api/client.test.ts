@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
-import { patient } from "./client";
+import { ApiError, data, patient, unexplained } from "./client";
 
 const said = (status: number, wait?: string) =>
   new Response("{}", { status, headers: wait ? { "Retry-After": wait } : {} });
@@ -25,7 +25,7 @@ test("what the server could not store just now is said again, with its body", as
   expect(await fetched.mock.calls[1]?.[0].text()).toBe("{}");
 });
 
-test("after some tries it is told", async () => {
+test("after some tries it is said", async () => {
   fetched.mockImplementation(() => Promise.resolve(said(503, "1")));
   const answer = patient(asked());
   await vi.runAllTimersAsync();
@@ -33,7 +33,7 @@ test("after some tries it is told", async () => {
   expect(fetched).toHaveBeenCalledTimes(4);
 });
 
-test("a failure that waiting does not mend, and what is only read, are told at once", async () => {
+test("a failure that waiting does not mend, and what is only read, are said at once", async () => {
   for (const [request, answer] of [
     [asked(), said(503)],
     [asked(), said(500, "1")],
@@ -44,4 +44,17 @@ test("a failure that waiting does not mend, and what is only read, are told at o
     expect(await patient(request)).toBe(answer);
     expect(fetched).toHaveBeenCalledTimes(1);
   }
+});
+
+test("where no answer came, nobody says that nothing was stored", async () => {
+  const lost = data(Promise.reject(new TypeError("Failed to fetch")));
+  await expect(lost).rejects.toEqual(new ApiError(0, unexplained(0)));
+  for (const status of [0, 502, 504]) expect(unexplained(status)).not.toContain("Nothing");
+  expect(unexplained(500)).toContain("Nothing was stored");
+});
+
+test("what the server says of an error is said as it stands", async () => {
+  const response = new Response("{}", { status: 409 });
+  const refused = data(Promise.resolve({ error: { error: "somebody was first" }, response }));
+  await expect(refused).rejects.toEqual(new ApiError(409, "somebody was first"));
 });

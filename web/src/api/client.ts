@@ -75,6 +75,15 @@ export const api = createClient<paths>({
 });
 api.use(csrf);
 
+/** What is said where the server gave no reason. An answer that was lost on its way says nothing of what was stored. */
+export function unexplained(status: number): string {
+  if (status === 0)
+    return "The server cannot be reached. What was just done may not be kept: look before doing it again.";
+  if (status === 502 || status === 504)
+    return `The server answered ${status}. What was just done may not be kept: look before doing it again.`;
+  return `The server answered ${status}. Nothing was stored.`;
+}
+
 type Outcome<T> = { data?: T; error?: unknown; response: Response };
 
 /** The data of a call, or one clear error. */
@@ -83,15 +92,12 @@ export async function data<T>(call: Promise<Outcome<T>>): Promise<T> {
   try {
     outcome = await call;
   } catch {
-    throw new ApiError(0, "The server cannot be reached. Nothing was stored; try again.");
+    throw new ApiError(0, unexplained(0));
   }
   if (outcome.response.ok) return outcome.data as T;
   const said = (outcome.error as { error?: string } | undefined)?.error;
   if (outcome.response.status === 401 && !outcome.response.url.endsWith("/api/session/")) expired();
-  throw new ApiError(
-    outcome.response.status,
-    said ?? `The server answered ${outcome.response.status}. Nothing was stored.`,
-  );
+  throw new ApiError(outcome.response.status, said ?? unexplained(outcome.response.status));
 }
 
 export type Slip = Shapes["SlipOf"];
@@ -129,8 +135,7 @@ export function upload<T>(
       reject(
         new ApiError(
           request.status,
-          (body as { error?: string } | null)?.error ??
-            `The server answered ${request.status}. Nothing was stored.`,
+          (body as { error?: string } | null)?.error ?? unexplained(request.status),
         ),
       );
     };
@@ -138,7 +143,7 @@ export function upload<T>(
       reject(
         new ApiError(
           0,
-          `${file.name}: the connection broke off. Nothing of it was stored; drop it again.`,
+          `${file.name}: the connection broke off. Look whether it arrived before you drop it again.`,
         ),
       );
     request.onabort = () => reject(new ApiError(-1, `${file.name}: cancelled`));

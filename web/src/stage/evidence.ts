@@ -18,7 +18,7 @@ type Copy = {
   source_polygon?: number[][];
   turned_degrees?: number;
 };
-/** What a line may do wrong: missing, aside, turning away, tilted between its ends, swinging, or off its vanishing point. */
+/** What a line may do wrong: missing, jumping off, turning away, tilted between its ends, swinging, or off its vanishing point. */
 export type LineFlaw =
   "missing" | "offset" | "kink" | "tilt" | "wave" | "course" | "scale" | "shear";
 type Along = { value: number[]; low: number[]; high: number[]; outward: number[][] };
@@ -143,8 +143,8 @@ export function profileAcross(
   feature.setStyle((_, resolution) => {
     const times = Math.max(1, 1.5 * resolution);
     const swung = profile.offset_px.map((off, i) => {
-      const aside = (((profile.lightness[i] ?? low) - low) / span) * SWING * resolution;
-      return toMap([x + off * times * nx - aside * ny, y + off * times * ny + aside * nx]);
+      const swing = (((profile.lightness[i] ?? low) - low) / span) * SWING * resolution;
+      return toMap([x + off * times * nx - swing * ny, y + off * times * ny + swing * nx]);
     });
     const ends = [-30, 30].map((off) => toMap([x + off * times * nx, y + off * times * ny]));
     const whole = [ends[0] ?? [0, 0], ...swung, ends[1] ?? [0, 0]];
@@ -216,7 +216,7 @@ export function drawn(finding: Finding): Feature[] {
     return lines.slice(0, whole ? 12 : 8).flatMap(({ straight, trace, ends, amount }, i) => [
       line(straight, [6, 5]),
       ...(trace.length > 1 ? [line(trace)] : []),
-      // A fill that lies aside as a whole jumps everywhere: said once, where it is clearest.
+      // A fill that lies off as a whole jumps everywhere: said once, where it is clearest.
       ...(whole && i > 0
         ? []
         : [
