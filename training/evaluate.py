@@ -16,7 +16,15 @@ from sklearn.metrics import roc_auc_score
 
 from .asking import KINDS
 from .features import Table, read
-from .fit import REPORTED, STANDS_OUT, Judged, curve_of, out_of_fold, regions_of, weights
+from .fit import (
+    REPORTED,
+    STANDS_OUT,
+    Judged,
+    curve_of,
+    out_of_fold,
+    regions_of,
+    weights_out_of_fold,
+)
 
 #: So few regions of a kind say nothing.
 FEW = 5
@@ -125,12 +133,12 @@ def deciles(
     the part that is right (half of all regions clean), how many.
     """
     said, so, heavy = [], [], []
-    weight = weights(some)[some.of]
+    weight = weights_out_of_fold(some, judged)
     for one, values in zip(judged, likely, strict=True):
         rows = np.isfinite(one.odds) & (some.scores >= least)
         said.append(values[rows])
         so.append(some.right[rows])
-        heavy.append((weight * np.where(some.clean[some.of], 1 / len(judged), 1.0))[rows])
+        heavy.append(weight[rows])
     p, right, w = np.concatenate(said), np.concatenate(so), np.concatenate(heavy)
     out = []
     for tenth in range(10):

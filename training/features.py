@@ -75,7 +75,10 @@ def readings_of(line: dict[str, Any]) -> list[tuple[str, Strength, bool]]:
 
 def asked_of(line: dict[str, Any]) -> np.ndarray:
     """What a model is asked about each of a region's readings, in the order of `NAMES`."""
-    readings = readings_of(line)
+    return _asked(line, readings_of(line))
+
+
+def _asked(line: dict[str, Any], readings: list[tuple[str, Strength, bool]]) -> np.ndarray:
     seen: dict[str, list[Strength]] = {}
     for kind, strength, _ in readings:
         seen.setdefault(kind, []).append(strength)
@@ -101,7 +104,9 @@ def table(lines: Iterable[dict[str, Any]]) -> Table:
         column("maker"),
         column("strength"),
         [[(kind, sure) for kind, sure, *_ in line["found"]] for line in kept],
-        np.concatenate([asked_of(line) for line, some in zip(kept, readings, strict=True) if some]),
+        np.concatenate(
+            [_asked(line, some) for line, some in zip(kept, readings, strict=True) if some]
+        ),
         np.repeat(np.arange(len(kept)), [len(some) for some in readings]),
         np.array([KINDS.index(kind) for some in readings for kind, _, _ in some]),
         np.array([strength.score for some in readings for _, strength, _ in some]),

@@ -92,16 +92,20 @@ class Curve:
         return 1 / (1 + np.exp(-(self.offset + self.slope * odds)))
 
 
+def weights_out_of_fold(some: Table, judged: list[Judged]) -> np.ndarray:
+    """Of each reading, (m,): a clean region is judged once for each hand."""
+    return (weights(some) * np.where(some.clean, 1 / len(judged), 1.0))[some.of]
+
+
 def curve_of(some: Table, judged: list[Judged]) -> Curve:
     """By all readings out of fold."""
-    weight = weights(some)[some.of]
+    weight = weights_out_of_fold(some, judged)
     odds, true, heavy = [], [], []
     for one in judged:
         rows = np.isfinite(one.odds)
         odds.append(one.odds[rows])
         true.append(some.right[rows])
-        # A clean region is judged once for each hand.
-        heavy.append((weight * np.where(some.clean[some.of], 1 / len(judged), 1.0))[rows])
+        heavy.append(weight[rows])
     line = LogisticRegression(C=100.0).fit(
         np.concatenate(odds)[:, None], np.concatenate(true), np.concatenate(heavy)
     )
