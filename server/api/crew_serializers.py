@@ -38,6 +38,9 @@ class PictureWithdrawn(Plain):
 class JobSheet(Plain):
     job = JobOf()
     uses = s.ListField(child=s.CharField())
+    bar = s.DictField(
+        child=s.FloatField(), help_text="the client's bar: severity by kind from which it fails"
+    )
     standing = s.DictField(child=s.IntegerField(), help_text="how many pictures stand where")
     signed = s.IntegerField(help_text="pictures that are signed off")
     pictures = PictureStands(many=True)

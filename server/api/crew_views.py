@@ -40,6 +40,7 @@ def sheet_of(job: Job, person: Person, link: str | None = None) -> dict[str, Any
     return {
         "job": job_of(job, person),
         "uses": list(USES),
+        "bar": job.bar,
         "standing": states_of(job),
         "signed": len(signed),
         "pictures": [

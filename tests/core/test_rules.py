@@ -219,28 +219,61 @@ def test_done_implies_that_every_region_holds_and_that_larger_sizes_ask_more(row
         assert done_attempt(cells, regions, PHONE) is not None
 
 
+STARTS = {
+    "arrival": "reading",
+    "attempt": "arrived",
+    "check": "waiting",
+    "delivery": "waiting",
+    "order": "waiting",
+    "slip": "written",
+    "trial": "waiting",
+    "work": "waiting",
+}
+
+
 def test_states_change_only_as_their_table_says():
     assert advance("check", "waiting", "started") == "running"
     with pytest.raises(NotAllowed, match="done"):
         advance("check", "done", "finished")
-    starts = {
-        "arrival": "reading",
-        "attempt": "arrived",
-        "check": "waiting",
-        "delivery": "waiting",
-        "order": "waiting",
-        "slip": "written",
-        "trial": "waiting",
-        "work": "waiting",
-    }
-    assert set(MACHINES) == set(starts)
+    assert set(MACHINES) == set(STARTS)
     for machine, table in MACHINES.items():
         # From its first state a machine reaches every state that its table names.
-        reached, before = {starts[machine]}, set()
+        reached, before = {STARTS[machine]}, set()
         while reached != before:
             before = set(reached)
             reached |= {after for (state, _), after in table.items() if state in reached}
         assert reached == {state for state, _ in table} | set(table.values()), machine
+
+
+EVENTS = sorted({event for table in MACHINES.values() for _, event in table})
+
+
+@given(st.sampled_from(sorted(STARTS)), st.lists(st.sampled_from(EVENTS), max_size=30))
+def test_whatever_happens_in_whatever_order_a_state_moves_by_its_table_or_stays(machine, events):
+    table, state = MACHINES[machine], STARTS[machine]
+    for event in events:
+        try:
+            after = advance(machine, state, event)
+        except NotAllowed:
+            assert (state, event) not in table
+            continue
+        assert table[state, event] == after
+        state = after
+
+
+@given(st.lists(st.sampled_from(EVENTS), max_size=40))
+def test_a_slip_that_was_settled_or_withdrawn_takes_nothing_more_and_none_returns_unsent(events):
+    state, happened = STARTS["slip"], []
+    for event in events:
+        try:
+            after = advance("slip", state, event)
+        except NotAllowed:
+            continue
+        assert state not in ("settled", "withdrawn")
+        happened.append(event)
+        state = after
+    if state in ("returned", "rechecked", "settled"):
+        assert "sent" in happened and "returned" in happened
 
 
 def test_one_folded_cell_in_twenty_is_asked_for_all_the_same_and_stays_so():

@@ -74,13 +74,24 @@ def test_something_invented_beside_a_neighbour_asks_to_keep_off_it_and_for_the_f
 
 def test_a_patch_of_another_tone_asks_for_a_nearer_source_in_the_same_light():
     changes = advised(flaw("tone", delta_e=6.24))
-    assert whats(changes) == ["match tone", "nearer source"] and "6.2 CIELAB" in changes[1].why
+    assert whats(changes) == ["match tone", "nearer source", "another method"]
+    assert "6.2 CIELAB" in changes[1].why
+    assert changes[2].values == {"method": "copy that fits its rim"}
+
+
+def test_what_is_a_blended_copy_already_is_advised_no_other_for_its_tone():
+    made = "copy that fits its rim"
+    changes = advised(flaw("tone", delta_e=6.24), method=made)
+    assert whats(changes) == ["match tone", "nearer source"]
 
 
 def test_missing_grain_asks_for_as_much_as_its_surroundings_have():
     (change,) = advised(flaw("grain", ratio=0.42))
     assert change.what == "match grain" and change.values == {"ratio": 0.42}
     assert "0.42 of its surroundings' grain" in change.why
+    (change,) = advised(flaw("grain", ratio=0.42, sigma_around=2.31))
+    assert change.values == {"ratio": 0.42, "sigma": 2.31}
+    assert "standard deviation is 2.3 levels" in change.why
 
 
 def test_softness_asks_for_smaller_parts_and_sharpness_does_not():

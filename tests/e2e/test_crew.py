@@ -39,6 +39,29 @@ def test_what_was_entered_of_a_job_is_corrected_and_a_size_that_is_none_is_refus
     expect(form.get_by_role("button", name="as it was")).to_have_count(0)
 
 
+def test_what_the_client_lets_pass_is_set_on_the_jobs_page(signed_in, no_barriers):
+    page = signed_in()
+    to_job(page)
+    bar = page.get_by_role("region", name="The client's bar")
+    before = bar.inner_text()
+    bar.get_by_role("button", name="by kind of flaw").click()
+    dialog = page.get_by_role("dialog", name=re.compile("Harbour Year lets pass"))
+    grain = dialog.get_by_role("combobox", name="grain")
+    was = grain.input_value()
+    no_barriers()
+    grain.select_option("never")
+    dialog.get_by_role("button", name="keep this bar").click()
+    expect(dialog).to_have_count(0)
+    page.reload()
+    expect(bar).to_contain_text(re.compile("more of [0-9]+ kinds?"))
+    bar.get_by_role("button", name="by kind of flaw").click()
+    expect(grain).to_have_value("1.01")
+    grain.select_option(was)
+    dialog.get_by_role("button", name="keep this bar").click()
+    expect(dialog).to_have_count(0)
+    expect(bar).to_have_text(re.compile(re.escape(before.split("\n")[-1].split(" by kind")[0])))
+
+
 def test_somebody_is_invited_by_a_link_joins_and_is_taken_out_again(signed_in, no_barriers):
     page = signed_in()
     to_job(page)

@@ -9,7 +9,7 @@ import re
 import numpy as np
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 from playwright.sync_api import expect
-from walk import look_at_both_sides, settled
+from walk import look_at_both_sides, open_picture, settled
 
 TRUTH = textured(420, 560, seed=21)
 MASK = disc(TRUTH.shape[:2], 280, 210, 50)
@@ -125,6 +125,25 @@ def test_what_was_brought_in_goes_through_what_the_demos_pictures_do(signed_in):
     settled(page, 20_000)
     look_at_both_sides(page)
     expect(page.get_by_text("Nothing to report")).to_be_visible()
+
+
+def test_a_late_result_is_brought_in_from_the_bench_whatever_it_is_called(signed_in, no_barriers):
+    page = signed_in()
+    open_picture(page, "Slipway")
+    expect(page.get_by_role("button", name=re.compile(", attempt 2:"))).to_have_count(0)
+    page.get_by_role("link", name="bring a result in").click()
+    expect(page.get_by_text("a result for Slipway")).to_be_visible()
+    late = filled(OTHER, MASK, OTHER_TRUTH.astype(float) + 25)
+    drop(page, file("untitled 3.png", png(late)))
+    slipway = page.get_by_role("region", name="picture: Slipway")
+    expect(slipway).to_contain_text("to Slipway, which is there already", timeout=30_000)
+    expect(slipway).to_contain_text("fits", timeout=30_000)
+    no_barriers()
+    slipway.get_by_role("button", name="bring in Slipway").click()
+    page.get_by_role("region", name="Brought in").get_by_role("link", name="Slipway").click()
+    expect(page.get_by_role("button", name=re.compile(", attempt 2:"))).to_have_count(
+        1, timeout=30_000
+    )
 
 
 def test_a_file_on_its_way_can_be_cancelled(signed_in):

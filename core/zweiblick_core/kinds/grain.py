@@ -161,6 +161,23 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     ground = ground_of(window)
     if isinstance(ground, str):
         return Abstention(ground)
+    readings = _measured(window, carriers, ground)
+    if isinstance(readings, Abstention):
+        return readings
+    sigma = _sigma_around(ground, carriers.result_grain)
+    for reading in readings:
+        reading.evidence = replace(reading.shown(Detail), sigma_around=sigma)
+    return readings
+
+
+def _sigma_around(ground: Ground, grain: Grain) -> float:
+    """Standard deviation of the picture's grain at the brightness of what is around, levels of 255."""
+    levels = np.array(grain.by_level or ((128.0, grain.sigma),), float)
+    usual = np.interp(ground.around.level[ground.known] * 255, levels[:, 0], levels[:, 1])
+    return float(np.median(usual)) if usual.size else float(grain.sigma)
+
+
+def _measured(window: Window, carriers: Carriers, ground: Ground) -> list[Reading] | Abstention:
     quality = carriers.result_compression.quality
     if carriers.result_compression.lossy and quality is not None and quality < 86:
         return Abstention("compression took the grain away")

@@ -202,8 +202,8 @@ def _line(case: Case) -> list[Change]:
     return [Change("follow the line", {"degrees": degrees}, ("line",), _worst(some))]
 
 
-#: The built-in method that copies what its surroundings continue to.
-_FITTING = "copy that fits its rim"
+#: The built-in method that copies what its surroundings continue to, blended into their tone.
+FITTING = "copy that fits its rim"
 
 
 #: What a method makes of a place whose surroundings were cut off.
@@ -232,7 +232,7 @@ def _invented(case: Case) -> list[Change]:
             Change("full picture", {}, ("invented",), "a crop hides what the place belongs to"),
         ]
     if not case.of("untouched", "smear"):
-        changes.append(Change("another method", {"method": _FITTING}, ("invented",), why))
+        changes.append(Change("another method", {"method": FITTING}, ("invented",), why))
     return changes
 
 
@@ -247,7 +247,7 @@ def _method(case: Case) -> list[Change]:
         return [Change("another method", {}, (kind,), why)]
     for kind in ("untouched", "smear"):
         if some := case.of(kind):
-            return [Change("another method", {"method": _FITTING}, (kind,), _worst(some))]
+            return [Change("another method", {"method": FITTING}, (kind,), _worst(some))]
     return []
 
 
@@ -284,6 +284,9 @@ def _tone(case: Case) -> list[Change]:
     if away:
         why = f"it lies {away:.1f} CIELAB from what its surroundings let expect"
         changes.append(Change("nearer source", {}, ("tone",), why))
+        if case.method != FITTING:
+            # It blends what it copies into the tone at its rim.
+            changes.append(Change("another method", {"method": FITTING}, ("tone",), why))
     return changes
 
 
@@ -311,8 +314,13 @@ def _grain(case: Case) -> list[Change]:
     because = tuple(sorted({flaw.kind for flaw in some}))
     shown = [flaw.evidence for flaw in case.of("grain") if isinstance(flaw.evidence, Detail)]
     ratio = next((detail.ratio for detail in shown if detail.ratio), None)
+    sigma = next((detail.sigma_around for detail in shown if detail.sigma_around), None)
     why = f"it has {float(ratio):.2f} of its surroundings' grain" if ratio else _worst(some)
-    return [Change("match grain", {"ratio": round(float(ratio), 3)} if ratio else {}, because, why)]
+    if ratio and sigma:
+        why += f", whose standard deviation is {sigma:.2g} levels of 255"
+    values = {"ratio": ratio, "sigma": sigma}
+    given = {name: round(float(value), 3) for name, value in values.items() if value}
+    return [Change("match grain", given, because, why)]
 
 
 #: In the order in which they are suggested: one thing at a time, the outline first.

@@ -254,7 +254,7 @@ export function useSetBar(job: number) {
     mutationFn: (bar: Record<string, number>) =>
       data(api.PUT("/api/jobs/{id}/bar/", { params: { path: { id: job } }, body: { bar } })),
     onSuccess: () => {
-      for (const key of ["bench", "desk", "spread", "cell"])
+      for (const key of ["bench", "desk", "spread", "cell", "sheet"])
         void client.invalidateQueries({ queryKey: [key] });
     },
   });

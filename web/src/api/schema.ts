@@ -3141,6 +3141,10 @@ export interface components {
         JobSheet: {
             job: components["schemas"]["JobOf"];
             uses: string[];
+            /** @description the client's bar: severity by kind from which it fails */
+            bar: {
+                [key: string]: number;
+            };
             /** @description how many pictures stand where */
             standing: {
                 [key: string]: number;

@@ -22,7 +22,7 @@ import { AssembleDialog } from "./AssembleDialog";
 import { BenchHeader } from "./BenchHeader";
 import { CellPanel } from "./CellPanel";
 import { ChangesDialog } from "./ChangesDialog";
-import { ClientBarDialog } from "./ClientBar";
+import { ClientBarDialog } from "../ui/ClientBar";
 import { FactsDialog } from "./FactsDialog";
 import { HistoryDialog } from "./HistoryDialog";
 import { LeaveDialog } from "./LeaveDialog";
@@ -413,7 +413,12 @@ export function BenchFor({ bench, askedSize, stale }: Props) {
         state={state}
         change={change}
       />
-      <ClientBarDialog bench={bench} open={state.dialog === "bar"} onClose={closed} />
+      <ClientBarDialog
+        job={{ id: bench.job_id, name: bench.job, bar: bench.bar }}
+        mayRule={bench.role === "supervisor"}
+        open={state.dialog === "bar"}
+        onClose={closed}
+      />
       <HistoryDialog picture={bench.id} open={state.dialog === "history"} onClose={closed} />
       <span className="sr-only" aria-live="polite">
         {counted(found.ordered.length, "finding")}

@@ -47,7 +47,13 @@ export function BenchPage() {
     );
   if (bench.data.attempts.length === 0)
     return (
-      <Notice title="No attempts yet">No result has come in for this picture. {toDesk}</Notice>
+      <Notice title="No attempts yet">
+        No result has come in for this picture.{" "}
+        {bench.data.role === "supervisor" && (
+          <Link to={`/jobs/${bench.data.job_id}?picture=${picture}`}>Bring one in</Link>
+        )}{" "}
+        {toDesk}
+      </Notice>
     );
   return (
     <BenchFor

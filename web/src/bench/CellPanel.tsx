@@ -86,6 +86,14 @@ export function CellPanel(props: Props) {
           </Link>
         )}
         {mayRule && (
+          <Link
+            to={`/jobs/${bench.job_id}?picture=${bench.id}`}
+            className="quiet text-inherit no-underline"
+          >
+            bring a result in
+          </Link>
+        )}
+        {mayRule && (
           <button
             type="button"
             className="quiet"

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { sessionQuery } from "../api/queries";
 import { sheetQuery, useSheet, type JobSheet, type Role } from "../api/crew";
+import { ClientBarDialog, barWords } from "../ui/ClientBar";
 import { Notice } from "../ui/Notice";
 import { counted, until } from "../ui/words";
 import { Invitations } from "./Invitations";
@@ -54,10 +55,34 @@ function Sheet({ sheet }: { sheet: JobSheet }) {
         {states.length > 0 ? `: ${states.join(", ")}` : ""}; {sheet.signed} signed off.
       </p>
       <Terms sheet={sheet} />
+      <LetPass sheet={sheet} />
       <Pictures sheet={sheet} />
       <People sheet={sheet} />
       <Invitations sheet={sheet} />
     </main>
+  );
+}
+
+/** What the client lets pass, and changing it. */
+function LetPass({ sheet }: { sheet: JobSheet }) {
+  const [open, setOpen] = useState(false);
+  const { id, name } = sheet.job;
+  return (
+    <section className="rule-top py-2" aria-label="The client's bar">
+      <h2 className="text-[1rem]">What the client lets pass</h2>
+      <p className="m-0 flex items-center gap-3">
+        {barWords(sheet.bar)}
+        <button type="button" className="quiet" onClick={() => setOpen(true)}>
+          by kind of flaw
+        </button>
+      </p>
+      <ClientBarDialog
+        job={{ id, name, bar: sheet.bar }}
+        mayRule
+        open={open}
+        onClose={() => setOpen(false)}
+      />
+    </section>
   );
 }
 

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo, useRef, useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, useParams, useSearchParams } from "react-router";
 import { api, data, type Arrival, type Intake } from "../api/client";
 import { broughtIn, intakeQuery } from "../api/queries";
 import { Notice } from "../ui/Notice";
@@ -47,7 +47,12 @@ function Table({ intake }: { intake: Intake }) {
   const cancelled = useRef(false);
 
   const again = () => client.invalidateQueries({ queryKey: ["intake", job] });
-  const groups = useMemo(() => gathered(intake, placed, names), [intake, placed, names]);
+  const [search] = useSearchParams();
+  const to = intake.job.pictures.find((one) => String(one.id) === search.get("picture"));
+  const groups = useMemo(
+    () => gathered(intake, placed, names, to?.id ?? null),
+    [intake, placed, names, to?.id],
+  );
   const factsOf = (arrival: Arrival, group: Gathered): Facts => {
     const guess = methodFrom(arrival.words, group.name);
     const known = intake.methods.find(
@@ -124,6 +129,11 @@ function Table({ intake }: { intake: Intake }) {
       head={
         <div className="mb-2 flex items-baseline gap-4">
           <h1 className="text-xl">Bring in: {intake.job.name}</h1>
+          {to && (
+            <span>
+              a result for <Link to={`/pictures/${to.id}`}>{to.name}</Link>
+            </span>
+          )}
           <span role="status">
             {intake.arrivals.length === 0
               ? "nothing waits"

@@ -55,6 +55,27 @@ test("the suggested pairing stands until a person says otherwise", () => {
   expect(stray && missing(stray)).toBe("no original");
 });
 
+test("from a picture's Bench, files that the names make no picture of are its results", () => {
+  const late = gathered(
+    {
+      ...intake,
+      arrivals: [...intake.arrivals, arrival(5, "stray-result-mask.png")],
+      groups: [
+        ...intake.groups.slice(0, 1),
+        { name: "Stray", picture: null, original: 4, mask: 5, results: [], outlines: [] },
+      ],
+    },
+    {},
+    {},
+    7,
+  );
+  const [quay, row] = late;
+  expect(quay?.picture).toBeNull();
+  expect([row?.picture, row?.results.map((one) => one.id)]).toEqual([7, [4]]);
+  expect(row?.outlines.map(({ arrival, of }) => [arrival.id, of])).toEqual([[5, 4]]);
+  expect(row && missing(row)).toBeNull();
+});
+
 test("a file that was moved is nowhere else, and a file left aside stands in nothing's way", () => {
   const moved = gathered(intake, { 4: { group: "Quay", part: "result" } }, {});
   expect(moved).toHaveLength(1);

@@ -16,11 +16,15 @@ export type Gathered = {
   aside: Arrival[];
 };
 
-/** The suggested pairing with a person's corrections over it. */
+/**
+ * The suggested pairing with a person's corrections over it. `to`: the picture that one came from:
+ * files that the names make no picture of are taken for its results.
+ */
 export function gathered(
   intake: Intake,
   placed: Placed,
   names: Record<string, string>,
+  to: number | null = null,
 ): Gathered[] {
   const groups = new Map<string, Gathered>();
   const group = (key: string): Gathered => {
@@ -55,17 +59,26 @@ export function gathered(
     if (said) put(arrival, said.group, said.part, said.of ?? null);
   }
   for (const suggested of intake.groups) {
-    const key = suggested.picture === null ? suggested.name : `picture ${suggested.picture}`;
+    const whole = suggested.original !== null && suggested.results.length > 0;
+    const late = to !== null && suggested.picture === null && !whole;
+    const picture = late ? to : suggested.picture;
+    const key = picture === null ? suggested.name : `picture ${picture}`;
     const parts: [number | null, Part][] = [
       [suggested.original, "original"],
-      [suggested.mask, "mask"],
+      [late ? null : suggested.mask, "mask"],
       ...suggested.results.map((id): [number, Part] => [id, "result"]),
     ];
     for (const [id, part] of parts) {
       const arrival = intake.arrivals.find((one) => one.id === id);
       if (arrival && !placed[arrival.id]) put(arrival, key, part);
     }
-    for (const { result, mask } of suggested.outlines) {
+    // Its regions are there already: a mask is what the result was made with.
+    const lone = suggested.results[0] ?? suggested.original;
+    const outlines =
+      late && suggested.mask !== null
+        ? [...suggested.outlines, { result: lone, mask: suggested.mask }]
+        : suggested.outlines;
+    for (const { result, mask } of outlines) {
       const arrival = intake.arrivals.find((one) => one.id === mask);
       if (arrival && !placed[mask]) put(arrival, key, "outline", result);
     }

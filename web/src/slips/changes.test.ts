@@ -21,6 +21,14 @@ test("a change's settings are put in words", () => {
       why: "",
     }),
   ).toBe("1 place");
+  expect(
+    settingsWords({
+      what: "match grain",
+      values: { ratio: 0.4, sigma: 2.3 },
+      because: [],
+      why: "",
+    }),
+  ).toBe("σ 2.3 of 255");
   expect(settingsWords({ what: "match tone", values: {}, because: [], why: "" })).toBe("");
 });
 

@@ -8,10 +8,12 @@ export function settingsWords(change: Change): string {
     degrees?: number[];
     boxes?: number[][];
     method?: string;
+    sigma?: number;
   };
   if (typeof values.pixels === "number") return `${values.pixels} px`;
   if (values.degrees?.length)
     return `at ${values.degrees.map((angle) => `${angle.toLocaleString()}°`).join(", ")}`;
+  if (typeof values.sigma === "number") return `σ ${values.sigma.toLocaleString()} of 255`;
   if (values.boxes?.length) return counted(values.boxes.length, "place", "places");
   return values.method ?? "";
 }

@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import type { Bench } from "../api/client";
 import { kindsQuery, useSetBar } from "../api/queries";
-import { Dialog } from "../ui/Dialog";
-import { KindPicture } from "../ui/marks";
+import { Dialog } from "./Dialog";
+import { KindPicture } from "./marks";
+
+/** The job whose client it is, and the bar as it stands: severity by kind. */
+type Barred = { id: number; name: string; bar: Record<string, number> };
 
 /** The severities that a bar can stand at; the words' own steps. */
 const STEPS: { value: number; words: string }[] = [
@@ -12,6 +14,15 @@ const STEPS: { value: number; words: string }[] = [
   { value: 0.7, words: "when glaring" },
   { value: 1.01, words: "never" },
 ];
+
+/** A bar in a few words. */
+export const barWords = (bar: Record<string, number>) => {
+  const kinds = Object.keys(bar).length;
+  return kinds === 0
+    ? "nothing that can be seen"
+    : `more of ${kinds === 1 ? "1 kind" : `${kinds} kinds`}`;
+};
+
 const nearest = (value: number | undefined) =>
   value === undefined
     ? 0.15
@@ -21,26 +32,27 @@ const nearest = (value: number | undefined) =>
 
 /** Per kind, the severity from which it fails for this client. */
 export function ClientBarDialog({
-  bench,
+  job,
+  mayRule,
   open,
   onClose,
 }: {
-  bench: Bench;
+  job: Barred;
+  mayRule: boolean;
   open: boolean;
   onClose: () => void;
 }) {
   return (
-    <Dialog open={open} onClose={onClose} title={`What ${bench.job} lets pass`} wide>
-      {open && <Form bench={bench} onClose={onClose} />}
+    <Dialog open={open} onClose={onClose} title={`What ${job.name} lets pass`} wide>
+      {open && <Form job={job} mayRule={mayRule} onClose={onClose} />}
     </Dialog>
   );
 }
 
-function Form({ bench, onClose }: { bench: Bench; onClose: () => void }) {
+function Form({ job, mayRule, onClose }: { job: Barred; mayRule: boolean; onClose: () => void }) {
   const kinds = useQuery(kindsQuery);
-  const set = useSetBar(bench.job_id);
-  const [bar, setBar] = useState<Record<string, number>>(bench.bar);
-  const mayRule = bench.role === "supervisor";
+  const set = useSetBar(job.id);
+  const [bar, setBar] = useState<Record<string, number>>(job.bar);
   if (!kinds.data) return <p role="status">One moment …</p>;
   return (
     <form
