@@ -32,7 +32,8 @@ class Detail(Evidence):
         ratio: of grain. texture_over_grain, flat_share: where flat places showed it;
             textured_share: where textured ones did, 0..1.
         seen_in: `colour`, `brightness alone`; None for brightness.
-        sigma_around: of grain, the standard deviation that what is around has, levels of 255.
+        sigma_around: of grain, the standard deviation of luma that what is around has, levels of
+            255.
         grain_gone: from what loss of grain on a blurred place was not given grain again.
     """
 

@@ -171,7 +171,9 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
 
 
 def _sigma_around(ground: Ground, grain: Grain) -> float:
-    """Standard deviation of the picture's grain at the brightness of what is around, levels of 255."""
+    """Standard deviation of the picture's grain in luma, at the brightness of what is around, levels of
+    255.
+    """
     levels = np.array(grain.by_level or ((128.0, grain.sigma),), float)
     usual = np.interp(ground.around.level[ground.known] * 255, levels[:, 0], levels[:, 1])
     return float(np.median(usual)) if usual.size else float(grain.sigma)

@@ -317,7 +317,7 @@ def _grain(case: Case) -> list[Change]:
     sigma = next((detail.sigma_around for detail in shown if detail.sigma_around), None)
     why = f"it has {float(ratio):.2f} of its surroundings' grain" if ratio else _worst(some)
     if ratio and sigma:
-        why += f", whose standard deviation is {sigma:.2g} levels of 255"
+        why += f", whose standard deviation is {sigma:.2g} levels of 255 in brightness"
     values = {"ratio": ratio, "sigma": sigma}
     given = {name: round(float(value), 3) for name, value in values.items() if value}
     return [Change("match grain", given, because, why)]
