@@ -59,6 +59,8 @@ TAIL = 0.8
 #: Where not even half or twice the grain could be seen (natural logarithm of its amplitude),
 #: nothing can.
 TELLING = 0.7
+#: The root mean of a normal deviate, in parts of its deviation.
+ROOT_MEAN = 0.676
 #: A ratio of noise below e^this is nothing a person could bring out.
 _LEAST = (0.16, 0.12)
 #: In colour: the least that counts, natural logarithm of the ratio, and the least spread.
@@ -88,8 +90,7 @@ class Expectations:
         middle = around.coarse
         levels = np.array(grain.by_level or ((128.0, grain.sigma),), float)
         usual = np.interp(around.level * 255, levels[:, 0], levels[:, 1])
-        # The root mean of a normal deviate is .676 of its deviation.
-        quiet = ground.known & (np.exp(around.noise) < 0.676 * TEXTURE * usual + 0.15)
+        quiet = ground.known & (np.exp(around.noise) < ROOT_MEAN * TEXTURE * usual + 0.15)
         # The fill's own grain may be anything, so it is called flat by what is coarser than grain;
         # and so is all else, or nulls would not be like it.
         self.flat_below = float(np.percentile(middle[quiet], 70)) if quiet.sum() > 20 else -99.0
@@ -107,7 +108,7 @@ class Expectations:
         """Whether a cell's finest detail may be grain: fine texture (grass, cloth) has as much at
         middle scales as it has at the finest, grain has hardly any there.
         """
-        deviation = np.exp(cells.noise) / 0.676
+        deviation = np.exp(cells.noise) / ROOT_MEAN
         # White noise behind a Gaussian: variance over 8 pi sigma^4; twice that for grain that is
         # somewhat correlated.
         alone = np.log(0.004 + 2 * 6.5e-4 * deviation**2)
@@ -164,19 +165,21 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
     readings = _measured(window, carriers, ground)
     if isinstance(readings, Abstention):
         return readings
-    sigma = _sigma_around(ground, carriers.result_grain)
+    sigma = _sigma_around(ground)
     for reading in readings:
         reading.evidence = replace(reading.shown(Detail), sigma_around=sigma)
     return readings
 
 
-def _sigma_around(ground: Ground, grain: Grain) -> float:
-    """Standard deviation of the picture's grain in luma, at the brightness of what is around, levels of
-    255.
+def _sigma_around(ground: Ground) -> float | None:
+    """Standard deviation of luma that grain gives the calmest of what is around, levels of 255; None
+    where nothing is around. Textured places have more than their grain.
     """
-    levels = np.array(grain.by_level or ((128.0, grain.sigma),), float)
-    usual = np.interp(ground.around.level[ground.known] * 255, levels[:, 0], levels[:, 1])
-    return float(np.median(usual)) if usual.size else float(grain.sigma)
+    around, known = ground.around, ground.known
+    if not known.any():
+        return None
+    calm = known & (around.coarse <= np.percentile(around.coarse[known], 20))
+    return float(np.exp(np.median(around.noise[calm])) / ROOT_MEAN)
 
 
 def _measured(window: Window, carriers: Carriers, ground: Ground) -> list[Reading] | Abstention:
