@@ -8,7 +8,8 @@ import sys
 import time
 from pathlib import Path
 
-sys.path.insert(0, str(Path(__file__).parent))
+sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parent.parent.parent)]
+from demo.names import PICTURES  # noqa: E402
 from machine import prepare, say  # noqa: E402
 from services import House, ended_by_signals  # noqa: E402
 
@@ -29,7 +30,9 @@ def main() -> None:
     parser.add_argument(
         "--picture",
         action="append",
-        help="only this picture of the demo, by its name in demo/pictures; may be given again",
+        choices=PICTURES,
+        metavar="NAME",
+        help=f"only this picture of the demo ({', '.join(PICTURES)}); may be given again",
     )
     given = parser.parse_args()
     ended_by_signals()

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from demo import scenario
+from demo.names import PICTURES
 
 
 @pytest.mark.parametrize("picture", scenario.PICTURES_OF_JOB, ids=lambda picture: picture.slug)
@@ -77,6 +78,10 @@ def test_pictures_that_are_hard_in_a_way_of_their_own_are_there():
     assert len({shot.shape for shot in shots}) == 1
     assert not any(np.array_equal(shots[0], other) for other in shots[1:])
     assert {method for method in scenario.TRIAL.methods} and len(scenario.TRIAL.methods) == 4
+
+
+def test_every_picture_can_be_asked_for_by_its_name():
+    assert [one.slug for one in scenario.PICTURES_OF_JOB] == list(PICTURES)
 
 
 def test_the_second_job_has_forty_rulings_and_what_was_signed_holds():

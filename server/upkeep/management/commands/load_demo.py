@@ -33,6 +33,7 @@ from zweiblick_core.rules.states import advance
 
 sys.path.insert(0, str(settings.REPO))
 from demo import scenario  # noqa: E402
+from demo.names import PICTURES  # noqa: E402
 from upkeep.ahead import do_ahead  # noqa: E402
 from upkeep.leaflet import facts_of, load_leaflet  # noqa: E402
 
@@ -50,7 +51,7 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--password", required=True)
         parser.add_argument(
-            "--picture", action="append", help="only these, by their name in demo/pictures"
+            "--picture", action="append", choices=PICTURES, help="only these of the demo's pictures"
         )
 
     def say(self, words: str) -> None:
