@@ -131,7 +131,7 @@ def test_a_late_result_is_brought_in_from_the_bench_whatever_it_is_called(signed
     page = signed_in()
     open_picture(page, "Slipway")
     expect(page.get_by_role("button", name=re.compile(", attempt 2:"))).to_have_count(0)
-    page.get_by_role("link", name="bring a result in").click()
+    page.get_by_role("link", name="bring in another result").click()
     expect(page.get_by_text("a result for Slipway")).to_be_visible()
     late = filled(OTHER, MASK, OTHER_TRUTH.astype(float) + 25)
     drop(page, file("untitled 3.png", png(late)))

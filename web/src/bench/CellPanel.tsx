@@ -58,11 +58,11 @@ export function CellPanel(props: Props) {
         worked={cell.worked}
         best={bestCell(bench, region.id)?.id === cell.id}
       />
-      <p className="m-0 mb-1 flex flex-wrap">
+      <p className="m-0 -ml-1 mb-1 flex flex-wrap">
         {bench.attempts.length > 1 && (
           <button
             type="button"
-            className="quiet -ml-1"
+            className="quiet"
             onClick={() => change({ type: "dialog", dialog: "changes" })}
           >
             what changed <Key action="changes" />
@@ -83,14 +83,6 @@ export function CellPanel(props: Props) {
             className="quiet text-inherit no-underline"
           >
             {counted(bench.siblings, "sibling")} <Key action="siblings" />
-          </Link>
-        )}
-        {mayRule && (
-          <Link
-            to={`/jobs/${bench.job_id}?picture=${bench.id}`}
-            className="quiet text-inherit no-underline"
-          >
-            bring a result in
           </Link>
         )}
         {mayRule && (

@@ -1,4 +1,5 @@
 import { fireEvent, render, screen } from "@testing-library/react";
+import { MemoryRouter } from "react-router";
 import { describe, expect, it, vi } from "vitest";
 import type { Attempt, Bench, Cell } from "../api/client";
 import { cellWords, Ledger } from "./Ledger";
@@ -37,9 +38,25 @@ const bench = {
   ],
 } as unknown as Bench;
 
+const shown = (of: Bench) =>
+  render(
+    <MemoryRouter>
+      <Ledger bench={of} current={of.cells[0] as Cell} onChoose={() => undefined} />
+    </MemoryRouter>,
+  );
+
 describe("the ledger", () => {
+  it("leads a supervisor, and nobody else, to bringing in another result", () => {
+    shown({ ...bench, id: 7, job_id: 3, role: "retoucher" });
+    expect(screen.queryByRole("link")).toBeNull();
+    shown({ ...bench, id: 7, job_id: 3, role: "supervisor" });
+    expect(screen.getByRole("link", { name: "bring in another result" }).getAttribute("href")).toBe(
+      "/jobs/3?picture=7",
+    );
+  });
+
   it("says every cell's state and worst finding in words", () => {
-    render(<Ledger bench={bench} current={bench.cells[0] as Cell} onChoose={() => undefined} />);
+    shown(bench);
     expect(
       screen.getByRole("button", {
         name: "region 1 ladder, attempt 1: undecided; worst: seam, glaring",
@@ -70,17 +87,17 @@ describe("the ledger", () => {
         attempt(2),
       ),
     ).toBe("passes, carried over; nothing found");
-    render(<Ledger bench={bench} current={bench.cells[0] as Cell} onChoose={() => undefined} />);
+    shown(bench);
     expect(screen.getByText("from 1")).toBeTruthy();
   });
 
   it("is walked with the arrow keys from anywhere but fields", () => {
     const choose = vi.fn();
     render(
-      <>
+      <MemoryRouter>
         <Ledger bench={bench} current={bench.cells[0] as Cell} onChoose={choose} />
         <input aria-label="field" />
-      </>,
+      </MemoryRouter>,
     );
     fireEvent.keyDown(window, { key: "ArrowRight" });
     fireEvent.keyDown(window, { key: "ArrowDown" });

@@ -1,4 +1,5 @@
 import { Fragment, useEffect, useRef, useState } from "react";
+import { Link } from "react-router";
 import type { Attempt, Bench, Cell } from "../api/client";
 import { SeverityStrokes, StateShape, type CellState } from "../ui/marks";
 import { OutcomeShape } from "../ui/outcome";
@@ -85,8 +86,17 @@ export function Ledger({ bench, current, onChoose }: Props) {
       >
         <thead>
           <tr>
-            <th className="w-[74px] p-0">
+            <th className="w-[74px] p-0 text-left font-normal">
               <span className="sr-only">region</span>
+              {bench.role === "supervisor" && (
+                <Link
+                  to={`/jobs/${bench.job_id}?picture=${bench.id}`}
+                  className="quiet small -ml-1 text-inherit no-underline"
+                  aria-label="bring in another result"
+                >
+                  bring in
+                </Link>
+              )}
             </th>
             {attempts.map((attempt) => (
               <th
