@@ -14,15 +14,17 @@ from pathlib import Path
 import numpy as np
 from sklearn.metrics import roc_auc_score
 
-from .asking import KINDS
-from .features import Table, read
+from zweiblick_core.scoring.asking import KINDS
+
+from .features import Table, lines_of, read
 from .fit import (
     REPORTED,
     STANDS_OUT,
     Judged,
-    curve_of,
+    likely_of,
     out_of_fold,
     regions_of,
+    stack_of,
     weights_out_of_fold,
 )
 
@@ -178,15 +180,15 @@ def main() -> None:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--draws", type=int, default=200)
     given = parser.parse_args()
-    some = read(given.store)
+    some = read(lines_of(given.store))
     print(
         f"{len(some.kinds)} regions of {len(set(some.photographs))} photographs, {int(some.clean.sum())} clean, {len(some.of)} readings"
     )
     judged = out_of_fold(some, given.seed, given.locked)
-    # Nothing is chosen on what is locked: the curve and the cut are the others'.
+    # Nothing is chosen on what is locked: how they are stacked is the others'.
     open_ = out_of_fold(some, given.seed) if given.locked else judged
-    curve = curve_of(some, open_)
-    likely = [curve.likely(one.odds) for one in judged]
+    stack = stack_of(some, open_)
+    likely = [likely_of(some, one, stack) for one in judged]
     before = pooled(some, judged, [some.scores] * len(judged))
     after = pooled(some, judged, likely)
     old, new = figures(some, before), figures(some, after)

@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from .asking import KINDS, Strength, asked, numbers, strongest
+from zweiblick_core.scoring.asking import KINDS, Strength, rows_of
 
 #: A reading is right where at least this part of it lies where something is wrong.
 HIT = 0.05
@@ -79,16 +79,8 @@ def asked_of(line: dict[str, Any]) -> np.ndarray:
 
 
 def _asked(line: dict[str, Any], readings: list[tuple[str, Strength, bool]]) -> np.ndarray:
-    seen: dict[str, list[Strength]] = {}
-    for kind, strength, _ in readings:
-        seen.setdefault(kind, []).append(strength)
-    best = strongest(seen)
-    return np.stack(
-        [
-            asked(numbers({**best, kind: strength}, line["abstained"], line["context"]), kind)
-            for kind, strength, _ in readings
-        ]
-    )
+    strengths = [(kind, strength) for kind, strength, _ in readings]
+    return rows_of(strengths, line["abstained"], line["context"])
 
 
 def table(lines: Iterable[dict[str, Any]]) -> Table:
@@ -114,8 +106,12 @@ def table(lines: Iterable[dict[str, Any]]) -> Table:
     )
 
 
-def read(file: Path) -> Table:
-    """The store of `synthesise`, as it is or compressed (gzip)."""
+def lines_of(file: Path) -> list[bytes]:
+    """The lines of the store of `synthesise`, as it is or compressed (gzip)."""
     data = file.read_bytes()
-    text = (gzip.decompress(data) if file.suffix == ".gz" else data).decode()
-    return table(json.loads(line) for line in text.splitlines())
+    return (gzip.decompress(data) if file.suffix == ".gz" else data).splitlines()
+
+
+def read(lines: Iterable[bytes]) -> Table:
+    """Lines of the store as they are written."""
+    return table(json.loads(line) for line in lines)

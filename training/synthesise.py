@@ -29,12 +29,12 @@ from zweiblick_core.kinds import REGISTRY
 from zweiblick_core.regions import from_mask
 from zweiblick_core.report import Reading
 from zweiblick_core.scene.carriers import measure_carriers
+from zweiblick_core.scene.context import context_of
 from zweiblick_core.scene.look import Scene
 from zweiblick_core.scene.planes import luma_of
 from zweiblick_core.scene.window import open_window
 from zweiblick_core.visibility import NATIVE
 
-from .context import context_of
 from .makers.hands import HANDS, with_thing
 from .outlines import along_an_edge, at_the_frame, blob, pole
 from .photographs import names, photograph

@@ -211,7 +211,8 @@ def _shadows(kept: list[Reading], unreported: Sequence[Reading]) -> None:
         if not edges:
             continue
         strongest = max(edges, key=lambda r: r.score)
-        shadow.score, shadow.runner_up = max(shadow.score, strongest.score), strongest.kind
+        shadow.stands_for(strongest)
+        shadow.runner_up = strongest.kind
         # Beside a shadow a fill that is as it should be looks light.
         lit = [r for r in kept if r.kind == "tone" and r.shown(Tone).difference.lightness > 0]
         for other in edges + lit:
@@ -496,7 +497,8 @@ def _one_lack(kept: list[Reading]) -> None:
                 stands.runner_up = stands.runner_up or (other.kind if other.kind != kind else None)
         if stands.kind != kind:
             stands.runner_up, stands.kind = stands.kind, kind
-        stands.score = max(r.score for r in together)
+        for other in together:
+            stands.stands_for(other)
 
 
 #: Strength of the finest octave against around, over that of the third, of the second over the
@@ -544,6 +546,7 @@ def _sharpness_after_all(kept: list[Reading], unreported: Sequence[Reading]) -> 
                 replace(
                     other,
                     score=grain.score,
+                    likely=grain.likely,
                     runner_up="grain",
                     bbox=grain.bbox,
                     polygon=grain.polygon,
@@ -585,7 +588,7 @@ def _light_is_nothing_foreign(kept: list[Reading]) -> None:
         if known:
             kept.remove(patch)
             known[0].runner_up = known[0].runner_up or "invented"
-            known[0].score = max(known[0].score, patch.score)
+            known[0].stands_for(patch)
         else:
             patch.kind, patch.runner_up = "tone", "invented"
 

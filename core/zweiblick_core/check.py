@@ -22,11 +22,12 @@ from .regions.masks import Region
 from .report import KINDS, Abstention, Finding, Reading, RegionReport, Report, Signal
 from .scene.backdrop import backdrop
 from .scene.carriers import Carriers, measure_carriers
+from .scene.context import context_of
 from .scene.grading import grading_of
 from .scene.look import Scene
 from .scene.planes import luma_of
 from .scene.window import Window, open_window, reach_of
-from .scoring import confidence, holds, is_reported, overall
+from .scoring import alone, holds, is_reported, overall, weigh
 from .visibility import NATIVE, Size, visibility, word
 
 #: Called after each step: (part done 0..1, words).
@@ -165,6 +166,7 @@ def _checked(
             pair.original, pair.result, keep, carriers, pair.resampled or grading is not None
         )
         readings = [_in_original(reading, pair) for reading in readings]
+        weigh(readings, {}, None)
         findings = [
             _finding(reading, size, frame_size, pair.scale)
             for reading in readings
@@ -293,7 +295,7 @@ class Measured:
     """What every kind saw in one region, before anything is decided.
 
     Attributes:
-        readings: of all kinds, also those that are far from being reported.
+        readings: of all kinds, also those that are far from being reported; weighed.
         abstained: kinds that cannot tell here.
     """
 
@@ -312,6 +314,7 @@ def measured(
         # Nothing was done here: the measures would judge the original against itself.
         unchanged = untouched.measure(window, carriers)
         assert not isinstance(unchanged, Abstention)
+        weigh(unchanged, {}, None)
         nothing = Abstention("nothing changed in this region")
         return Measured(unchanged, {kind: nothing for kind in examined if kind != "untouched"})
     readings: list[Reading] = []
@@ -323,6 +326,12 @@ def measured(
             abstained[kind] = outcome
         else:
             readings += outcome
+    # Where only some kinds were asked, nobody knows what the others would have seen.
+    weigh(
+        readings,
+        abstained,
+        context_of(window, carriers) if len(examined) == len(REGISTRY) else None,
+    )
     return Measured(readings, abstained)
 
 
@@ -395,7 +404,7 @@ def _finding(reading: Reading, size: Size, picture: tuple[int, int], scale: floa
         reading.kind,
         reading.runner_up,
         reading.score,
-        confidence(reading.score, reading.kind),
+        alone(reading.score) if reading.likely is None else reading.likely,
         severity,
         word(severity),
         reading.bbox,

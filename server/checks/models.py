@@ -143,3 +143,23 @@ class OutsideRuling(models.Model):
 
     class Meta:
         ordering = ["id"]
+
+
+class Recalibration(models.Model):
+    """How sure findings of new checks are, fitted to what people answered: a curve over the log odds
+    of a `model` of the core. Rows are only added and ended; a check's `options` names the one it
+    used.
+    """
+
+    model = models.CharField(max_length=20)
+    core_version = models.CharField(max_length=20)
+    offset = models.FloatField()
+    slope = models.FloatField()
+    answers = models.PositiveIntegerField()
+    there = models.PositiveIntegerField()
+    made_at = models.DateTimeField(auto_now_add=True)
+    ended_at = models.DateTimeField(null=True)
+    undone = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["id"]

@@ -27,6 +27,7 @@ from zweiblick_core.check import check as core_check
 from zweiblick_core.check import judged_against
 from zweiblick_core.compare import Wear, same_pixels, same_when_saved_anew, saved_as
 from zweiblick_core.io import Picture as CorePicture
+from zweiblick_core.recalibrate import recalibrated
 from zweiblick_core.regions import (
     Region,
     drawn_around,
@@ -36,12 +37,14 @@ from zweiblick_core.regions import (
 )
 from zweiblick_core.report import Report
 from zweiblick_core.rules.states import advance
+from zweiblick_core.scoring import MODEL
 from zweiblick_core.visibility import parse_size
 
 from .basing import agreed_base
 from .carrying import carry_answers, same_in
 from .events import Proofs, check_finished
-from .models import Check, CheckedRegion, Finding
+from .models import Check, CheckedRegion, Finding, Recalibration
+from .recalibrating import curve_in, in_force
 from .wearing import worn_in
 
 
@@ -75,7 +78,11 @@ def ask_check(attempt: Attempt) -> Check:
     options: dict[str, Any] = {
         "size": size.spec if size else None,
         "regions": [version.pk for version in versions],
+        "model": MODEL.name,
     }
+    house = in_force()
+    if house is not None:
+        options["recalibrated"] = house.pk
     base = agreed_base(attempt.picture)
     if base is not None and base.pk != attempt.pk:
         options["agreed_base"] = base.pk
@@ -146,9 +153,15 @@ def run_check(lease: Lease) -> None:
     alignment = stored_alignment(picture.original.blob, image.blob) or aligned(
         original, result, versions
     )
-    agreed = _agreed(check)
     report = examined(
-        original, result, versions, check.options["size"], lease.progress, alignment, agreed
+        original,
+        result,
+        versions,
+        check.options["size"],
+        lease.progress,
+        alignment,
+        _agreed(check),
+        Recalibration.objects.filter(pk=check.options.get("recalibrated") or 0).first(),
     )
     changed = _changed(original, result, alignment)
     proofs = _proofs(check.attempt, versions, report.to_dict()["overreach"]["findings"])
@@ -175,14 +188,20 @@ def examined(
     progress: Callable[[float, str], None],
     alignment: Alignment,
     agreed: CorePicture | None = None,
+    house: Recalibration | None = None,
 ) -> Report:
-    """The core's report of a result, whether it is stored or not; `spec`: the size judged for."""
+    """The core's report of a result, whether it is stored or not.
+
+    Args:
+        spec: the size judged for. agreed: the agreed base. house: how sure findings are, if people
+            of this house have said.
+    """
     areas = [version.core for version in versions]
     size = parse_size(spec)
     report = core_check(original, result, areas, size, progress, alignment=alignment)
-    if agreed is None:
-        return report
-    return judged_against(agreed, report, result, areas, size, alignment)
+    if agreed is not None:
+        report = judged_against(agreed, report, result, areas, size, alignment)
+    return recalibrated(report, curve_in(house)) if house is not None else report
 
 
 def _agreed(check: Check) -> CorePicture | None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from checks.recalibrating import in_force
 from checks.running import aligned, examined, versions_of
 from images.decoding import decoded
 from zweiblick_core import __version__ as core_version
@@ -30,6 +31,7 @@ def rehearsed(slip: Slip, answer: Answer, progress: Callable[[float, str], None]
         size.spec if size else None,
         progress,
         aligned(original, answer.whole, versions),
+        house=in_force(),
     )
     found = {region.id: region.findings for region in report.regions}
     at = {version.region_id: str(version.pk) for version in versions}

@@ -7,7 +7,7 @@ from evidences import MEASURE, SIGNAL, finding, shown
 from zweiblick_core.arbitrate import arbitrate
 from zweiblick_core.grouping import group, in_order, place_words
 from zweiblick_core.report import Reading, Report
-from zweiblick_core.scoring import confidence, overall
+from zweiblick_core.scoring import overall
 
 REGION = (100, 100, 200, 100)
 
@@ -144,11 +144,6 @@ def test_overall_is_one_where_nothing_was_found_and_falls_with_every_finding():
     assert overall([finding("seam", [0, 0, 1, 1], severity=0.9)], {"seam": 0.9}) < overall(
         [finding("seam", [0, 0, 1, 1], severity=0.1)], {"seam": 0.9}
     )
-
-
-def test_confidence_grows_with_the_score():
-    values = [confidence(score) for score in np.linspace(0, 1, 11)]
-    assert values == sorted(values) and values[0] < 0.05 and values[-1] > 0.9
 
 
 def test_a_report_refuses_numbers_that_are_none():

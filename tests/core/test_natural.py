@@ -4,14 +4,12 @@ that grazes something strong, a file that was saved again.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from types import SimpleNamespace
 
 import cv2
 import numpy as np
 import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
-from evidences import shown
 
 from zweiblick_core.check import check
 from zweiblick_core.features.copies.turned import Searcher
@@ -26,9 +24,7 @@ from zweiblick_core.kinds.repeat import (
 )
 from zweiblick_core.overreach import measure as overreach_of
 from zweiblick_core.regions import from_mask
-from zweiblick_core.report import Measure, Natural, Reading, Signal
 from zweiblick_core.scene.carriers import measure_carriers
-from zweiblick_core.scoring import MODEL, confidence, is_reported
 
 GROUND = textured(460, 620, seed=11)
 MASK = disc(GROUND.shape[:2], 300, 230, 56)
@@ -238,25 +234,6 @@ def test_one_channel_that_an_encoding_moved_is_no_change_outside_and_all_three_a
         )
 
     assert found(-2.4, 0, 0) < 0.5 < found(-2.4, -2.4, -2.4) and found(-7, 0, 0) > 0.5
-
-
-def test_a_finding_is_more_likely_there_than_not():
-    # Half of what is at this score is real; a hint says itself how little it is sure of.
-    assert confidence(MODEL.reported) == pytest.approx(0.5, abs=0.01)
-    weak = Reading(
-        "seam",
-        MODEL.reported - 0.01,
-        [0, 0, 9, 9],
-        [[0, 0], [9, 0], [9, 9]],
-        Signal(((0.1, 5, 0),), 9, 81),
-        Measure("", 1, "", Natural(0, 1, 9, "")),
-        shown("seam"),
-    )
-    assert (
-        not is_reported(weak)
-        and is_reported(replace(weak, score=MODEL.reported))
-        and is_reported(replace(weak, kind="shadow"))
-    )
 
 
 def printed() -> np.ndarray:

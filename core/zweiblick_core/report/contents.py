@@ -78,11 +78,11 @@ class Reading:
     """One suspected flaw as its kind's module sees it. Coordinates are the original's pixels.
 
     Attributes:
-        score: 0..1, how far outside what the picture does by itself; 0.5 is the reporting
-            threshold.
+        score: 0..1, how far outside what the picture does by itself.
         polygon: ring of [x, y].
         stretch: (start, end) along the boundary in samples, for kinds that live on it; used to
             arbitrate.
+        likely: the probability that something is wrong there, 0..1; None until it was weighed.
     """
 
     kind: str
@@ -94,6 +94,13 @@ class Reading:
     evidence: Evidence
     stretch: tuple[int, int] | None = None
     runner_up: str | None = None
+    likely: float | None = None
+
+    def stands_for(self, other: Reading) -> None:
+        """It is as strong, and as likely, as another reading of the same flaw at least."""
+        self.score = max(self.score, other.score)
+        if other.likely is not None:
+            self.likely = max(self.likely or 0.0, other.likely)
 
     def shown(self, how: type[E]) -> E:
         """The evidence, where it is known how the flaw was recognised."""

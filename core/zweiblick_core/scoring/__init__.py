@@ -2,8 +2,8 @@
 its own: they are the artefact's.
 """
 
-from .calibration import confidence, is_reported
+from .calibration import alone, is_reported, weigh
 from .model import MODEL, Model
 from .whole import holds, overall
 
-__all__ = ["MODEL", "Model", "confidence", "holds", "is_reported", "overall"]
+__all__ = ["MODEL", "Model", "alone", "holds", "is_reported", "overall", "weigh"]

@@ -23,6 +23,6 @@ def holds(findings: Sequence[Finding]) -> float:
 def overall(findings: Sequence[Finding], scores: Mapping[str, float]) -> float:
     """1 = holds everywhere. Readings that are not reported only break ties."""
     near = float(
-        np.mean([min(score, MODEL.reported) / MODEL.reported for score in scores.values()])
+        np.mean([min(score, MODEL.stands_out) / MODEL.stands_out for score in scores.values()])
     )
     return holds(findings) * (1 - MODEL.by_unreported * near)

@@ -5,9 +5,9 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from zweiblick_core.scene.carriers import Carriers
-from zweiblick_core.scene.outline_edges import outline_edges
-from zweiblick_core.scene.window import Window
+from .carriers import Carriers
+from .outline_edges import outline_edges
+from .window import Window
 
 #: The names of `context_of`, in its order.
 CONTEXT = (

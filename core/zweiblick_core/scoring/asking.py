@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from zweiblick_core.report import KINDS as ALL_KINDS
-
-from .context import CONTEXT
+from ..report import KINDS as ALL_KINDS
+from ..scene.context import CONTEXT
 
 #: Kinds that a region can be called; overreach lies outside and untouched is its own fact.
 KINDS = tuple(kind for kind in ALL_KINDS if kind not in ("overreach", "untouched"))
@@ -84,4 +83,29 @@ def asked(region: np.ndarray, kind: str) -> np.ndarray:
     odds = region[: 2 * len(KINDS) : 2]
     second, strongest_other = np.sort(np.delete(odds, at))[-2:]
     own = (odds[at], region[2 * at + 1], odds[at] - strongest_other, strongest_other, second)
-    return np.concatenate([own, region, np.arange(len(KINDS)) == at])
+    # Its own strength stands in front alone, so that nothing falls as it grows.
+    others = region.copy()
+    others[2 * at : 2 * at + 2] = ABSTAINED, 0.0
+    return np.concatenate([own, others, np.arange(len(KINDS)) == at])
+
+
+def rows_of(
+    readings: Sequence[tuple[str, Strength]],
+    leanings: Mapping[str, float],
+    context: Mapping[str, float],
+) -> np.ndarray:
+    """What a model is asked about each of a region's readings, float (n, len(NAMES)).
+
+    Args:
+        readings: (kind, strength), of `KINDS`. leanings: of each kind that abstained, 0..0.5.
+        context: as of `context_of`.
+    """
+    seen: dict[str, list[Strength]] = {}
+    for kind, strength in readings:
+        seen.setdefault(kind, []).append(strength)
+    best = strongest(seen)
+    rows = [
+        asked(numbers({**best, kind: strength}, leanings, context), kind)
+        for kind, strength in readings
+    ]
+    return np.stack(rows) if rows else np.zeros((0, len(NAMES)))
