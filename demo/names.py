@@ -1,6 +1,9 @@
-"""What the pictures of Harbour Year are called on the command line. Nothing else is imported here, so
-that `bin/demo` can read it before anything is installed.
+"""What the pictures of Harbour Year are called on the command line, and its people's password. Nothing
+else is imported here, so that `bin/demo` can read it before anything is installed.
 """
+
+#: The demo's people share one password; it guards made-up pictures on loopback.
+PASSWORD = "quellmuende"
 
 PICTURES = (
     "warehouse",

@@ -9,11 +9,11 @@ import sys
 import time
 from pathlib import Path
 
-sys.path.insert(0, str(Path(__file__).parent))
+sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parent.parent.parent)]
 from machine import PYTHON, REPO, VENV, WEB, node_environment, prepare, say, web_packages  # noqa: E402
 from services import House, ended_by_signals  # noqa: E402
 
-from demo import PASSWORD  # noqa: E402
+from demo.names import PASSWORD  # noqa: E402
 
 PARTS = ("lint", "core", "web", "server", "browser")
 FAST = ("lint", "core", "web", "server")

@@ -8,15 +8,11 @@ import sys
 import time
 from pathlib import Path
 
-# The package of the demo comes before this file, which has its name.
-sys.path[:0] = [str(Path(__file__).parent.parent.parent), str(Path(__file__).parent)]
+sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parent.parent.parent)]
 from machine import prepare, say  # noqa: E402
 from services import House, ended_by_signals  # noqa: E402
 
-from demo.names import PICTURES  # noqa: E402
-
-#: The demo's people share one password; it guards made-up pictures on loopback.
-PASSWORD = "quellmuende"
+from demo.names import PASSWORD, PICTURES  # noqa: E402
 
 
 def main() -> None:
