@@ -53,6 +53,17 @@ def test_an_outline_of_ones_own_takes_the_regions_place_and_can_be_grown_and_shr
     assert methods.grown(area, -3).sum() < area.sum() < methods.grown(area, 3).sum()
 
 
+def test_at_the_frames_edge_there_is_no_feather():
+    area = np.zeros_like(MASK)
+    area[60:100, :40] = True
+    hard, soft = (
+        methods.remove("straight copy", PICTURE, area, offset=(80, 5), feather=feather).astype(int)
+        for feather in (0, 6)
+    )
+    apart = np.abs(hard - soft).max(axis=2)
+    assert not apart[70:90, :30].any() and apart[70:90, 36:40].any()
+
+
 def test_a_feather_fades_inside_the_outline_only():
     hard, soft = (
         methods.remove("straight copy", PICTURE, MASK, offset=(50, 5), feather=feather).astype(int)

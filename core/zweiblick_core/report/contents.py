@@ -80,8 +80,7 @@ class Reading:
     Attributes:
         score: 0..1, how far outside what the picture does by itself.
         polygon: ring of [x, y].
-        stretch: (start, end) along the boundary in samples, for kinds that live on it; used to
-            arbitrate.
+        stretch: (start, end) along the boundary in samples, for kinds that live on it.
         likely: the probability that something is wrong there, 0..1; None until it was weighed.
     """
 
@@ -124,7 +123,8 @@ class Finding:
 
     Attributes:
         kind: one of `KINDS`; runner_up: the kind it might have been instead.
-        score: 0..1, as of a `Reading`. confidence: 0..1, the probability that a person would agree.
+        score: 0..1, as of a `Reading`. confidence: 0..1, the probability that something is
+            wrong there.
         severity: 0..1, how visible it is at the size the picture is used at; word: the same in a
             word.
         bbox: x, y, width, height. polygon: ring of [x, y].

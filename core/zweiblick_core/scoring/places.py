@@ -1,0 +1,34 @@
+"""Readings of one place: how much of it they share, what they show, and giving one another name."""
+
+from __future__ import annotations
+
+from ..evidence import Detail, Evidence, Rim
+from ..report import Reading
+
+#: Readings that share so much of the smaller one's box are of one flaw.
+TOGETHER = 0.3
+#: What says more of where a flaw comes from stands if it is at least so much of the other's score.
+TELLS_WHY = 0.8
+
+
+def shared(first: Reading, second: Reading) -> float:
+    """Share of the smaller box that both cover, 0..1."""
+    ax, ay, aw, ah = first.bbox
+    bx, by, bw, bh = second.bbox
+    w, h = min(ax + aw, bx + bw) - max(ax, bx), min(ay + ah, by + bh) - max(ay, by)
+    return max(0.0, w) * max(0.0, h) / max(1.0, min(aw * ah, bw * bh))
+
+
+def rim_of(reading: Reading) -> Rim:
+    """What a seam or a halo shows; of what was recognised otherwise, nothing."""
+    return reading.evidence if isinstance(reading.evidence, Rim) else Rim()
+
+
+def detail_of(reading: Reading) -> Detail:
+    """What missing or added detail shows; of what was recognised otherwise, nothing."""
+    return reading.evidence if isinstance(reading.evidence, Detail) else Detail()
+
+
+def call(reading: Reading, kind: str, shown: Evidence) -> None:
+    """Give a reading another kind; its own is its runner-up."""
+    reading.kind, reading.runner_up, reading.evidence = kind, reading.kind, shown
