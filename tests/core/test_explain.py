@@ -126,47 +126,51 @@ def test_grain_that_went_with_the_edges_was_blurred_though_only_flat_places_show
     ) == [("grain", None)]
 
 
-def test_that_a_place_belongs_to_nothing_around_is_true_of_any_gross_flaw():
-    foreign = lambda: reading(
-        "invented", 0.99, shares={"colour": 0.3, "detail": 0.3, "structure": 0.3}
-    )
+def foreign(colour, detail, structure, score=0.99, **more):
+    shares = {"colour": colour, "detail": detail, "structure": structure}
+    return reading("invented", score, shares=shares, **more)
+
+
+def test_what_is_foreign_in_one_respect_alone_is_what_is_wrong_in_that_respect():
     fringe = halo(across(10.0 * NEAR), (10.0, 0.0, 0.0), 0.98)
-    for other in (fringe, reading("smear"), reading("tone"), reading("line", what="missing")):
+    for other in (fringe, reading("tone")):
         kind = other.kind
-        assert names(other, foreign()) == [(kind, "invented")]
+        assert names(other, foreign(0.9, 0.05, 0.05)) == [(kind, "invented")]
+    for other in (reading("smear"), reading("line", what="missing")):
+        kind = other.kind
+        assert names(other, foreign(0.1, 0.8, 0.1)) == [(kind, "invented")]
     # But what is hardly there says nothing of it.
-    assert names(reading("tone", 0.66), foreign()) == [("invented", "tone")]
-    assert names(foreign()) == [("invented", None)]
+    assert names(reading("tone", 0.66), foreign(0.9, 0.05, 0.05)) == [("invented", "tone")]
+
+
+def test_what_is_foreign_in_several_respects_and_has_an_edge_of_its_own_is_a_thing():
+    odd = lambda: foreign(0.5, 0.3, 0.2, 0.9)
+    edge = lambda likeness: halo(across(10.0 * NEAR), (10.0, 0.0, 0.0), likeness)
+    assert names(reading("tone", 0.99), edge(-0.3), odd()) == [("invented", "tone")]
+    # A fringe in the thing's colour is the thing's, and without an edge the stronger stands.
+    assert names(edge(0.98), odd())[0][0] == "halo"
+    assert names(reading("smear", 0.99), odd()) == [("smear", "invented")]
+
+
+def test_a_spot_says_nothing_of_all_that_lies_around_it():
+    dot, smear = reading("residue", 0.99, what="dot"), reading("smear", 0.9)
+    dot.bbox = [10.0, 10.0, 5.0, 5.0]
+    assert sorted(names(dot, smear)) == [("residue", None), ("smear", None)]
 
 
 def test_what_stands_off_from_its_surroundings_is_no_wash_out_no_light_and_no_fringe():
     island = lambda: reading(
         "invented", 0.98, value=3.0, how=Island, hardness=1.0, stands_off={"delta_e": 60.0}
     )
-    foreign = lambda: reading(
-        "invented",
-        0.98,
-        value=3.0,
-        shares={"colour": 0.3, "detail": 0.3, "structure": 0.3},
-    )
     fringe = halo(across(10.0 * NEAR), (10.0, 0.0, 0.0), 0.98)
     fringe.measure = Measure("m", 60.0, "u", Natural(0.0, 1.0, 12, "outline"))
     for other in (lambda: reading("smear", 0.95), lambda: reading("tone", 0.95), lambda: fringe):
         assert names(other(), island())[0][0] == "invented"
-        assert names(other(), foreign())[0][0] != "invented"
 
 
-def test_more_grain_makes_nothing_foreign_but_what_stands_off_is_not_made_by_it():
-    foreign = lambda **more: reading(
-        "invented",
-        1.0,
-        value=30.0,
-        shares={"colour": 0.08, "detail": 0.32, "structure": 0.6},
-        **more,
-    )
-    grainy = lambda: reading("grain", 0.99, what="more grain")
-    assert names(grainy(), foreign()) == [("grain", "invented")]
-    assert names(grainy(), foreign(stands_off={"delta_e": 71.0})) == [("invented", "grain")]
+def test_more_grain_makes_nothing_foreign():
+    grainy = reading("grain", 0.99, what="more grain")
+    assert names(grainy, foreign(0.08, 0.32, 0.6, 1.0)) == [("grain", "invented")]
 
 
 def test_a_piece_of_the_thing_explains_whatever_else_is_seen_of_it():

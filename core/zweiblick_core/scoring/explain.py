@@ -17,26 +17,32 @@ from enum import IntEnum
 from ..evidence import Foreign, Island, Lines
 from ..report import Reading
 from .lacks import one_gain, one_lack, sharpness_after_all
-from .places import TELLS_WHY, TOGETHER, shared
+from .places import TELLS_WHY, TOGETHER, covered, rim_of, shared
 from .rims import ring_or_step, shadows_edges, steps_that_fade, traces
 
 #: What ends over more of the picture than this part says is no thing, but a patch of other light.
 _HARD = 0.45
 
+#: From this likeness of its colour to the removed thing's on is a rim the thing's own.
+_THE_THINGS = 0.9
+#: From this share on something is foreign in one respect alone.
+_ALONE = 0.8
 #: From this agreement of its grain on a place is the copy of another.
 _SAME_GRAIN = 0.5
 #: Two readings of one kind that share so much are one.
 _SAME = 0.6
 
 
-def _is_island(invented: Reading) -> bool:
-    """Whether it stands off from its surroundings as nothing else does: light, a fringe or a blur
-    make none.
+def _in_one_respect(invented: Reading, other: Reading) -> bool:
+    """Whether it is foreign in what the other kind is about alone: in its colour beside light, in its
+    detail and structure beside texture. A thing is foreign in both.
     """
     shown = invented.evidence
-    return isinstance(shown, Island) or (
-        isinstance(shown, Foreign) and shown.stands_off is not None
-    )
+    if not isinstance(shown, Foreign) or shown.shares is None:
+        return False
+    shares = shown.shares
+    share = shares.colour if other.kind in _OF_LIGHT else shares.detail + shares.structure
+    return share >= _ALONE
 
 
 def _hardness(invented: Reading) -> float:
@@ -74,7 +80,20 @@ _OF_LIGHT = ("seam", "halo", "tone", "shadow")
 _OF_BOTH = ("untouched", "residue", "invented")
 
 
-def _says(reading: Reading, other: Reading) -> Says:
+def _things(kept: list[Reading]) -> set[int]:
+    """The readings (their `id`) of what is foreign and of another light too, and has no rim of the
+    removed thing's colour: something stands there.
+    """
+    found = set()
+    for one in (one for one in kept if one.kind == "invented"):
+        light = [r for r in kept if r.kind in _OF_LIGHT and shared(r, one) >= TOGETHER]
+        fringe = any(rim_of(r).likeness >= _THE_THINGS for r in light)
+        if isinstance(one.evidence, Island) or (light and not fringe):
+            found.add(id(one))
+    return found
+
+
+def _says(reading: Reading, other: Reading, things: set[int]) -> Says:
     """How much a reading says beside another."""
     if reading.kind == "untouched":
         return Says.EVERYTHING
@@ -84,7 +103,9 @@ def _says(reading: Reading, other: Reading) -> Says:
         # What a blur left is alike in many places, but not in its grain.
         return Says.SOURCE if reading.measure.value > _SAME_GRAIN else Says.ITSELF
     if reading.kind == "invented":
-        return Says.WHOLE if _is_island(reading) else Says.ANYTHING
+        if _in_one_respect(reading, other):
+            return Says.ANYTHING
+        return Says.WHOLE if id(reading) in things else Says.ITSELF
     lines = reading.evidence
     if isinstance(lines, Lines) and lines.whole:
         # What is left of texture runs to and fro.
@@ -94,7 +115,7 @@ def _says(reading: Reading, other: Reading) -> Says:
     return Says.ANYTHING if ends else Says.ITSELF
 
 
-def _may_be_one(first: Reading, second: Reading) -> bool:
+def _may_be_one(first: Reading, second: Reading, things: set[int]) -> bool:
     """Whether two readings at one place may be of one flaw. Light may be right where texture is
     wrong, and the other way round.
     """
@@ -102,12 +123,12 @@ def _may_be_one(first: Reading, second: Reading) -> bool:
         (first.kind in _OF_LIGHT) == (second.kind in _OF_LIGHT)
         or first.kind in _OF_BOTH
         or second.kind in _OF_BOTH
-        or Says.ANYTHING in (_says(first, second), _says(second, first))
+        or Says.ANYTHING in (_says(first, second, things), _says(second, first, things))
     )
 
 
-def _goes_before(winner: Reading, loser: Reading) -> bool:
-    first, second = _says(winner, loser), _says(loser, winner)
+def _goes_before(winner: Reading, loser: Reading, things: set[int]) -> bool:
+    first, second = _says(winner, loser, things), _says(loser, winner, things)
     if first == Says.EVERYTHING:
         return True
     if first < second:
@@ -119,13 +140,14 @@ def _goes_before(winner: Reading, loser: Reading) -> bool:
 
 def _stand(kept: list[Reading]) -> None:
     """Of readings at one place one stands, and the next is what it was chosen over."""
-    most = {id(one): min((_says(one, other) for other in kept), default=0) for one in kept}
+    things = _things(kept)
+    most = {id(one): min(_says(one, other, things) for other in kept) for one in kept}
     for winner in sorted(kept, key=lambda one: (most[id(one)], -one.score)):
         for loser in sorted(kept, key=lambda one: -one.score):
             if winner not in kept or winner.kind == loser.kind:
                 continue
-            same = winner.kind == "untouched" or shared(winner, loser) >= TOGETHER
-            if same and _may_be_one(winner, loser) and _goes_before(winner, loser):
+            same = winner.kind == "untouched" or covered(winner, loser) >= TOGETHER
+            if same and _may_be_one(winner, loser, things) and _goes_before(winner, loser, things):
                 winner.runner_up = winner.runner_up or loser.kind
                 kept.remove(loser)
 

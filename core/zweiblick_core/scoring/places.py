@@ -19,6 +19,15 @@ def shared(first: Reading, second: Reading) -> float:
     return max(0.0, w) * max(0.0, h) / max(1.0, min(aw * ah, bw * bh))
 
 
+def covered(winner: Reading, loser: Reading) -> float:
+    """Share of the loser's box that the winner's covers, 0..1: a spot says nothing of all that lies
+    around it.
+    """
+    _, _, w, h = loser.bbox
+    smaller = min(w * h, winner.bbox[2] * winner.bbox[3])
+    return shared(winner, loser) * max(1.0, smaller) / max(1.0, w * h)
+
+
 def rim_of(reading: Reading) -> Rim:
     """What a seam or a halo shows; of what was recognised otherwise, nothing."""
     return reading.evidence if isinstance(reading.evidence, Rim) else Rim()
