@@ -1,4 +1,4 @@
-"""The one pass: read, register, window, measure, weigh, explain, report."""
+"""The one pass: read, register, window, measure, calibrate, arbitrate, report."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from threadpoolctl import ThreadpoolController
 
 from . import __version__, overreach
 from .align import Alignment, Pair, brought_together, register
+from .arbitrate import arbitrate
 from .errors import Refused
 from .evidence import Rim
 from .features.detail import outlined
@@ -26,7 +27,7 @@ from .scene.grading import grading_of
 from .scene.look import Scene
 from .scene.planes import luma_of
 from .scene.window import Window, open_window, reach_of
-from .scoring import alone, explained, holds, is_reported, overall, weigh
+from .scoring import alone, holds, is_reported, overall, weigh
 from .visibility import NATIVE, Size, visibility, word
 
 #: Called after each step: (part done 0..1, words).
@@ -344,7 +345,7 @@ def found(
         size: the delivery size. picture: (width, height) of the original.
     """
     scale = window.pair.scale if window.pair else 1.0
-    kept = explained(
+    kept = arbitrate(
         [reading for reading in readings if is_reported(reading)],
         [reading for reading in readings if not is_reported(reading)],
     )

@@ -4,9 +4,10 @@ import numpy as np
 import pytest
 from evidences import MEASURE, SIGNAL, finding, shown
 
+from zweiblick_core.arbitrate import arbitrate
 from zweiblick_core.grouping import group, in_order, place_words
 from zweiblick_core.report import Reading, Report
-from zweiblick_core.scoring import explained, overall
+from zweiblick_core.scoring import overall
 
 REGION = (100, 100, 200, 100)
 
@@ -118,9 +119,9 @@ def test_a_step_that_persists_is_a_seam_and_a_bulge_is_a_halo():
     bulge = 8.0 * np.exp(-((offsets / 3.0) ** 2))
     assert [
         r.kind
-        for r in explained([reading("halo", box, profile=step), reading("seam", box, profile=step)])
+        for r in arbitrate([reading("halo", box, profile=step), reading("seam", box, profile=step)])
     ] == ["seam"]
-    (kept,) = explained([reading("halo", box, profile=bulge), reading("seam", box, profile=bulge)])
+    (kept,) = arbitrate([reading("halo", box, profile=bulge), reading("seam", box, profile=bulge)])
     assert (kept.kind, kept.runner_up) == ("halo", "seam")
 
 
@@ -130,7 +131,7 @@ def test_the_same_kind_twice_at_one_place_is_one_finding_and_two_places_are_two(
         reading("seam", [2, 0, 48, 10], 0.9),
         reading("seam", [200, 0, 50, 10], 0.6),
     ]
-    assert [r.score for r in explained(twice)] == [0.9, 0.6]
+    assert [r.score for r in arbitrate(twice)] == [0.9, 0.6]
 
 
 def test_overall_is_one_where_nothing_was_found_and_falls_with_every_finding():

@@ -8,6 +8,7 @@ import pytest
 from builders import disc, filled, jpeg, png, with_thing
 from evidences import shown
 
+from zweiblick_core.arbitrate import arbitrate
 from zweiblick_core.check import check
 from zweiblick_core.features import detail
 from zweiblick_core.features.detail import (
@@ -23,7 +24,6 @@ from zweiblick_core.io import read
 from zweiblick_core.kinds import grain as grain_kind
 from zweiblick_core.regions import from_mask
 from zweiblick_core.report import Abstention, Measure, Natural, Reading, Signal
-from zweiblick_core.scoring import explained
 
 SHAPE = (460, 620)
 MASK = disc(SHAPE, 300, 230, 60)
@@ -167,7 +167,7 @@ def told(kind, what, score=0.9, value=-0.7, **evidence):
 
 
 def names(*readings):
-    return [(one.kind, one.runner_up) for one in explained(list(readings))]
+    return [(one.kind, one.runner_up) for one in arbitrate(list(readings))]
 
 
 def test_what_lost_more_than_a_pixel_is_washed_out_and_not_soft():

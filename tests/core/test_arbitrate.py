@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 from evidences import shown
 
+from zweiblick_core.arbitrate import arbitrate
 from zweiblick_core.evidence import Island
 from zweiblick_core.report import Measure, Natural, Reading, Signal
-from zweiblick_core.scoring import explained
 
 BOX = [0.0, 0.0, 50.0, 40.0]
 OFFSETS = np.arange(-30, 31)
@@ -41,7 +41,7 @@ def halo(profile, ring, likeness, **more):
 
 
 def names(*readings, untold=()):
-    return [(r.kind, r.runner_up) for r in explained(list(readings), untold)]
+    return [(r.kind, r.runner_up) for r in arbitrate(list(readings), untold)]
 
 
 NEAR = np.exp(-(((OFFSETS + 2) / 2.0) ** 2))
@@ -65,7 +65,7 @@ def test_in_a_colour_the_ring_alone_says_so():
 @pytest.mark.parametrize("kind", ["repeat", "invented"])
 def test_the_edge_of_what_was_pasted_in_says_nothing_of_the_thing(kind):
     trace = halo(across(-6.0 * WITHIN + 4.0 * NEAR), (4.0, 0.0, 0.0), -0.97)
-    assert "residue" not in [r.kind for r in explained([trace, reading(kind, 0.98, value=0.9)])]
+    assert "residue" not in [r.kind for r in arbitrate([trace, reading(kind, 0.98, value=0.9)])]
 
 
 PASSING = across(60.0 - 16.0 / (1 + np.exp(-(OFFSETS + 3) / 1.5)))
@@ -74,7 +74,7 @@ SHADOW = {"neutral": 0.95}
 
 def test_a_rim_that_passes_into_a_dark_place_is_its_shadow():
     step = reading("seam", profile=PASSING, what="step")
-    (kept,) = explained([step], [reading("shadow", 0.2, **SHADOW)])
+    (kept,) = arbitrate([step], [reading("shadow", 0.2, **SHADOW)])
     assert (kept.kind, kept.runner_up, kept.score) == ("shadow", "seam", 0.9)
 
 
@@ -126,73 +126,65 @@ def test_grain_that_went_with_the_edges_was_blurred_though_only_flat_places_show
     ) == [("grain", None)]
 
 
-def foreign(colour, detail, structure, score=0.99, **more):
-    shares = {"colour": colour, "detail": detail, "structure": structure}
-    return reading("invented", score, shares=shares, **more)
-
-
-def test_what_is_foreign_in_one_respect_alone_is_what_is_wrong_in_that_respect():
-    fringe = halo(across(10.0 * NEAR), (10.0, 0.0, 0.0), 0.98)
-    for other in (fringe, reading("tone")):
-        kind = other.kind
-        assert names(other, foreign(0.9, 0.05, 0.05)) == [(kind, "invented")]
-    for other in (reading("smear"), reading("line", what="missing")):
-        kind = other.kind
-        assert names(other, foreign(0.1, 0.8, 0.1)) == [(kind, "invented")]
-    # But what is hardly there says nothing of it.
-    assert names(reading("tone", 0.66), foreign(0.9, 0.05, 0.05)) == [("invented", "tone")]
-
-
-def test_what_is_foreign_in_several_respects_and_has_an_edge_of_its_own_is_a_thing():
-    odd = lambda: foreign(0.5, 0.3, 0.2, 0.9)
-    edge = lambda likeness: halo(across(10.0 * NEAR), (10.0, 0.0, 0.0), likeness)
-    assert names(reading("tone", 0.99), edge(-0.3), odd()) == [("invented", "tone")]
-    # A fringe in the thing's colour is the thing's, and without an edge the stronger stands.
-    assert names(edge(0.98), odd())[0][0] == "halo"
-    assert names(reading("smear", 0.99), odd()) == [("smear", "invented")]
-
-
-def test_a_spot_says_nothing_of_all_that_lies_around_it():
-    dot, smear = reading("residue", 0.99, what="dot"), reading("smear", 0.9)
-    dot.bbox = [10.0, 10.0, 5.0, 5.0]
-    assert sorted(names(dot, smear)) == [("residue", None), ("smear", None)]
+def test_a_strong_fringe_makes_cells_foreign_and_something_foreign_makes_a_weak_edge():
+    profile = across(10.0 * NEAR)
+    fringe = halo(profile, (10.0, 0.0, 0.0), 0.98)
+    fringe.measure = Measure("m", 60.0, "u", Natural(0.0, 1.0, 12, "outline"))
+    assert names(fringe, reading("invented", 0.99, value=4.0)) == [("halo", "invented")]
+    assert names(halo(profile, (10.0, 0.0, 0.0), -0.3), reading("invented", 0.99, value=7.0)) == [
+        ("invented", "halo")
+    ]
 
 
 def test_what_stands_off_from_its_surroundings_is_no_wash_out_no_light_and_no_fringe():
     island = lambda: reading(
         "invented", 0.98, value=3.0, how=Island, hardness=1.0, stands_off={"delta_e": 60.0}
     )
+    foreign = lambda: reading(
+        "invented",
+        0.98,
+        value=3.0,
+        shares={"colour": 0.3, "detail": 0.3, "structure": 0.3},
+    )
     fringe = halo(across(10.0 * NEAR), (10.0, 0.0, 0.0), 0.98)
     fringe.measure = Measure("m", 60.0, "u", Natural(0.0, 1.0, 12, "outline"))
     for other in (lambda: reading("smear", 0.95), lambda: reading("tone", 0.95), lambda: fringe):
         assert names(other(), island())[0][0] == "invented"
+        assert names(other(), foreign())[0][0] != "invented"
 
 
-def test_more_grain_makes_nothing_foreign():
-    grainy = reading("grain", 0.99, what="more grain")
-    assert names(grainy, foreign(0.08, 0.32, 0.6, 1.0)) == [("grain", "invented")]
+def test_what_is_foreign_by_its_colour_and_structure_alone_was_not_washed_out():
+    foreign = lambda detail: reading(
+        "invented",
+        0.98,
+        value=4.8,
+        shares={"colour": 0.59, "detail": detail, "structure": 0.4},
+    )
+    assert names(reading("smear", 0.98), foreign(0.01)) == [("invented", "smear")]
+    # What a wash-out makes foreign lacks detail.
+    assert names(reading("smear", 0.98), foreign(0.2)) == [("smear", "invented")]
 
 
-def test_a_piece_of_the_thing_explains_whatever_else_is_seen_of_it():
+def test_more_grain_makes_nothing_foreign_but_what_stands_off_is_not_made_by_it():
+    foreign = lambda **more: reading(
+        "invented",
+        1.0,
+        value=30.0,
+        shares={"colour": 0.08, "detail": 0.32, "structure": 0.6},
+        **more,
+    )
+    grainy = lambda: reading("grain", 0.99, what="more grain")
+    assert names(grainy(), foreign()) == [("grain", "invented")]
+    assert names(grainy(), foreign(stands_off={"delta_e": 71.0})) == [("invented", "grain")]
+
+
+def test_a_piece_of_the_thing_that_stands_off_explains_nothing_else_for_that():
     island = reading(
         "invented", 0.98, value=3.0, how=Island, hardness=1.0, stands_off={"delta_e": 60.0}
     )
-    assert names(reading("residue", 0.99, what="sliver"), island, reading("tone", 0.95)) == [
-        ("residue", "invented")
-    ]
-
-
-def test_light_and_texture_may_both_be_wrong_and_each_is_one_flaw():
-    step = reading("seam", 0.97, what="step", profile=across(np.where(OFFSETS < 0, 8.0, 0.0)))
-    found = names(step, reading("tone", 0.9), reading("smear", 0.95), reading("line", 0.8))
-    assert sorted(found) == [("seam", "tone"), ("smear", "line")]
-    # Elsewhere it is another flaw.
-    apart = reading("tone", 0.9)
-    apart.bbox = [200.0, 0.0, 50.0, 40.0]
-    assert sorted(names(reading("halo", 0.97, profile=across(0.0)), apart)) == [
-        ("halo", None),
-        ("tone", None),
-    ]
+    assert sorted(
+        names(reading("residue", 0.99, what="sliver"), island, reading("smear", 0.95))
+    ) == [("residue", "invented"), ("smear", None)]
 
 
 def in_colour(what, ratio, grain=0.5, share=1.0, sparser=-0.1, **more):
@@ -259,6 +251,11 @@ def test_a_copy_keeps_what_else_is_seen_of_it_its_step_where_it_was_not_blended_
     assert {name for name, _ in names(copy(), rim("step"))} == {"repeat", "seam"}
     # That its texture ends there is no more than that it was laid in.
     assert names(copy(), rim("cut")) == [("repeat", "seam")]
+    # Blended, its light is seen and not its rim, which would have explained the light.
+    soft = halo(across(4.0 * NEAR), (4.0, 0.0, 0.0), 0.1)
+    assert {
+        name for name, _ in names(copy(), soft, reading("tone", delta_e=8.0, difference=step))
+    } == {"repeat", "tone"}
 
 
 def test_a_tone_that_departs_as_the_thing_did_is_its_ghost_and_another_light_is_none():
@@ -342,14 +339,24 @@ def test_less_grain_alone_is_soft_where_edges_went_with_it():
     assert names(grain(-0.3)) == [("soft", "grain")] and names(grain(-0.1)) == [("grain", None)]
 
 
+def test_a_step_all_round_explains_light_that_falls_off_and_one_just_there_does_not():
+    crossing = reading("shadow", 0.7, neutral=0.9, crossing=3.0, across_rim=True)
+    assert names(reading("seam", what="step", profile=across(0.0)), crossing) == [
+        ("seam", None),
+        ("shadow", None),
+    ]
+    crossing.bbox = [0.0, 0.0, 20.0, 20.0]
+    assert names(reading("seam", what="step", profile=across(0.0)), crossing) == [
+        ("seam", "shadow")
+    ]
+
+
 @pytest.mark.parametrize("winner", ["smear", "halo"])
 def test_what_is_left_of_washed_out_texture_undulates_and_is_no_line(winner):
-    waved = lambda score=0.9, **more: reading("line", score, what="wave", **more)
+    waved = lambda **more: reading("line", what="wave", **more)
     assert names(reading(winner), waved(whole=True)) == [(winner, "line")]
-    # A line that was followed and swings is one: of texture, as what is washed out is.
-    assert sorted(names(reading(winner), waved(score=0.95))) == (
-        [("line", "smear")] if winner == "smear" else [("halo", None), ("line", None)]
-    )
+    # A line that was followed and swings is one.
+    assert sorted(names(reading(winner), waved())) == sorted([(winner, None), ("line", None)])
 
 
 @pytest.mark.parametrize(
@@ -372,10 +379,18 @@ def test_more_grain_on_what_was_sharpened_or_enlarged_is_called_by_that(inside, 
         inside=inside,
         around=[2.6, 2.1, 2.5],
     )
-    (only,) = explained(
+    (only,) = arbitrate(
         [grain], [reading("soft", 0.15, 0.5, what="sharp"), reading("soft", 0.1, -0.5, what="soft")]
     )
     assert only.score == 0.99 and only.evidence.what == what
     assert (only.kind, only.runner_up) == (
         ("grain", None) if what == "more grain" else ("soft", "grain")
     )
+
+
+@pytest.mark.parametrize(("departs", "kinds"), [(14.0, ["tone", "halo"]), (5.0, ["halo"])])
+def test_a_ring_explains_no_tone_that_departs_by_more_than_the_ring(departs, kinds):
+    ring = reading("halo", score=0.98, what="ring", ring={"lightness": -7.6, "a": 0.1, "b": 0.2})
+    assert sorted(
+        kind for kind, _ in names(ring, reading("tone", score=0.97, delta_e=departs))
+    ) == sorted(kinds)
