@@ -27,7 +27,7 @@ from .scene.grading import grading_of
 from .scene.look import Scene
 from .scene.planes import luma_of
 from .scene.window import Window, open_window, reach_of
-from .scoring import alone, holds, is_reported, overall, weigh
+from .scoring import holds, is_reported, of_all, overall, weigh
 from .visibility import NATIVE, Size, visibility, word
 
 #: Called after each step: (part done 0..1, words).
@@ -178,15 +178,9 @@ def _checked(
             "findings": findings,
             "groups": group(findings, (0, 0, *frame_size)),
         }
-    report.overall = _of_all(report)
+    report.overall = of_all(report)
     progress(1.0, "done")
     return report
-
-
-def _of_all(report: Report) -> float:
-    # A change outside takes its part of the whole as a finding does of its region.
-    regions = float(np.prod([region.overall for region in report.regions]))
-    return regions * holds(report.overreach["findings"])
 
 
 def judged_against(
@@ -217,7 +211,7 @@ def judged_against(
     if holds(known.overreach["findings"]) <= holds(found):
         return report
     judged = replace(report, overreach={**known.overreach, "against": "agreed base"})
-    return replace(judged, overall=_of_all(judged))
+    return replace(judged, overall=of_all(judged))
 
 
 def facts_of(
@@ -400,11 +394,12 @@ def _finding(reading: Reading, size: Size, picture: tuple[int, int], scale: floa
             signal.offset / scale,
         )
     severity = visibility(signal, size, picture)
+    assert reading.likely is not None
     return Finding(
         reading.kind,
         reading.runner_up,
         reading.score,
-        alone(reading.score) if reading.likely is None else reading.likely,
+        reading.likely,
         severity,
         word(severity),
         reading.bbox,

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-import numpy as np
-
 from .grouping import group, in_order
 from .report import Finding, Report
-from .scoring import holds, overall
+from .scoring import of_all, overall
 from .scoring.house import mapped
 from .scoring.model import Curve
 
@@ -17,6 +15,9 @@ def recalibrated(report: Report, curve: Curve) -> Report:
     """The same findings, each as likely as the curve says; their order, groups and what they take of
     the whole follow. Nothing is reported or silenced for it.
     """
+    if report.alignment["kind"] == "unmatched":
+        # Nothing was judged: it holds nowhere, whatever people answered elsewhere.
+        return report
     frame = report.inputs["original"]
     regions = []
     for region in report.regions:
@@ -36,8 +37,8 @@ def recalibrated(report: Report, curve: Curve) -> Report:
         "findings": beyond,
         "groups": group(beyond, (0, 0, frame["height"], frame["width"])),
     }
-    whole = float(np.prod([region.overall for region in regions])) * holds(beyond)
-    return replace(report, regions=regions, overreach=outside, overall=whole)
+    mapped_whole = replace(report, regions=regions, overreach=outside)
+    return replace(mapped_whole, overall=of_all(mapped_whole))
 
 
 def _mapped(finding: Finding, curve: Curve) -> Finding:

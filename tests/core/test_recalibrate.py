@@ -17,6 +17,8 @@ from zweiblick_core.scoring.house import (
 )
 from zweiblick_core.scoring.model import Curve
 
+FRAME = {"original": {"width": 100, "height": 50}}
+
 
 def answered(count, curve, seed=3):
     """People who confirm as often as a curve says."""
@@ -67,9 +69,7 @@ def test_a_report_keeps_its_findings_and_what_they_take_of_the_whole_follows():
         finding("tone", [80, 0, 9, 9], 0.5, 0.5),
     )
     region = RegionReport("1", (0, 0, 100, 50), "", 0.3, {"seam": 0.9}, {}, [sure, doubtful], [])
-    report = Report(
-        "0", {"original": {"width": 100, "height": 50}}, {}, [], {}, {}, 0.3, regions=[region]
-    )
+    report = Report("0", FRAME, {}, [], {}, {"kind": "same"}, 0.3, regions=[region])
     less = recalibrated(report, Curve(-1.0, 1.0))
     (after,) = less.regions
     assert [one.kind for one in after.findings] == ["seam", "tone"]
@@ -81,3 +81,8 @@ def test_a_report_keeps_its_findings_and_what_they_take_of_the_whole_follows():
     assert after.overall > same.regions[0].overall and less.overall == pytest.approx(after.overall)
     # What was stored stays as it was.
     assert sure.confidence == 0.9
+
+
+def test_what_could_not_be_matched_holds_nowhere_after_it_too():
+    unmatched = Report("0", FRAME, {}, [], {}, {"kind": "unmatched"}, 0.0)
+    assert recalibrated(unmatched, Curve(-1.0, 1.0)).overall == 0.0

@@ -4,6 +4,6 @@ its own: they are the artefact's.
 
 from .calibration import alone, is_reported, weigh
 from .model import MODEL, Model
-from .whole import holds, overall
+from .whole import holds, of_all, overall
 
-__all__ = ["MODEL", "Model", "alone", "holds", "is_reported", "overall", "weigh"]
+__all__ = ["MODEL", "Model", "alone", "holds", "is_reported", "of_all", "overall", "weigh"]

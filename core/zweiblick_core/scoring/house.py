@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -10,14 +9,13 @@ import numpy as np
 from scipy.optimize import minimize
 
 from ..errors import Refused
+from .asking import log_odds
 from .model import Curve
 
 #: So many answers are needed, and so many of each sort, before they say anything.
 LEAST, LEAST_OF_EACH = 60, 12
 #: How strongly the curve is held to leaving everything as it is, in answers: few move it little.
 _HELD = 8.0
-#: Log odds beyond this are not believed, neither of what was said nor of what is.
-_MOST = 5.0
 
 
 @dataclass(frozen=True)
@@ -29,12 +27,6 @@ class Tenth:
     said: float
     so: float
     count: int
-
-
-def log_odds_of(likely: float) -> float:
-    """Of a probability, within 5 of zero."""
-    some = min(max(likely, 1e-6), 1 - 1e-6)
-    return min(max(math.log(some / (1 - some)), -_MOST), _MOST)
 
 
 def curve_of_answers(answers: Sequence[tuple[float, bool]]) -> Curve:
@@ -52,7 +44,7 @@ def curve_of_answers(answers: Sequence[tuple[float, bool]]) -> Curve:
             f"{len(answers)} findings were answered, {there} of them confirmed; at least {LEAST} are needed,"
             f" {LEAST_OF_EACH} of each sort"
         )
-    odds = np.array([log_odds_of(said) for said, _ in answers])
+    odds = np.array([log_odds(said) for said, _ in answers])
     so = np.array([confirmed for _, confirmed in answers], float)
 
     def loss(curve: np.ndarray) -> float:
@@ -67,13 +59,12 @@ def curve_of_answers(answers: Sequence[tuple[float, bool]]) -> Curve:
 
 def mapped(curve: Curve, likely: float) -> float:
     """A probability as a house's curve has it, 0..1."""
-    return float(curve.likely(log_odds_of(likely)))
+    return float(curve.likely(log_odds(likely)))
 
 
 def unmapped(curve: Curve, likely: float) -> float:
     """What a probability was before the curve, 0..1."""
-    odds = (log_odds_of(likely) - curve.offset) / curve.slope
-    return 1 / (1 + math.exp(-min(max(odds, -_MOST), _MOST)))
+    return mapped(Curve(-curve.offset / curve.slope, 1 / curve.slope), likely)
 
 
 def reliability(answers: Sequence[tuple[float, bool]]) -> list[Tenth]:

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from ..report import Finding
+from ..report import Finding, Report
 from .model import MODEL
 
 
@@ -26,3 +26,11 @@ def overall(findings: Sequence[Finding], scores: Mapping[str, float]) -> float:
         np.mean([min(score, MODEL.stands_out) / MODEL.stands_out for score in scores.values()])
     )
     return holds(findings) * (1 - MODEL.by_unreported * near)
+
+
+def of_all(report: Report) -> float:
+    """1 = holds everywhere. A change outside takes its part of the whole as a finding does of its
+    region.
+    """
+    regions = float(np.prod([region.overall for region in report.regions]))
+    return regions * holds(report.overreach["findings"])

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { kindsQuery, useSetBar } from "../api/queries";
 import { Dialog } from "./Dialog";
 import { KindPicture } from "./marks";
+import { counted } from "./words";
 
 /** The job whose client it is, and the bar as it stands: severity by kind. */
 type Barred = { id: number; name: string; bar: Record<string, number> };
@@ -18,9 +19,7 @@ const STEPS: { value: number; words: string }[] = [
 /** A bar in a few words. */
 export const barWords = (bar: Record<string, number>) => {
   const kinds = Object.keys(bar).length;
-  return kinds === 0
-    ? "nothing that can be seen"
-    : `more of ${kinds === 1 ? "1 kind" : `${kinds} kinds`}`;
+  return kinds === 0 ? "nothing that can be seen" : `more of ${counted(kinds, "kind")}`;
 };
 
 const nearest = (value: number | undefined) =>
