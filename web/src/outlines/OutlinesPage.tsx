@@ -126,12 +126,14 @@ function OutlinesFor({ outlines, refetch }: Props) {
     setAt(null);
   };
   const failed = (error: Error) => {
-    drawer.setTrouble(error.message);
-    if (stale(error) && drawing)
-      void refetch().then((now) => {
+    if (!stale(error) || !drawing) return drawer.setTrouble(error.message);
+    // Said only when theirs is here: what is kept after that is kept over it knowingly.
+    void refetch()
+      .then((now) => {
         const theirs = now?.regions.find((one) => one.id === drawing.region);
         if (theirs) change({ type: "from", version: theirs.version });
-      });
+      })
+      .finally(() => drawer.setTrouble(error.message));
   };
   const storing = regions.draw.isPending || regions.redraw.isPending;
   const keep = () => {
