@@ -23,7 +23,7 @@ import numpy as np
 from sklearn.ensemble import HistGradientBoostingClassifier
 from sklearn.linear_model import LogisticRegression
 
-from zweiblick_core.scoring.asking import GROWING, LESSENING, NAMES
+from zweiblick_core.scoring.asking import GROWING, LESSENING, NAMES, RAISING
 from zweiblick_core.scoring.model import FOLDER, Stack
 
 from .features import Table, lines_of, read
@@ -62,7 +62,10 @@ def fitted(some: Table, rows: np.ndarray, seed: int) -> HistGradientBoostingClas
     model = HistGradientBoostingClassifier(
         **GROWN,
         l2_regularization=1.0,
-        monotonic_cst=[int(at < GROWING) - int(name in LESSENING) for at, name in enumerate(NAMES)],
+        monotonic_cst=[
+            int(at < GROWING or name in RAISING) - int(name in LESSENING)
+            for at, name in enumerate(NAMES)
+        ],
         early_stopping=False,
         random_state=seed,
     )

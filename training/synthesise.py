@@ -24,18 +24,18 @@ import numpy as np
 from zweiblick_core import overreach
 from zweiblick_core.align import Pair
 from zweiblick_core.check import found, measured
+from zweiblick_core.features.context import context_of
 from zweiblick_core.io import Picture, read
 from zweiblick_core.kinds import REGISTRY
 from zweiblick_core.regions import from_mask
 from zweiblick_core.report import Reading
 from zweiblick_core.scene.carriers import measure_carriers
-from zweiblick_core.scene.context import context_of
 from zweiblick_core.scene.look import Scene
 from zweiblick_core.scene.planes import luma_of
 from zweiblick_core.scene.window import open_window
 from zweiblick_core.visibility import NATIVE
 
-from .makers.hands import HANDS, with_thing
+from .makers.hands import HANDS, PLAIN, Maker, with_thing
 from .outlines import along_an_edge, at_the_frame, blob, pole
 from .photographs import names, photograph
 
@@ -43,8 +43,9 @@ from .photographs import names, photograph
 OUTLINES = {"blob": 0.4, "along an edge": 0.25, "pole": 0.1, "frame": 0.1, "small": 0.15}
 #: JPEG quality both files are saved at, 0 for PNG; the last: the result was saved again.
 SAVED = ((0, 0), (0, 0), (95, 95), (88, 88), (92, 80))
-#: Of each place, how many regions are clean, and how many have a flaw.
-CLEAN, FLAWED = 1, 3
+#: Of each place, how many regions are clean, how many have a flaw, and how many one that is seen at
+#: a glance.
+CLEAN, FLAWED, GLARING = 1, 3, 1
 
 
 @dataclass(frozen=True)
@@ -113,11 +114,13 @@ def rows_of(place: Place) -> list[dict[str, Any]]:
     original = with_thing(truth, mask, rng)
     rows = []
     chosen = rng.permutation(len(HANDS))
-    tried = [None] * CLEAN + [HANDS[int(at)] for at in chosen]
-    flawed = 0
-    for number, maker in enumerate(tried):
-        if flawed == FLAWED:
-            break
+    plain: list[Maker | None] = [PLAIN[int(at)] for at in rng.permutation(len(PLAIN))]
+    some: list[Maker | None] = [HANDS[int(at)] for at in chosen]
+    flawed = {False: 0, True: 0}
+    for number, maker in enumerate([None] * CLEAN + some + plain):
+        at_a_glance = maker in PLAIN
+        if maker and flawed[at_a_glance] == (GLARING if at_a_glance else FLAWED):
+            continue
         own = rng_of(place, number + 1)
         strength = float(own.uniform(0, 1))
         if maker is None:
@@ -130,7 +133,7 @@ def rows_of(place: Place) -> list[dict[str, Any]]:
             made = maker.make(strength)(truth, original, mask, own)
             if made is None:
                 continue
-            flawed += 1
+            flawed[at_a_glance] += 1
         before, after = made if isinstance(made, tuple) else (original, made)
         row = {
             "place": place.name,

@@ -2,4 +2,4 @@
 servers or screens.
 """
 
-__version__ = "0.2.0"
+__version__ = "0.3.0"

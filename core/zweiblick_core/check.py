@@ -11,10 +11,12 @@ from threadpoolctl import ThreadpoolController
 
 from . import __version__, overreach
 from .align import Alignment, Pair, brought_together, register
-from .arbitrate import arbitrate
 from .errors import Refused
-from .evidence import Rim
-from .features.detail import outlined
+from .evidence import Departs, Rim
+from .explaining.arbitrate import arbitrate
+from .explaining.departing import with_departures
+from .features.context import context_of
+from .features.detail.drawn import outlined
 from .grouping import group, in_order
 from .io import Picture
 from .kinds import REGISTRY, Measure, untouched
@@ -22,7 +24,6 @@ from .regions.masks import Region
 from .report import KINDS, Abstention, Finding, Reading, RegionReport, Report, Signal
 from .scene.backdrop import backdrop
 from .scene.carriers import Carriers, measure_carriers
-from .scene.context import context_of
 from .scene.grading import grading_of
 from .scene.look import Scene
 from .scene.planes import luma_of
@@ -339,9 +340,14 @@ def found(
         size: the delivery size. picture: (width, height) of the original.
     """
     scale = window.pair.scale if window.pair else 1.0
-    kept = arbitrate(
-        [reading for reading in readings if is_reported(reading)],
-        [reading for reading in readings if not is_reported(reading)],
+    departing = [reading for reading in readings if isinstance(reading.evidence, Departs)]
+    others = [reading for reading in readings if not isinstance(reading.evidence, Departs)]
+    kept = with_departures(
+        arbitrate(
+            [reading for reading in others if is_reported(reading)],
+            [reading for reading in others if not is_reported(reading)],
+        ),
+        [reading for reading in departing if is_reported(reading)],
     )
     for reading in kept:
         if reading.kind == "residue" and isinstance(reading.evidence, Rim):

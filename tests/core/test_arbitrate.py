@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from evidences import shown
 
-from zweiblick_core.arbitrate import arbitrate
 from zweiblick_core.evidence import Island
+from zweiblick_core.explaining.arbitrate import arbitrate
 from zweiblick_core.report import Measure, Natural, Reading, Signal
 
 BOX = [0.0, 0.0, 50.0, 40.0]

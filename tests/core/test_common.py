@@ -10,9 +10,11 @@ import pytest
 from builders import disc, filled, holding, png, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.features.detail import common_elsewhere, uncommon
+from zweiblick_core.features.copies.agreed import pooled_agreement
+from zweiblick_core.features.copies.matches import Match
+from zweiblick_core.features.detail.means import common_elsewhere, uncommon
 from zweiblick_core.io import read
-from zweiblick_core.kinds import repeat, shadow
+from zweiblick_core.kinds import shadow
 from zweiblick_core.regions import from_mask
 
 SHAPE = (460, 620)
@@ -104,7 +106,7 @@ def test_a_cut_is_reported_all_along_and_one_strong_edge_that_the_outline_grazes
     ("tiles", "agreeing", "enough"), [(3, 2, True), (12, 2, False), (12, 6, True)]
 )
 def test_where_few_tiles_of_many_agree_they_must_agree_the_more(tiles, agreeing, enough):
-    match = lambda k, copied: repeat.Match(
+    match = lambda k, copied: Match(
         (40 * k, 0),
         (40 * k + (200 if copied else 30 * k), 90),
         32,
@@ -115,7 +117,7 @@ def test_where_few_tiles_of_many_agree_they_must_agree_the_more(tiles, agreeing,
         0.9,
     )
     matches = [match(k, k < agreeing) for k in range(tiles)]
-    agreed, needed = repeat.pooled_agreement(
+    agreed, needed = pooled_agreement(
         np.arange(600)[:, None] < 32 + np.zeros((1, 900)),
         False,
         matches,
@@ -129,10 +131,10 @@ def test_where_few_tiles_of_many_agree_they_must_agree_the_more(tiles, agreeing,
     ("high", "together", "enough"), [(32, 1, True), (14, 1, False), (14, 2, False), (14, 3, True)]
 )
 def test_a_part_of_a_tile_speaks_for_a_copy_only_together_with_others(high, together, enough):
-    match = lambda k: repeat.Match(
+    match = lambda k: Match(
         (40 * k, 0), (40 * k + (200 if k < together else 30 * k), 90), 32, False, 0.8, 0.9, 1.5, 0.9
     )
-    agreed, needed = repeat.pooled_agreement(
+    agreed, needed = pooled_agreement(
         np.arange(600)[:, None] < high + np.zeros((1, 900)),
         False,
         [match(k) for k in range(5)],

@@ -8,8 +8,10 @@ import pytest
 from builders import disc, filled, jpeg, png, with_thing
 
 from zweiblick_core.check import check
+from zweiblick_core.features.copies.again import grain_again
+from zweiblick_core.features.copies.grain import high_pass
+from zweiblick_core.features.copies.quarters import quartered
 from zweiblick_core.io import read
-from zweiblick_core.kinds.repeat import grain_again, high_pass, quartered
 from zweiblick_core.regions import from_mask
 
 SHAPE = (460, 620)

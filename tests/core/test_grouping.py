@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from evidences import MEASURE, SIGNAL, finding, shown
 
-from zweiblick_core.arbitrate import arbitrate
+from zweiblick_core.explaining.arbitrate import arbitrate
 from zweiblick_core.grouping import group, in_order, place_words
 from zweiblick_core.report import Reading, Report
 from zweiblick_core.scoring import overall

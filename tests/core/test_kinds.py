@@ -6,9 +6,9 @@ import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
+from zweiblick_core.features.copies.grain import high_pass, plain_agreement, steepness
 from zweiblick_core.features.copies.turned import ALIKE, Searcher
 from zweiblick_core.io import read
-from zweiblick_core.kinds.repeat import high_pass, plain_agreement, steepness
 from zweiblick_core.regions import from_mask
 from zweiblick_core.report import KINDS
 from zweiblick_core.scene.window import Window

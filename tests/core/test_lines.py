@@ -10,6 +10,9 @@ from builders import disc, png
 from evidences import shown
 
 from zweiblick_core.align import Pair
+from zweiblick_core.features.lines.agreeing import _corroborated
+from zweiblick_core.features.lines.agreeing import doubted as _doubted
+from zweiblick_core.features.lines.agreeing import said_once as _once
 from zweiblick_core.features.lines.breaks import CERTAIN, Break, bent_by, breaks_of
 from zweiblick_core.features.lines.gone import ENDS, WAYS
 from zweiblick_core.features.lines.rays import (
@@ -25,7 +28,6 @@ from zweiblick_core.features.lines.vanishing import Course, Points, departures
 from zweiblick_core.features.lines.waves import Waves
 from zweiblick_core.io import read
 from zweiblick_core.kinds import line as kind
-from zweiblick_core.kinds.line import _corroborated, _doubted, _once
 from zweiblick_core.regions import from_mask
 from zweiblick_core.report import Abstention, Measure, Natural, Reading, Signal
 from zweiblick_core.scene.look import Scene

@@ -1,4 +1,6 @@
-"""Flaws of a third hand: each changes what it says and nothing else, and more when told more."""
+"""Flaws of the third and the fourth hand: each changes what it says and nothing else, and more when
+asked for more.
+"""
 
 from pathlib import Path
 
@@ -8,6 +10,7 @@ import pytest
 import skimage
 from builders import with_thing
 
+from training.makers.fourth import another_ground, blended, membrane, smooth_patch
 from training.makers.third import MAKERS, strongest_edge
 from training.outlines import along_an_edge, at_the_frame, blob, pole
 from zweiblick_core.report import KINDS
@@ -92,3 +95,38 @@ def test_other_outlines_are_thin_or_cut_by_the_frame():
     assert h > 2 * w
     cut = at_the_frame(rng, (400, 600), 120)
     assert cut[:, 0].any() or cut[-1].any()
+
+
+def step_at_rim(result, mask):
+    """How much the colour steps from just inside to just outside, levels."""
+    luma = result.astype(np.float32).mean(axis=2)
+    near = lambda area: cv2.dilate(area.astype(np.uint8), np.ones((7, 7))).astype(bool)
+    return abs(float(luma[mask & near(~mask)].mean() - luma[~mask & near(mask)].mean()))
+
+
+@pytest.mark.parametrize(
+    "flaw",
+    [another_ground, smooth_patch, lambda strength: blended(BOARD[::-1].copy(), strength)],
+    ids=["another ground", "smooth patch", "another picture"],
+)
+def test_what_is_seen_at_a_glance_is_blended_in_and_unlike_what_lies_around(flaw):
+    # Beans and crema: a place with texture to be unlike.
+    mask = np.zeros(TRUTH.shape[:2], bool)
+    mask[260:360, 60:170] = True
+    for seed in range(8):
+        result = flaw(0.2)(TRUTH, TRUTH, mask, np.random.default_rng(seed))
+        if result is not None:
+            break
+    assert result is not None and np.array_equal(result[~mask], TRUTH[~mask])
+    assert step_at_rim(result, mask) < step_at_rim(TRUTH, mask) + 4
+    assert np.abs(result[mask].astype(float) - TRUTH[mask]).mean() > 5
+
+
+def test_a_membrane_has_its_rims_values_and_no_more_within():
+    mask = np.zeros((40, 60), bool)
+    mask[10:30, 15:45] = True
+    rim = np.zeros((40, 60, 1))
+    rim[:, :30], rim[:, 30:] = 10.0, 50.0
+    spread = membrane(rim, mask)[..., 0]
+    assert (spread[~mask] == 0).all() and 10 <= spread[mask].min() < spread[mask].max() <= 50
+    assert spread[20, 16] < spread[20, 30] < spread[20, 43]

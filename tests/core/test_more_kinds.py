@@ -9,8 +9,8 @@ from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check, judged_against
 from zweiblick_core.errors import Refused
+from zweiblick_core.features.tones.humps import heights, humps_of
 from zweiblick_core.io import read
-from zweiblick_core.kinds.tone import heights, humps_of
 from zweiblick_core.regions import from_mask
 
 TRUTH = textured(520, 700, seed=21)

@@ -12,16 +12,12 @@ import pytest
 from builders import disc, filled, holding, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
+from zweiblick_core.features.copies.agreed import alike_itself, beyond_itself
+from zweiblick_core.features.copies.grain import plain_agreement, steepness
+from zweiblick_core.features.copies.matches import Match
 from zweiblick_core.features.copies.turned import Searcher
 from zweiblick_core.features.rim.nulls import learn_temper
 from zweiblick_core.io import read
-from zweiblick_core.kinds.repeat import (
-    Match,
-    alike_itself,
-    beyond_itself,
-    plain_agreement,
-    steepness,
-)
 from zweiblick_core.overreach import measure as overreach_of
 from zweiblick_core.regions import from_mask
 from zweiblick_core.scene.carriers import measure_carriers

@@ -6,9 +6,9 @@ import pytest
 from builders import disc, filled, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
+from zweiblick_core.features.copies.grain import high_pass, steepness
 from zweiblick_core.features.copies.pieces import MOST, SIDE, pieces, squares_of
 from zweiblick_core.io import read
-from zweiblick_core.kinds.repeat import high_pass, steepness
 from zweiblick_core.regions import from_mask
 
 SHAPE = (420, 520)

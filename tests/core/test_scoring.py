@@ -8,9 +8,9 @@ import pytest
 from evidences import finding, shown
 
 import zweiblick_core
+from zweiblick_core.features.context import CONTEXT
 from zweiblick_core.null import Natural
 from zweiblick_core.report import Abstention, Measure, Reading, Signal
-from zweiblick_core.scene.context import CONTEXT
 from zweiblick_core.scoring import MODEL, Model, alone, holds, is_reported, overall, weigh
 from zweiblick_core.scoring.asking import KINDS, NAMES
 

@@ -8,7 +8,8 @@ import pytest
 from builders import disc, filled, jpeg, png, textured, with_thing
 
 from zweiblick_core.check import check
-from zweiblick_core.features.detail import LEAST_CONTROLS, Ground, ground_of, pools
+from zweiblick_core.features.detail.ground import LEAST_CONTROLS, Ground, ground_of
+from zweiblick_core.features.detail.means import pools
 from zweiblick_core.io import read
 from zweiblick_core.kinds import smear
 from zweiblick_core.kinds.tone import cell_side

@@ -6,17 +6,13 @@ import pytest
 from builders import disc, holding, png, with_thing
 
 from zweiblick_core.check import check
+from zweiblick_core.features.tones import humps, membrane
+from zweiblick_core.features.tones.humps import heights, humps_of, stands_out, steepness
+from zweiblick_core.features.tones.humps import steepness_about as _steepness_about
+from zweiblick_core.features.tones.membrane import residual_between as _between
+from zweiblick_core.features.tones.membrane import surroundings_at as _around_at
 from zweiblick_core.io import read
 from zweiblick_core.kinds import tone
-from zweiblick_core.kinds.tone import (
-    _around_at,
-    _between,
-    _steepness_about,
-    heights,
-    humps_of,
-    stands_out,
-    steepness,
-)
 from zweiblick_core.regions.masks import from_mask
 
 SHAPE = (400, 560)
@@ -48,7 +44,7 @@ def test_a_board_that_goes_on_to_both_sides_is_no_patch(along, middle, monkeypat
     # Where the board ends with the fill, or if nobody asked what lies beside, it would be.
     ended = np.full_like(ground, 110) + np.random.default_rng(7).normal(0, 1.4, ground.shape)
     assert judged(ended, ground).scores["tone"] > 0.5
-    monkeypatch.setattr(tone, "_LIKE", 0.0)
+    monkeypatch.setattr(tone, "LIKE", 0.0)
     assert tones(judged(ground, ground))
 
 
@@ -138,8 +134,9 @@ def test_a_panel_is_not_judged_by_the_hedge_about_it(monkeypatch):
     assert not tones(judged(ground, ground))
     assert tones(judged(ground, patched))
     # If what the hedge's slopes come to were natural on the panel too, nothing could be told.
-    monkeypatch.setattr(tone, "_STEADY", 1e6)
-    monkeypatch.setattr(tone, "_CALM", 1e6)
+    monkeypatch.setattr(humps, "STEADY", 1e6)
+    monkeypatch.setattr(tone, "STEADY", 1e6)
+    monkeypatch.setattr(membrane, "_CALM", 1e6)
     assert not tones(judged(ground, patched))
 
 

@@ -12,7 +12,7 @@ import zweiblick_core
 from training.features import asked_of, table
 from training.photographs import names, sources
 from training.splits import FOLDS, LOCKED, fold_of, splits
-from zweiblick_core.scene.context import CONTEXT
+from zweiblick_core.features.context import CONTEXT
 from zweiblick_core.scoring.asking import ABSTAINED, KINDS, NAMES, log_odds
 from zweiblick_core.scoring.model import Stack
 from zweiblick_core.scoring.trees import Trees

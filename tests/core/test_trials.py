@@ -8,17 +8,12 @@ import pytest
 from builders import disc, filled, jpeg, png, with_thing
 from evidences import shown
 
-from zweiblick_core.arbitrate import arbitrate
 from zweiblick_core.check import check
-from zweiblick_core.features import detail
-from zweiblick_core.features.detail import (
-    Ground,
-    boxed_means,
-    carried,
-    cells_of,
-    noise_of,
-    structure_of,
-)
+from zweiblick_core.explaining.arbitrate import arbitrate
+from zweiblick_core.features.detail import cells as grid
+from zweiblick_core.features.detail.carried import carried
+from zweiblick_core.features.detail.cells import boxed_means, cells_of, noise_of, structure_of
+from zweiblick_core.features.detail.ground import Ground
 from zweiblick_core.features.trials import BLUR, softened
 from zweiblick_core.io import read
 from zweiblick_core.kinds import grain as grain_kind
@@ -221,7 +216,7 @@ def test_cells_are_the_same_however_the_picture_is_cut_into_tiles(tile, monkeypa
     window = Shown(TRUTH[:-3, :-5])
     area, corner = ~MASK[:-3, :-5], (48, 96)
     part = MASK[corner[0] : 300, corner[1] : 401]
-    monkeypatch.setattr(detail, "_TILE", tile)
+    monkeypatch.setattr(grid, "_TILE", tile)
     around, fill = cells_of(window, [((0, 0), area), (corner, part)])
     # Made all at once, plane by plane.
     assert np.allclose(around.structure, structure_of(window.luma_result, area), atol=1e-3)
@@ -239,8 +234,8 @@ def test_cells_are_the_same_however_the_picture_is_cut_into_tiles(tile, monkeypa
     (whole,) = cells_of(window, [((0, 0), moved)])
     rows, columns = fill.share.shape
     there = (
-        slice(corner[0] // detail.STRIDE, corner[0] // detail.STRIDE + rows),
-        slice(corner[1] // detail.STRIDE, corner[1] // detail.STRIDE + columns),
+        slice(corner[0] // grid.STRIDE, corner[0] // grid.STRIDE + rows),
+        slice(corner[1] // grid.STRIDE, corner[1] // grid.STRIDE + columns),
     )
     seen = fill.share > 0.5
     assert seen.sum() > 50 and np.allclose(

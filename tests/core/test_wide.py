@@ -12,7 +12,8 @@ from evidences import shown
 
 from zweiblick_core.align import Pair
 from zweiblick_core.check import check
-from zweiblick_core.features import detail
+from zweiblick_core.features.detail.cells import Cells
+from zweiblick_core.features.detail.ground import Ground
 from zweiblick_core.features.lines.breaks import Break
 from zweiblick_core.features.lines.gone import FAINT_MOST
 from zweiblick_core.features.lines.readings import enlarged
@@ -332,7 +333,7 @@ def test_ground_out_of_focus_swells_more_at_its_own_size_than_at_a_part_of_it(mo
     region, told = toned(ground, ground + rng.normal(0, 0.5, ground.shape))
     assert not told
     # Taken as if it were alike at any size it swells by itself.
-    monkeypatch.setattr(tone, "_grows", lambda afar, near, times: 1.0)
+    monkeypatch.setattr(tone, "growth_of", lambda afar, near, times: 1.0)
     assert (
         toned(ground, ground + rng.normal(0, 0.5, ground.shape))[0].scores["tone"]
         > region.scores["tone"]
@@ -342,8 +343,8 @@ def test_ground_out_of_focus_swells_more_at_its_own_size_than_at_a_part_of_it(mo
 def test_the_mean_of_a_wide_fill_is_compared_with_means_and_its_worst_place_with_the_worst():
     side = 24
     pieces = [(0, side * k) for k in range(20)]
-    cells = detail.Cells(*(np.zeros((1, 1)) for _ in range(9)))
-    wide = detail.Ground(
+    cells = Cells(*(np.zeros((1, 1)) for _ in range(9)))
+    wide = Ground(
         cells,
         np.ones((side, 20 * side), bool),
         cells,
@@ -364,7 +365,7 @@ def test_the_mean_of_a_wide_fill_is_compared_with_means_and_its_worst_place_with
         single[:, 1], 90
     )
     # Of two squares the mean may be as far off as the farther of them.
-    small = detail.Ground(
+    small = Ground(
         cells, wide.known, cells, (0, 0), np.ones((side, 2 * side), bool), [], (side, pieces)
     )
     assert np.median(

@@ -15,7 +15,7 @@ sys.path.insert(0, str(Path(__file__).parents[2] / "benchmarks"))
 import flaws  # noqa: E402
 import unforeseen  # noqa: E402
 
-from . import third  # noqa: E402
+from . import fourth, third  # noqa: E402
 
 with_thing = flaws.with_thing
 Flaw = Callable[[np.ndarray, np.ndarray, np.ndarray, np.random.Generator], third.Made]
@@ -26,7 +26,7 @@ class Maker:
     """One way to make a flaw.
 
     Attributes:
-        hand: who wrote it, `first` to `third`. kinds: what it may rightly be called, the likeliest
+        hand: who wrote it, `first` to `fourth`. kinds: what it may rightly be called, the likeliest
             first.
         make: from a strength, 0 (shows only enlarged) to 1 (shows at a glance), to what makes it.
     """
@@ -91,4 +91,10 @@ def _third() -> list[Maker]:
     ]
 
 
+def _fourth() -> list[Maker]:
+    return [Maker(make.__name__, "fourth", kinds, make) for make, kinds in fourth.MAKERS.items()]
+
+
+#: Of the first three, of which a place gets some; and of the fourth, of which it gets one.
 HANDS: tuple[Maker, ...] = (*_first(), *_second(), *_third())
+PLAIN: tuple[Maker, ...] = tuple(_fourth())

@@ -1,14 +1,14 @@
 """What is shown of a finding, by how it was recognised: one frozen dataclass each, with its JSON.
 
 A kind of flaw that can be recognised in several ways has several: `Kept` and `Ghost` of a residue,
-`Foreign` and `Island` of something invented. The keys in reports are the fields' names
+`Foreign`, `Island` and `Departs` of something invented. The keys in reports are the fields' names
 (docs/formats.md); a field that is None is left out.
 """
 
 from .base import Evidence, Lab, from_json
 from .copies import Copy
 from .detail import Detail, Streaks
-from .foreign import Foreign, Island, Odd, Shares, StandsOff
+from .foreign import Departs, Foreign, Island, Odd, Shares, StandsOff
 from .lines import Course, Line, Lines
 from .outside import Levels, Outside
 from .own import Own
@@ -22,6 +22,7 @@ __all__ = [
     "Along",
     "Copy",
     "Course",
+    "Departs",
     "Detail",
     "Evidence",
     "Fades",

@@ -65,3 +65,24 @@ class Island(Evidence):
     type: ClassVar[str] = "island"
     stands_off: StandsOff
     hardness: float
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class Departs(Evidence):
+    """A fill that does not go on what it adjoins.
+
+    Attributes:
+        across, together, novel: differences across the outline, their mean, and distance to what
+            lies around, spreads of the same outline over untouched ground.
+        odd: the channels that differ most across the outline, inside less outside.
+        inside, around: contrast of detail at wavelengths_px, L*.
+    """
+
+    type: ClassVar[str] = "departs"
+    across: float
+    together: float
+    novel: float
+    odd: tuple[Odd, ...]
+    inside: Numbers
+    around: Numbers
+    wavelengths_px: Numbers

@@ -22,20 +22,10 @@ import numpy as np
 
 from ..io import eight_bit
 from ..scene.window import Window
-from .detail import (
-    LEAST_CONTROLS,
-    STRIDE,
-    Cells,
-    Ground,
-    box_of,
-    boxed_means,
-    carried,
-    finest_of,
-    pools,
-    predicted,
-    regressed,
-    tellable,
-)
+from .detail.carried import box_of, carried, predicted, regressed
+from .detail.cells import STRIDE, Cells, boxed_means, finest_of
+from .detail.ground import LEAST_CONTROLS, Ground
+from .detail.means import pools, tellable
 
 PATCHES = (3, 7, 0)
 #: Of brightness: smaller parts are ruled by texture.

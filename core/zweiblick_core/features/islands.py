@@ -20,7 +20,8 @@ import numpy as np
 
 from ..null import excess
 from ..scene.window import Window
-from .detail import STRIDE, Ground
+from .detail.cells import STRIDE
+from .detail.ground import Ground
 
 #: How far off the surroundings are looked at, in cells of the grid (down, across), and in how many
 #: directions: all about, and about what is wide, or tall.

@@ -27,22 +27,12 @@ from ..null import excess, natural_range, score_of
 from ..report import Measure, Natural, Reading, Signal
 from ..scene.carriers import Carriers
 from ..scene.window import Window
-from .detail import (
-    LEAST_CONTROLS,
-    NEAR,
-    STRIDE,
-    Cells,
-    Ground,
-    broadly,
-    inside_and_around,
-    missing_by_size,
-    noise_of,
-    outlined,
-    pixels_of,
-    sparser,
-    structure_of,
-    tellable,
-)
+from .detail.carried import NEAR
+from .detail.cells import STRIDE, Cells, broadly, noise_of, structure_of
+from .detail.drawn import outlined, pixels_of
+from .detail.ground import LEAST_CONTROLS, Ground
+from .detail.lacking import inside_and_around, missing_by_size, sparser
+from .detail.means import tellable
 
 #: Sides of the squares that are looked at, cells (0: all of the fill); and the least natural spread
 #: of amounts over each.

@@ -25,7 +25,8 @@ import cv2
 import numpy as np
 
 from ..evidence import Course as CourseEvidence
-from ..evidence import Line, Lines
+from ..evidence import Lines
+from ..features.lines.agreeing import ASKEW, BENT, MISTAKEN, doubted, said_once
 from ..features.lines.breaks import Break, breaks_of
 from ..features.lines.displaced import Displaced, displaced
 from ..features.lines.gone import ENDS, FAINT, FAINT_MOST, WAYS, faint_breaks
@@ -39,7 +40,7 @@ from ..features.lines.readings import (
 )
 from ..features.lines.standing import HALVES, score_of_break, seen_wide, stands
 from ..features.lines.vanishing import departures, vanishing_points
-from ..features.lines.waves import LEAST_PLACES, SURE, Waves, waves, waves_across
+from ..features.lines.waves import LEAST_PLACES, Waves, waves, waves_across
 from ..features.rim.nulls import Controls, controls_of
 from ..null import score_of
 from ..report import Abstention, Reading
@@ -47,25 +48,17 @@ from ..scene.carriers import Carriers
 from ..scene.window import Window
 
 CONTROLS = 12
-
 #: How many lines that run true from end to end, within so many pixels, speak against one that
 #: swings.
 _RUN_TRUE, _TRULY = 4, 0.75
-
 _SEED = 20263
-
 #: Boundaries shorter than this, pixels, match by chance sooner: there both must stand out by more
 #: (of 88 clean fills of 26 and 36 px on photographs one in eight was reported).
 _SHORT = 160.0
-
 #: What is left of the score of lines that do not stand, seen from one side and from both: how near
 #: they came says next to nothing from one (in clean results as near as in broken
 #: ones) and little from both, and must not hide what all that crosses the boundary says together.
 _HINTED = {False: 0.002, True: 0.3}
-
-#: What a line scores at most that was taken for another.
-MISTAKEN = 0.01
-
 #: Wider and higher regions than this, pixels, are looked at reduced too: how far a
 #: line jumps, bends or turns is seen against its length, and across a wide region
 #: even a small turn throws it far off.
@@ -182,7 +175,7 @@ def _measure(
         # Straight lines that cross bend nowhere, though which way edges run turns where they do.
         waved.score = min(waved.score, MISTAKEN)
     if not isinstance(lines, Abstention):
-        if waved is not None and found is not None and found.far >= _BENT and not steady:
+        if waved is not None and found is not None and found.far >= BENT and not steady:
             # Edges that swing away and back are taken for ones that jump, turn or end: together
             # both say more than each.
             waved.score = max(
@@ -190,12 +183,12 @@ def _measure(
                 *(
                     0.95 * reading.score
                     for reading in lines
-                    if reading.score >= 0.5 and reading.evidence.what in _ASKEW
+                    if reading.score >= 0.5 and reading.evidence.what in ASKEW
                 ),
                 0.0,
             )
-        _doubted(lines, displacement, found, wide)
-    standing = _once(
+        doubted(lines, displacement, found, wide)
+    standing = said_once(
         [
             reading
             for reading in ([] if isinstance(lines, Abstention) else lines)
@@ -221,101 +214,6 @@ def _measure(
     shown = next((reading for reading in standing if reading.evidence.what == "wave"), waved)
     shown.score = max(waved.score, *(reading.score for reading in standing))
     return [shown]
-
-
-#: How far ground must be displaced, or bend to and fro, to corroborate one line alone (training
-#: photographs: true ones are above 0.8 and 1.0, mistaken ones below 0.2 and 0.65). In busy
-#: ground of which edges turn by so many degrees anyway, less is asked of what a line that swings is
-#: part of, but not where squares of it were all that could be compared.
-_LIES, _BENDS, _BUSY, _BENDS_BUSY = 0.5, 0.8, 2.0, 0.3
-
-#: How far ground must be displaced to corroborate one line that swings across a wide fill (20
-#: photographs: true ones .19 to .41, ridges that are whole up to .18).
-_LIES_WIDE = 0.25
-
-#: As what a line that is part of a wave may be taken; and how far ground must bend to and fro for
-#: that (of 483 clean readings of photographs none does and has such a line).
-_ASKEW, _BENT = ("offset", "kink", "tilt"), 0.6
-
-
-def _corroborated(
-    reading: Reading, displacement: Displaced | None, waves: Waves | None, certain: bool = False
-) -> bool:
-    """Whether what one line shows is seen in all that crosses the boundary, or in all that lies
-    inside: one line alone may have been taken for another beside it. That it is
-    missing says nothing of the rest, nor that it swings away where it is known to be missing; nor
-    does anything where the rest is not known.
-    """
-    what = reading.evidence.what
-    if what == "wave" and (reading.shown(Lines).faint or certain):
-        return True
-    across = waves is not None and waves.null == "surround"
-    lies = displacement is None or displacement.far >= (
-        _LIES_WIDE if across and what == "wave" else _LIES
-    )
-    bends = waves is None or waves.far >= (
-        SURE if across else _BENDS_BUSY if waves.turning >= _BUSY else _BENDS
-    )
-    return lies or (bends and what == "wave") if what in (*_ASKEW, "wave") else True
-
-
-def _once(standing: list[Reading]) -> list[Reading]:
-    """Without what is seen over its length only to be missing where the same line was followed and
-    lies, turns or swings beside its own.
-    """
-    way = lambda line: (
-        np.subtract(line.ends[1], line.ends[0])
-        if len(line.ends) > 1
-        else np.array([np.cos(np.radians(line.angle)), np.sin(np.radians(line.angle))])
-    )
-
-    def same(faint: Line, other: Line) -> bool:
-        turn = abs(faint.angle - other.angle) % 180
-        across = np.array([-way(other)[1], way(other)[0]]) / max(float(np.hypot(*way(other))), 1e-6)
-        return (
-            min(turn, 180 - turn) < 6
-            and abs(float((np.mean(faint.ends, axis=0) - other.ends[0]) @ across)) < 10
-        )
-
-    followed = [
-        line
-        for reading in standing
-        if not reading.shown(Lines).faint
-        for line in reading.shown(Lines).lines
-    ]
-    kept = [
-        reading
-        for reading in standing
-        if not reading.shown(Lines).faint
-        or not all(
-            any(same(line, other) for other in followed) for line in reading.shown(Lines).lines
-        )
-    ]
-    return kept
-
-
-def _doubted(
-    lines: list[Reading], displacement: Displaced | None, waves: Waves | None, wide: bool = False
-) -> None:
-    """Lines that do not stand by themselves score less than a half where the rest of the fill
-    speaks against them. Across a wide region a ridge swings by nature however plain it
-    is that it is the same, and no place around is as wide to say so."""
-    for reading in lines:
-        shown = reading.shown(Lines)
-        certain = shown.certain and not wide
-        doubted = shown.count == 1 and not _corroborated(reading, displacement, waves, certain)
-        if (
-            displacement is not None
-            and shown.what == "offset"
-            and not (shown.from_both_sides and shown.count > 1)
-        ):
-            # Farther in another line was taken for it: where it enters the fill, it goes on.
-            # Several that are known from both sides bend.
-            doubted = doubted or all(
-                displacement.goes_on(entry, reading.measure.value) for entry in shown.entries
-            )
-        if doubted:
-            reading.score = min(reading.score, MISTAKEN)
 
 
 def by_lines(
@@ -460,7 +358,6 @@ def by_lines(
 
 #: Degrees at which courses that leave their vanishing point score a half, and the width.
 _COURSE_HALF, _COURSE_WIDTH = 1.5, 0.2
-
 #: At how many places elsewhere it must be known how far the surroundings' own courses lie off.
 _KNOWN_COURSES = 4
 

@@ -22,43 +22,23 @@ import numpy as np
 
 from ..evidence import Detail, Streaks
 from ..features.colour_grain import in_colour
-from ..features.detail import (
-    LEAST_CONTROLS,
-    SCALES,
-    STRIDE,
-    Cells,
-    Ground,
-    box_of,
-    carried,
+from ..features.detail.cells import STRIDE, Cells
+from ..features.detail.drawn import outlined, pixels_of
+from ..features.detail.ground import LEAST_CONTROLS, Ground, ground_of
+from ..features.detail.lacking import inside_and_around, missing_by_size, sparser, streaks
+from ..features.detail.means import (
     common_elsewhere,
-    ground_of,
-    inside_and_around,
-    means_over,
-    missing_by_size,
     narrowed,
-    outlined,
-    pixels_of,
     pools,
-    predicted,
-    regressed,
-    sparser,
-    streaks,
-    tellable,
     uncommon,
-    without_of,
 )
+from ..features.detail.washed import PATCHES, WAYS, WEIGHTS, Expectations, pooled_over
 from ..null import excess, natural_range, score_of
 from ..report import Abstention, Measure, Natural, Reading, Signal
 from ..scene.carriers import Carriers
 from ..scene.window import Window
 
 NULL = "outline"
-#: What each scale's shortfall weighs: middle bands missing is what tells a smear.
-WEIGHTS = np.array((0.2, 0.5, 0.3), np.float32)
-#: Patches whose mean shortfall is judged: side in grid steps; 0 is the whole fill.
-PATCHES = (3, 7, 0)
-#: The ways to know what is expected, and the least that must be missing by each.
-WAYS = ("around", "around and coarse", "least", "least grain")
 _LEAST = (0.5, 0.5, 0.25, 0.6)
 _HALF, _WIDTH = 4.0, 0.9
 #: Less grain in colour than this is none less (natural logarithm of the ratio), and what that
@@ -66,81 +46,6 @@ _HALF, _WIDTH = 4.0, 0.9
 _ALL_THERE, _GRAINED = 0.25, 0.45
 #: A shortfall (natural logarithm of energy) below this is never called natural spread.
 FLOOR = (0.16, 0.14, 0.10)
-
-
-def _columns(cells: Cells, way: int) -> list[np.ndarray]:
-    return [cells.level, cells.level**2, cells.coarse][: 2 + way]
-
-
-class Expectations:
-    """What the surroundings let one expect, by each of `WAYS`."""
-
-    def __init__(self, ground: Ground, lossy: bool) -> None:
-        self.ground, self.lossy = ground, lossy
-        self.slopes = [
-            regressed(ground.around.logs, _columns(ground.around, way), ground.known)
-            for way in (0, 1)
-        ]
-        self.cleared = [
-            (ground.around.logs - predicted(slope, _columns(ground.around, way))).astype(np.float32)
-            for way, slope in enumerate(self.slopes)
-        ]
-        self.joined = np.concatenate(self.cleared, axis=-1)
-        self.seen = tellable(ground.around)
-        self.least = np.percentile(ground.around.logs[ground.known], 4, axis=0)
-        # Grain follows brightness; detail only adds to it.
-        noise, columns = ground.around.noise[..., None], _columns(ground.around, 0)
-        self.grain_slope = regressed(noise, columns, ground.known)
-        self.grain = (noise - predicted(self.grain_slope, columns))[..., 0]
-        self.least_grain = float(np.percentile(self.grain[ground.known], 4))
-
-    def shortfall(
-        self, corner: tuple[int, int], shape: np.ndarray, cells: Cells | None = None
-    ) -> tuple[np.ndarray, np.ndarray]:
-        """How much detail is missing in a shape of cells: the fill's own (`cells`), or, for a
-        control, the untouched ones there.
-
-        Returns:
-            (ways, rows, columns) weighted shortfall; (rows, columns, scales) that of each scale by
-            the first way.
-        """
-        ground = self.ground
-        without = without_of(shape, corner, ground.known.shape)
-        where = box_of(corner, shape)
-        ways, first = [], np.zeros((*shape.shape, len(SCALES)))
-        logs = ground.around.logs[where] if cells is None else cells.logs
-        seen = self.seen[where] if cells is None else tellable(cells)
-        # Both ways at once: where they carry from is the same.
-        expected = carried(self.joined, ground.known, without, where, directions=True)
-        for way in (0, 1):
-            part = expected[..., way * len(SCALES) : (way + 1) * len(SCALES)]
-            own = (
-                self.cleared[way][where]
-                if cells is None
-                else logs - predicted(self.slopes[way], _columns(cells, way))
-            )
-            missing = np.clip(part - own, -2.5, 6.0) * seen[..., None]
-            first = missing if way == 0 else first
-            ways.append(missing @ WEIGHTS)
-        # Below the picture's own grain nothing natural lies; the coarsest scale has no grain and
-        # says nothing here.
-        ways.append(np.clip(self.least - logs, -0.6, 3.0)[..., :2].mean(-1) * seen)
-        if not self.lossy:
-            grain = (
-                self.grain[where]
-                if cells is None
-                else cells.noise - predicted(self.grain_slope, _columns(cells, 0))[..., 0]
-            )
-            ways.append(np.clip(self.least_grain - grain, -0.6, 3.0) * seen)
-        return np.stack(ways), first
-
-
-def _pooled(ways: np.ndarray, known: np.ndarray, ground: Ground) -> list[np.ndarray]:
-    by_side = [
-        np.where(enough[..., None], means, -9.0)
-        for means, enough in means_over(np.moveaxis(ways, 0, -1), known, PATCHES, ground)
-    ]
-    return [by_side[side][..., way] for way in range(len(ways)) for side in range(len(PATCHES))]
 
 
 def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
@@ -160,7 +65,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
         return np.array(
             [
                 float(level.max())
-                for level in _pooled(off, ground.known_at(corner, shape, cells), ground)
+                for level in pooled_over(off, ground.known_at(corner, shape, cells), ground)
             ]
         )
 
@@ -174,7 +79,7 @@ def measure(window: Window, carriers: Carriers) -> list[Reading] | Abstention:
             "too little untouched picture around the region to know how much detail belongs here"
         )
     known = ground.inside
-    found = _pooled(missing, known, ground)
+    found = pooled_over(missing, known, ground)
     far = np.stack(
         [
             np.where(pool > -9, excess(pool, values[:, k], FLOOR[k % len(PATCHES)]), -1e3)

@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..evidence import Detail
-from ..features.detail import Ground, ground_of
+from ..features.detail.ground import Ground, ground_of
 from ..features.trials import BLUR, Shown, judged, reading_of, shows_of
 from ..report import Abstention, Measure, Natural, Reading
 from ..scene.carriers import Carriers

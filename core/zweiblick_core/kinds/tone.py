@@ -21,14 +21,39 @@ to when reduced.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 
 import cv2
 import numpy as np
 
 from ..evidence import Lab, Tone, ToneMap
-from ..features.detail import means_over, outlined, pools
+from ..features.detail.drawn import outlined
+from ..features.detail.means import means_over, pools
+from ..features.tones.humps import (
+    corners_at,
+    growth_of,
+    heights,
+    heights_at,
+    humps_of,
+    stands_out,
+    steepness,
+    steepness_about,
+)
+from ..features.tones.membrane import (
+    ABOUT_RIM,
+    ACROSS,
+    LIKE,
+    STEADY,
+    Around,
+    boxed_down,
+    calmed,
+    known_between,
+    residual_between,
+    residual_of,
+    surroundings_at,
+    unrest_of,
+)
 from ..null import excess, natural_range, score_of
 from ..report import Abstention, Measure, Reading, Signal
 from ..scene.carriers import Carriers
@@ -37,35 +62,19 @@ from ..scene.window import Window
 NULL = "outline"
 PATCHES = (3, 7, 0)
 WAYS = ("membrane", "plane")
-#: How many cells on either side say what lies between, and what part of its departure something may
-#: have left, for lying between its like, to be no patch.
-_BESIDE, _LIKE = 2, 0.5
-#: How far from the rim a hump rises, as shares of the fill's greatest depth; and how many cells
-#: across the fill its slopes are taken on.
-RISES, ACROSS = (0.25, 0.5, 1.0), 28
 #: What a hump must show across, of what it shows along, to count, and to count in full.
 _ONE_WAY = (0.14, 0.26)
 #: Natural deviation of a hump's height in brightness (L*) and colour (a*, b*) from which slopes
 #: tell only what is glaring.
 SLOPING = (2.5, 1.6)
-#: What is natural goes with how steep colours are along the rim, CIELAB from cell to cell, and so
-#: much more.
-_STEADY = 0.1
-#: So many cells about the fill say how calm its ground is.
-_ABOUT_RIM = 7
 _RESTLESS_WORDS = "light and colour change too much around the region to tell a patch from them"
 #: How far outside what is natural slopes must be for a half, and of how many controls that must be
 #: known: of six to nine it was not (five of 440 clean cases).
 _SLOPES_HALF, SLOPES_LEAST = 3.3, 12
-#: Slopes beyond this many times the middle one count less.
-_HUBER = 0.6
 #: At which parts of its size a wide outline is placed where the whole has no room, down to cells of
 #: so many pixels.
 _SMALLER, _LEAST_CELL = (2, 3, 4), 6
 CONTROLS, LEAST_CONTROLS = 20, 6
-#: What is natural goes with how calm the surroundings are: by the deviation of their colours from a
-#: plane, CIELAB, and so much more; how many cells about a shape say it.
-_CALM, _ABOUT = 0.7, 4
 #: How many cells a side a compact area has, and how many lie across the thickest part of a thin
 #: one, at the least; a cell is no larger, pixels.
 _CELLS, _ACROSS_THICKEST, _LARGEST_CELL = 9, 4, 16
@@ -82,318 +91,13 @@ RESTLESS = (4.0, 1.6)
 _RESTLESS_DOUBT = 1.6
 
 
-def _down(plane: np.ndarray, side: int) -> np.ndarray:
-    height, width = plane.shape[0] // side * side, plane.shape[1] // side * side
-    return cv2.resize(
-        plane[:height, :width], (width // side, height // side), interpolation=cv2.INTER_AREA
-    )
-
-
-def membrane(colour: np.ndarray, area: np.ndarray, known: np.ndarray) -> np.ndarray:
-    """Colours (rows, columns, 3) with `area` filled by Laplace's equation from the `known` cells
-    that border it.
-    """
-    # From coarse to fine: each level starts from the one above, so that few steps settle it.
-    height, width = area.shape
-    usable = (known & ~area).astype(np.float32)
-    if min(height, width) > 6:
-        half = lambda plane: cv2.resize(
-            plane, ((width + 1) // 2, (height + 1) // 2), interpolation=cv2.INTER_AREA
-        )
-        weight = half(usable)
-        smaller = half(colour * usable[..., None]) / np.maximum(weight, 1e-4)[..., None]
-        start = cv2.resize(
-            membrane(smaller.astype(np.float32), weight <= 1e-3, weight > 1e-3),
-            (width, height),
-            interpolation=cv2.INTER_LINEAR,
-        )
-    else:
-        mean = (
-            colour[usable > 0].mean(axis=0)
-            if (usable > 0).any()
-            else colour.reshape(-1, 3).mean(axis=0)
-        )
-        start = np.broadcast_to(mean, colour.shape).astype(np.float32)
-    free = (usable == 0)[..., None]
-    out = np.where(free, start, colour).astype(np.float32)
-    kernel = np.array([[0, 1, 0], [1, 0, 1], [0, 1, 0]], np.float32) / 4
-    for _ in range(12):
-        out = np.where(free, cv2.filter2D(out, -1, kernel, borderType=cv2.BORDER_REFLECT_101), out)
-    return out
-
-
-@dataclass(frozen=True)
-class _Around:
-    """A shape of cells with what lies around it.
-
-    Attributes:
-        colour: (rows, columns, 3) CIELAB. area: bool, the shape. grown: bool, the same and a cell
-            around it. known: bool, untouched cells. inner: where the shape's box lies.
-    """
-
-    colour: np.ndarray
-    area: np.ndarray
-    grown: np.ndarray
-    known: np.ndarray
-    inner: tuple[slice, slice]
-
-
-def _around_at(
-    colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray
-) -> _Around | None:
-    """A shape of cells at a corner (row, column); None where too little around it is known."""
-    margin = 10
-    top, left = corner
-    bottom, right = top + shape.shape[0], left + shape.shape[1]
-    here = (
-        slice(max(0, top - margin), bottom + margin),
-        slice(max(0, left - margin), right + margin),
-    )
-    area = np.zeros(known[here].shape, bool)
-    inner = (
-        slice(top - here[0].start, bottom - here[0].start),
-        slice(left - here[1].start, right - here[1].start),
-    )
-    area[inner] = shape
-    grown = cv2.dilate(area.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool)
-    return (
-        _Around(colour[here], area, grown, known[here], inner)
-        if (known[here] & ~grown).sum() >= 12
-        else None
-    )
-
-
-def _unrest(around: _Around) -> float:
-    """How much colours close about a shape depart from a plane, CIELAB, root mean square."""
-    size = 2 * _ABOUT + 1
-    close = (
-        around.known
-        & ~around.grown
-        & (cv2.dilate(around.grown.astype(np.uint8), np.ones((size, size), np.uint8)) > 0)
-    )
-    if close.sum() < 12:
-        return 0.0
-    off = (around.colour - _plane(around.colour, around.known & ~around.grown, around.area))[close]
-    return float(np.sqrt((off**2).sum(axis=1).mean()))
-
-
-def _as_calm(unrest: float, control: _Around) -> float:
-    """What part of a control's departures is natural where a fill of such an `_unrest` lies: a wall
-    is not judged by what a door beside it does to colours. 0..1.
-    """
-    return min(1.0, (unrest + _CALM) / (_unrest(control) + _CALM))
-
-
-def _residual(around: _Around) -> np.ndarray:
-    """Signed departures (ways, rows, columns, 3) of a shape of cells from the membrane over it and
-    from the plane through what is around.
-    """
-    stretched = membrane(around.colour, around.grown, around.known)
-    return np.stack(
-        [
-            (around.colour - expected)[around.inner]
-            for expected in (
-                stretched,
-                _plane(around.colour, around.known & ~around.grown, around.area),
-            )
-        ]
-    )
-
-
-def _between(around: _Around) -> np.ndarray:
-    """Signed departures (2, rows, columns, 3) from what lies above and below, and from what lies to
-    both sides, along a straight line; infinite where nothing does.
-    """
-    found = []
-    for axis in (0, 1):
-        colour, area, known = (
-            plane if axis == 0 else plane.swapaxes(0, 1)
-            for plane in (around.colour, around.grown, around.known & ~around.grown)
-        )
-        weight = known.astype(np.float32)
-        across = np.array([[0.25, 0.5, 0.25]], np.float32)
-        mean = cv2.filter2D(
-            np.ascontiguousarray(colour * weight[..., None], np.float32),
-            -1,
-            across,
-            borderType=cv2.BORDER_REPLICATE,
-        )
-        mean = (
-            mean
-            / np.maximum(cv2.filter2D(weight, -1, across, borderType=cv2.BORDER_REPLICATE), 1e-4)[
-                ..., None
-            ]
-        )
-        departs = np.full(colour.shape, np.inf, np.float32)
-        for column in np.flatnonzero(area.any(axis=0)):
-            own, there = np.flatnonzero(area[:, column]), np.flatnonzero(known[:, column])
-            sides = [
-                side
-                for side in (there[there < own[0]][-_BESIDE:], there[there > own[-1]][:_BESIDE])
-                if len(side)
-            ]
-            if sides:
-                at, values = (
-                    [float(side.mean()) for side in sides],
-                    np.stack([mean[side, column].mean(axis=0) for side in sides]),
-                )
-                departs[own, column] = colour[own, column] - np.stack(
-                    [np.interp(own, at, values[:, channel]) for channel in range(3)], -1
-                )
-        found.append((departs if axis == 0 else departs.swapaxes(0, 1))[around.inner])
-    return np.stack(found)
-
-
-def _plane(colour: np.ndarray, beyond: np.ndarray, area: np.ndarray) -> np.ndarray:
-    """The plane through the cells around, nearer ones counting more; where texture is coarse a wide
-    rim tells more than a narrow one.
-    """
-    away = cv2.distanceTransform((~area).astype(np.uint8), cv2.DIST_L2, 3)
-    y, x = np.mgrid[: area.shape[0], : area.shape[1]]
-    design = np.stack(
-        [np.ones(area.shape), (x - x[area].mean()) / 10.0, (y - y[area].mean()) / 10.0], -1
-    )
-    weight = (np.exp(-((away / 6.0) ** 2)) * beyond)[beyond][:, None]
-    rows = design[beyond]
-    # The slope is drawn towards zero: a few odd cells on one side must not tilt it.
-    solved = np.linalg.solve(
-        rows.T @ (rows * weight) + np.diag([1e-6, 1.0, 1.0]) * 0.5 * float(weight.sum()) / 10,
-        rows.T @ (colour[beyond] * weight),
-    )
-    return (design @ solved).astype(np.float32)
-
-
-def _between_of(
-    colour: np.ndarray, shape: np.ndarray, corner: tuple[int, int], known: np.ndarray
-) -> list[np.ndarray]:
-    """`_between` of a shape of cells, by the directions that are known of most of it."""
-    around = _around_at(colour, shape, corner, known)
-    return (
-        []
-        if around is None
-        else [way for way in _between(around) if np.isfinite(way[..., 0])[shape].mean() > 0.8]
-    )
-
-
-def humps_of(shape: np.ndarray) -> list[np.ndarray]:
-    """Patches in a fill's own shape (bool, cells, with a cell to spare around it unless the frame
-    ends there), 0 at its rim and 1 well inside, one for each of `RISES`.
-    """
-    inside = cv2.distanceTransform(shape.astype(np.uint8), cv2.DIST_L2, 5)
-    return [
-        np.clip(inside / max(2.0, rise * float(inside.max())), 0, 1).astype(np.float32)
-        for rise in RISES
-    ]
-
-
-def heights(colour: np.ndarray, humps: list[np.ndarray], area: np.ndarray) -> np.ndarray:
-    """How high each hump stands in colours (rows, columns, 3) of the same shape, by their slopes;
-    (humps, 3) CIELAB.
-
-    Args:
-        area: bool, cells whose slopes count.
-    """
-    slopes, rising = _slopes(colour, humps, area)
-    return np.stack([_height(slopes, one) for one in rising])
-
-
-def _slopes(
-    colour: np.ndarray, humps: list[np.ndarray], area: np.ndarray
-) -> tuple[np.ndarray, list[np.ndarray]]:
-    """Differences of neighbouring cells of an area (bool), to the right and below: of colours, (n,
-    3), and of each hump, (n,).
-    """
-    beside, below = area[:, 1:] & area[:, :-1], area[1:] & area[:-1]
-    of = lambda plane: np.concatenate(
-        [np.diff(plane, axis=1)[beside], np.diff(plane, axis=0)[below]]
-    ).astype(float)
-    return of(colour), [of(hump) for hump in humps]
-
-
-def steepness(
-    colour: np.ndarray, humps: list[np.ndarray], area: np.ndarray, found: np.ndarray
-) -> np.ndarray:
-    """How steep colours are along each hump's slopes without a hump of the height found, (humps,):
-    CIELAB from cell to cell, three in four less; arguments as of `heights`, and
-    what that gives."""
-    slopes, rising = _slopes(colour, humps, area)
-    steep = []
-    for rise, height in zip(rising, found, strict=True):
-        some = np.abs(rise) > 1e-4
-        steep.append(
-            float(
-                np.linalg.norm(
-                    np.percentile(np.abs(slopes[some] - height * rise[some][:, None]), 75, axis=0)
-                )
-            )
-            if some.any()
-            else 0.0
-        )
-    return np.array(steep)
-
-
-def _steepness_about(
-    colour: np.ndarray,
-    shape: np.ndarray,
-    corner: tuple[int, int],
-    known: np.ndarray,
-    cells: int = _ABOUT_RIM,
-) -> float:
-    """The same of the known cells about a shape, as far as so many `cells`."""
-    whole = np.zeros(known.shape, np.uint8)
-    whole[corner[0] : corner[0] + shape.shape[0], corner[1] : corner[1] + shape.shape[1]] = shape
-    grown = lambda cells: cv2.dilate(whole, np.ones((2 * cells + 1,) * 2, np.uint8)).astype(bool)
-    slopes, _ = _slopes(colour, [], grown(cells) & ~grown(1) & known)
-    return float(np.linalg.norm(np.percentile(np.abs(slopes), 75, axis=0))) if len(slopes) else 0.0
-
-
-def _height(slopes: np.ndarray, rising: np.ndarray) -> np.ndarray:
-    """(3,) how many times a hump's slopes (n,) are in those of colours (n, 3): a location, in which
-    strong ones count for no more than is usual (Huber 1964).
-    """
-    some = np.abs(rising) > 1e-4
-    found = np.zeros(3)
-    if some.sum() < 12:
-        return found
-    here, rise = slopes[some], rising[some][:, None]
-    usual = _HUBER * np.median(np.abs(here), axis=0) + 0.02
-    for _ in range(8):
-        weight = rise / np.maximum(1.0, np.abs(here - found * rise) / usual)
-        found = (weight * here).sum(axis=0) / (weight * rise).sum(axis=0)
-    return found
-
-
-def stands_out(colour: np.ndarray, hump: np.ndarray, area: np.ndarray, height: np.ndarray) -> float:
-    """0..1, how far a hump of some height (3,) is one from side to side as well as from top to
-    bottom: what is found of it each way, the lesser over the greater. A band
-    of bricks between boards and setts stands out one way only."""
-    found = []
-    for axis, both in ((1, area[:, 1:] & area[:, :-1]), (0, area[1:] & area[:-1])):
-        rising, slopes = (
-            np.diff(hump, axis=axis)[both].astype(float),
-            np.diff(colour, axis=axis)[both].astype(float),
-        )
-        # The two slopes across it apart: edges may hide one of them, and at the frame there may be
-        # one, or none to say anything.
-        sides = [rising * sign > 1e-4 for sign in (1, -1)]
-        some = [
-            float(_height(slopes[side], rising[side]) @ height)
-            for side in sides
-            if side.sum() >= 12
-        ]
-        if not some:
-            return 1.0
-        found.append(max(some))
-    return float(np.clip(min(found) / max(*found, 1e-9), 0, 1))
-
-
 def _by_slopes(window: Window) -> Reading | Abstention | None:
     """A patch over all of the fill by its slopes; None where they cannot be known."""
     side = max(1, round(float(np.sqrt(float(window.filled.sum()))) / ACROSS))
-    shape = _down(window.filled.astype(np.float32), side) > 0.5
+    shape = boxed_down(window.filled.astype(np.float32), side) > 0.5
     if min(shape.shape) < 8 or shape.sum() < 40:
         return None
-    free = _down((~window.apart).astype(np.float32), side) > 0.6
+    free = boxed_down((~window.apart).astype(np.float32), side) > 0.6
     ys, xs = np.flatnonzero(shape.any(1)), np.flatnonzero(shape.any(0))
     top, left = max(0, int(ys[0]) - 2), max(0, int(xs[0]) - 2)
     shape = shape[top : ys[-1] + 3, left : xs[-1] + 3]
@@ -402,18 +106,20 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
         cv2.dilate(shape.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(bool),
     )
     height, width = shape.shape
-    result, original = _down(window.lab_result, side), _down(window.lab_original, side)
+    result, original = boxed_down(window.lab_result, side), boxed_down(window.lab_original, side)
     here = result[top : top + height, left : left + width]
     mine = heights(here, humps, area)
     # What lies around counts too: a fill that was blurred is calm by that.
     steep = (
         np.maximum(
-            steepness(here, humps, area, mine), _steepness_about(result, shape, (top, left), free)
+            steepness(here, humps, area, mine), steepness_about(result, shape, (top, left), free)
         )
-        + _STEADY
+        + STEADY
     )
     places = window.room.places(window.filled, CONTROLS, _SEED)
-    controls = _controls_at(places, side, original, free, shape, humps, area, (top, left), steep)
+    controls = heights_at(
+        corners_at(places, side, (top, left)), original, free, shape, humps, area, steep
+    )
     for times in _SMALLER:
         if len(controls) >= SLOPES_LEAST or side // times < _LEAST_CELL:
             break
@@ -427,24 +133,22 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
         if len(places) < SLOPES_LEAST:
             continue
         ground, known = (
-            _down(window.lab_original, fine),
-            _down((~window.apart).astype(np.float32), fine) > 0.6,
+            boxed_down(window.lab_original, fine),
+            boxed_down((~window.apart).astype(np.float32), fine) > 0.6,
         )
         closer = shape.repeat(times, 0).repeat(times, 1)[
             : known.shape[0] - times * top, : known.shape[1] - times * left
         ]
-        afar = _steepness_about(original, shape, (top, left), free)
-        grows = _grows(
+        afar = steepness_about(original, shape, (top, left), free)
+        grows = growth_of(
             afar,
-            _steepness_about(
-                ground, closer, (times * top, times * left), known, times * _ABOUT_RIM
-            ),
+            steepness_about(ground, closer, (times * top, times * left), known, times * ABOUT_RIM),
             times,
         )
         controls = [
             grows * found
-            for found in _controls_at(
-                places, fine, ground, known, shape, humps, area, (0, 0), steep
+            for found in heights_at(
+                corners_at(places, fine, (0, 0)), ground, known, shape, humps, area, steep
             )
         ]
     if len(controls) < SLOPES_LEAST:
@@ -453,7 +157,7 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
     restless = bool(unrest[0] > SLOPING[0] and max(unrest[1:]) > SLOPING[1])
     beside = [
         heights(np.where(np.isfinite(way), way, 0), humps, area)
-        for way in _between_of(result, shape, (top, left), free)
+        for way in known_between(result, shape, (top, left), free)
     ]
     scores, amounts, natural = [], [], []
     for k in range(len(humps)):
@@ -462,7 +166,7 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
         null, amount = _amount(rows, whiten), float(_amount(mine[k], whiten))
         for way in beside:
             left_over = float(_amount(way[k], whiten))
-            amount = left_over if left_over < _LIKE * amount else amount
+            amount = left_over if left_over < LIKE * amount else amount
         scores.append(
             float(
                 score_of(
@@ -501,54 +205,6 @@ def _by_slopes(window: Window) -> Reading | Abstention | None:
             ),
         ),
     )
-
-
-def _grows(afar: float, near: float, times: int) -> float:
-    """By what natural heights are more at full size than at one part in so many `times`, from how
-    steep colours are at both, CIELAB from cell to cell. What is in focus is
-    alike at any size; what is not is calmer the closer it is looked at."""
-    return float(np.clip((afar + _STEADY) / (near + _STEADY), 1, times))
-
-
-def _controls_at(
-    places: list[tuple[int, int]],
-    side: int,
-    colour: np.ndarray,
-    free: np.ndarray,
-    shape: np.ndarray,
-    humps: list[np.ndarray],
-    area: np.ndarray,
-    corner: tuple[int, int],
-    steep: np.ndarray,
-) -> list[np.ndarray]:
-    """`heights` of the humps at untouched places, (humps, 3) each.
-
-    Args:
-        places: how far an outline is moved to be placed there, (x, y) pixels. side: pixels a cell.
-            colour, free: of the window's cells, CIELAB and which are untouched.
-        shape, humps, area: in cells, as of `_by_slopes`; corner: (row, column) of theirs where the
-            outline lies now. steep: of the fill, (humps,).
-    """
-    height, width = shape.shape
-    controls = []
-    for dx, dy in places:
-        row, column = corner[0] + round(dy / side), corner[1] + round(dx / side)
-        if (
-            row < 0
-            or column < 0
-            or row + height > colour.shape[0]
-            or column + width > colour.shape[1]
-        ):
-            continue
-        if (free[row : row + height, column : column + width] | ~area).mean() > 0.9:
-            there = colour[row : row + height, column : column + width]
-            found = heights(there, humps, area)
-            # A wall is not judged by what a hedge's slopes come to.
-            controls.append(
-                found
-                * np.minimum(1.0, steep / (steepness(there, humps, area, found) + _STEADY))[:, None]
-            )
-    return controls
 
 
 def _doubt(controls: int) -> float:
@@ -645,16 +301,16 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
     side = cell_side(area)
     if min(window.mask.shape) < 6 * side:
         return Abstention("the picture is too small to know its tones")
-    known = _down((~window.apart).astype(np.float32), side) > 0.6
-    share = _down(area.astype(np.float32), side)
+    known = boxed_down((~window.apart).astype(np.float32), side) > 0.6
+    share = boxed_down(area.astype(np.float32), side)
     shape_whole = share > 0.7
     if shape_whole.sum() < 4:
         return Abstention("the fill is too narrow to have a tone of its own")
-    result, original = _down(window.lab_result, side), _down(window.lab_original, side)
+    result, original = boxed_down(window.lab_result, side), boxed_down(window.lab_original, side)
     ys, xs = np.flatnonzero(shape_whole.any(1)), np.flatnonzero(shape_whole.any(0))
     corner = (int(ys[0]), int(xs[0]))
     shape = shape_whole[ys[0] : ys[-1] + 1, xs[0] : xs[-1] + 1]
-    own = _around_at(result, shape, corner, known)
+    own = surroundings_at(result, shape, corner, known)
     # The fill itself is never a control, nor is what lies beside it: its rim may be stained.
     controls = []
     for dx, dy in window.room.places(area, CONTROLS, _SEED):
@@ -666,7 +322,7 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
             or column + shape.shape[1] > known.shape[1]
         ):
             continue
-        there = _around_at(original, shape, (row, column), known)
+        there = surroundings_at(original, shape, (row, column), known)
         if (
             there is not None
             and (
@@ -684,10 +340,10 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
         slice(corner[0], corner[0] + shape.shape[0]),
         slice(corner[1], corner[1] + shape.shape[1]),
     )
-    here = _unrest(own)
+    here = unrest_of(own)
     departs, nature = (
-        _residual(own),
-        [_residual(control) * inflated * _as_calm(here, control) for control in controls],
+        residual_of(own),
+        [residual_of(control) * inflated * calmed(here, control) for control in controls],
     )
     # By the better of the two ways.
     means = np.array(
@@ -714,13 +370,13 @@ def _by_surroundings(window: Window) -> list[Reading] | Abstention:
     # already it need not be known.
     found = read(beside=None) if restless else None
     if found is None or found.score >= 0.5:
-        found = read(beside=_between(own))
+        found = read(beside=residual_between(own))
     if restless and found.score < 0.5:
         return Abstention(_RESTLESS_WORDS, found.score)
     return [found]
 
 
-def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[_Around], float]:
+def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[Around], float]:
     """Where the outline has no room: the largest squares that have, and by what their departures
     grow for the whole (they grow with the gap's width).
     """
@@ -742,7 +398,7 @@ def _squares(colour: np.ndarray, known: np.ndarray, cells: int) -> tuple[list[_A
         found = []
         square = np.ones((size, size), bool)
         for k in rng.permutation(len(rows))[:CONTROLS]:
-            there = _around_at(colour, square, (int(rows[k]), int(columns[k])), known)
+            there = surroundings_at(colour, square, (int(rows[k]), int(columns[k])), known)
             if there is not None:
                 found.append(there)
         if len(found) >= LEAST_CONTROLS:
@@ -760,7 +416,7 @@ def pooled_residual(residual: np.ndarray, shape: np.ndarray) -> list[np.ndarray]
 
 
 def _lies_between(beside: np.ndarray, shape: np.ndarray) -> list[list[np.ndarray]]:
-    """What `_between` departs by over each of `PATCHES`, (rows, columns, 3) by direction; infinite
+    """What `residual_between` departs by over each of `PATCHES`, (rows, columns, 3) by direction; infinite
     where that is not known of most of a patch.
     """
     found: list[list[np.ndarray]] = []
@@ -824,7 +480,7 @@ def _reading(
             remains = np.where(
                 known, _amount(np.where(known[..., None], departs, 0), whiten), np.inf
             )
-            amount = np.where(remains < _LIKE * amount, remains, amount)
+            amount = np.where(remains < LIKE * amount, remains, amount)
         amounts.append(amount)
         scores.append(
             np.where(

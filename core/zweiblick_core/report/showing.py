@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from skimage.color import deltaE_ciede2000
 
-from ..evidence import Copy, Detail, Evidence
+from ..evidence import Copy, Departs, Detail, Evidence
 from ..regions.masks import Region
 
 #: Width of a picture at most, pixels; how far a rim is shown to either side; the side of a crop at
@@ -408,7 +408,7 @@ def show(
             )
     x, y, w, h = _box(bbox, (width, height))
     places = [original[y : y + h, x : x + w], result[y : y + h, x : x + w]]
-    if isinstance(evidence, Detail):
+    if isinstance(evidence, (Detail, Departs)):
         rx, ry, rw, rh = region.bbox
         inside = np.zeros((height, width), bool)
         inside[ry : ry + rh, rx : rx + rw] = region.mask

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..features.context import CONTEXT
 from ..report import KINDS as ALL_KINDS
-from ..scene.context import CONTEXT
 
 #: Kinds that a region can be called; overreach lies outside and untouched is its own fact.
 KINDS = tuple(kind for kind in ALL_KINDS if kind not in ("overreach", "untouched"))
@@ -28,6 +28,8 @@ GROWING = 3
 #: What makes no reading likelier: an outline along an edge that goes on beyond the region meets what
 #: differs by nature.
 LESSENING = ("along", "leaving")
+#: What makes none less likely.
+RAISING = ("departs",)
 #: What is asked of a model for one kind of a region.
 NAMES = (*OWN, *REGION, *(f"is {kind}" for kind in KINDS))
 

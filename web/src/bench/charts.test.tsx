@@ -203,6 +203,31 @@ test("a tone says which way it departs, a ghost where it is most alike, an inven
   expect(screen.getByRole("img", { name: /^darker by 61; .*bluer by 6$/ })).toBeTruthy();
 });
 
+test("a fill that departs from what it adjoins says in what, and shows the detail of both", () => {
+  render(
+    <EvidencePlots
+      finding={finding({
+        type: "departs",
+        odd: [
+          { what: "fine detail", spreads: 6.2 },
+          { what: "direction", spreads: -4.3 },
+        ],
+        inside: [1.2, 2.5],
+        around: [0.3, 0.4],
+        wavelengths_px: [4, 8],
+      })}
+    />,
+  );
+  expect(
+    screen.getByText(
+      "does not go on what it adjoins in fine detail (+6.2 spreads), direction (−4.3 spreads)",
+    ),
+  ).toBeTruthy();
+  expect(
+    screen.getByRole("img", { name: "4 px: 1.2 inside, 0.3 around; 8 px: 2.5 inside, 0.4 around" }),
+  ).toBeTruthy();
+});
+
 test("bits that were kept, a shadow's hint and a change outside are said in words, grain in times", () => {
   render(<EvidencePlots finding={finding({ type: "kept", what: "sliver", pixels: 41 })} />);
   expect(

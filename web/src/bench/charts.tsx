@@ -451,11 +451,17 @@ export function GhostChart({
   );
 }
 
-/** What sets a place apart from all that is around it. */
-export function ForeignList({ odd }: { odd: { what: string; spreads: number }[] }) {
+/** What sets a place apart from all that is around it, or a fill from what it adjoins. */
+export function ForeignList({
+  odd,
+  from,
+}: {
+  odd: { what: string; spreads: number }[];
+  from: string;
+}) {
   return (
     <p className="m-0 small">
-      unlike all around in{" "}
+      {from} in{" "}
       {odd
         .slice(0, 3)
         .map(
@@ -530,7 +536,15 @@ export function EvidencePlots({ finding }: { finding: Pick<Finding, "measure" | 
           />
         </>
       )}
-      {evidence.type === "foreign" && evidence.odd && <ForeignList odd={evidence.odd} />}
+      {evidence.type === "foreign" && evidence.odd && (
+        <ForeignList odd={evidence.odd} from="unlike all around" />
+      )}
+      {evidence.type === "departs" && evidence.odd && (
+        <>
+          <ForeignList odd={evidence.odd} from="does not go on what it adjoins" />
+          <DetailChart detail={finding.evidence as unknown as Detail} />
+        </>
+      )}
       {evidence.type === "kept" && (
         <p className="m-0 small">
           {evidence.what}: {evidence.pixels} pixels here are still the original's, and look like the

@@ -5,9 +5,10 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from .carriers import Carriers
-from .outline_edges import outline_edges
-from .window import Window
+from ..scene.carriers import Carriers
+from ..scene.outline_edges import outline_edges
+from ..scene.window import Window
+from .departure import departure
 
 #: The names of `context_of`, in its order.
 CONTEXT = (
@@ -22,6 +23,7 @@ CONTEXT = (
     "worse",
     "grain",
     "backing",
+    "departs",
 )
 
 
@@ -34,6 +36,7 @@ def context_of(window: Window, carriers: Carriers) -> dict[str, float]:
     - lossy: 1 where either file is; quality: JPEG's 1..100 of the result, 0 without; worse: by how
       much that is less than the original's.
     - grain: of the result, luma. backing: share of the window that is ground around the region.
+    - departs: how far the fill departs from what it adjoins, spreads; 0 where that is not known.
     """
     edges = outline_edges(window)
     near = cv2.dilate(window.filled.view(np.uint8), np.ones((61, 61), np.uint8)).astype(bool)
@@ -56,4 +59,5 @@ def context_of(window: Window, carriers: Carriers) -> dict[str, float]:
         "worse": float((original.quality or 100) - (result.quality or 100)),
         "grain": carriers.result_grain.sigma,
         "backing": float(ring.mean()),
+        "departs": 0.0 if (found := departure(window)) is None else found.amount,
     }

@@ -1,0 +1,1 @@
+"""What explains what: one flaw is one finding, and is called by its cause."""

@@ -1,0 +1,1 @@
+"""What a removal leaves of the thing."""

@@ -1,0 +1,1 @@
+"""Shadows: dark parts of the ground, and where one crosses an outline."""

@@ -1,0 +1,1 @@
+"""Tone: what a fill's colours should be, and soft patches in them."""
