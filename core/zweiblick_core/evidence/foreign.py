@@ -69,7 +69,7 @@ class Island(Evidence):
 
 @dataclass(frozen=True, eq=False, kw_only=True)
 class Departs(Evidence):
-    """A fill that does not go on what it adjoins.
+    """A fill that does not continue what it adjoins.
 
     Attributes:
         across, together, novel: differences across the outline, their mean, and distance to what

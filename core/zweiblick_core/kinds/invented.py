@@ -8,7 +8,7 @@ video and texture analysis, Boiman and Irani 2007). The null is the same outline
 parts, its own cells left out of those it is compared with.
 
 What is made of what lies elsewhere too may still lie on a ground where nothing like it does:
-`islands`. And a fill may be foreign nowhere and still not go on what it adjoins: `departure`.
+`islands`. And a fill may be foreign nowhere and still not continue what it adjoins: `departure`.
 """
 
 from __future__ import annotations

@@ -220,7 +220,7 @@ test("a fill that departs from what it adjoins says in what, and shows the detai
   );
   expect(
     screen.getByText(
-      "does not go on what it adjoins in fine detail (+6.2 spreads), direction (−4.3 spreads)",
+      "does not continue what it adjoins in fine detail (+6.2 spreads), direction (−4.3 spreads)",
     ),
   ).toBeTruthy();
   expect(

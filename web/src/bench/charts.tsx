@@ -541,7 +541,7 @@ export function EvidencePlots({ finding }: { finding: Pick<Finding, "measure" | 
       )}
       {evidence.type === "departs" && evidence.odd && (
         <>
-          <ForeignList odd={evidence.odd} from="does not go on what it adjoins" />
+          <ForeignList odd={evidence.odd} from="does not continue what it adjoins" />
           <DetailChart detail={finding.evidence as unknown as Detail} />
         </>
       )}
