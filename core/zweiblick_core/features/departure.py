@@ -52,8 +52,8 @@ _FAINT = 0.35
 #: Control placements wanted, and needed; the seed of their places.
 _PLACES, _FEWEST, _SEED = 20, 6, 20277
 #: No single measure counts for more, spreads; and novelty counts so many times what differs across
-#: the outline: along an edge of the scene much does by nature (training photographs: of fills seen at
-#: a glance .80 lie beyond 98 % of clean ones; .69 where all measures count alike).
+#: the outline: along an edge of the scene much does by nature (training photographs, worked out from
+#: stored parts: of fills seen at a glance .79 beyond 98 % of clean ones; .69 if all count alike).
 _MOST, _NOVEL = 8.0, 2.0
 #: The amount is no more than this, and so many times what differs across the outline.
 _UNLESS = 1.0, 2.0
