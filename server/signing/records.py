@@ -1,5 +1,5 @@
 """The record that goes along: every ruling, who, when, on what evidence. Its schema is
-`zweiblick.record/1`, in docs/formats.md.
+`zweiblick.record/1`, docs/record-1.schema.json.
 """
 
 from __future__ import annotations

@@ -4,15 +4,18 @@ reads like its rule.
 
 from __future__ import annotations
 
+import copy
 import csv
 import hashlib
 import io
 import json
 import zipfile
 from functools import cache
+from pathlib import Path
 from xml.etree import ElementTree
 
 import cv2
+import jsonschema
 import numpy as np
 import pytest
 import tifffile
@@ -24,6 +27,8 @@ from PIL import Image, ImageCms
 from zweiblick_core.io import read
 
 pytestmark = pytest.mark.django_db
+
+DOCS = Path(__file__).parents[2] / "docs"
 
 
 @pytest.fixture
@@ -303,6 +308,29 @@ def test_the_record_says_every_ruling_who_when_and_on_what_evidence(signed_in, s
         ("Slipway", "buoy", "passes"),
         ("Slipway", "hose reel", "passes"),
     ]
+
+
+def test_the_record_is_as_its_published_schema_says(signed_in, checked, people):
+    vera = signed_in("vera")
+    rule_all(checked, 1, people, "rework")
+    rule_all(checked, 3, people)
+    assert sign(vera, checked).status_code == 201
+    record = json.loads(unpacked(vera, deliver(vera, checked, finals=["png"]))["record.json"])
+    schema = json.loads((DOCS / "record-1.schema.json").read_text())
+    jsonschema.Draft202012Validator.check_schema(schema)
+    validator = jsonschema.Draft202012Validator(
+        schema, format_checker=jsonschema.Draft202012Validator.FORMAT_CHECKER
+    )
+    assert [error.message for error in validator.iter_errors(record)] == []
+    assert {one["ruling"] for one in record["pictures"][0]["regions"][0]["rulings"]} == {
+        "passes",
+        "rework",
+    }
+    # It describes what is there and nothing else: a record that holds more or less is none.
+    more, less = copy.deepcopy(record), copy.deepcopy(record)
+    more["pictures"][0]["regions"][0]["rulings"][0]["mood"] = "fine"
+    del less["pictures"][0]["signed"]["person"]
+    assert not validator.is_valid(more) and not validator.is_valid(less)
 
 
 def test_two_sizes_whose_names_come_out_the_same_take_no_file_from_each_other():
