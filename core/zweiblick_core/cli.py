@@ -1,4 +1,5 @@
-"""The command `zweiblick`; its verb `check` examines one attempt, or many.
+"""The command `zweiblick`; its verb `check` examines one attempt at a picture, or many; `shot` one at a
+moving picture.
 
 Exit code 0 when reports were written, whatever they say; 2 with one plain line on stderr when the
 input cannot be read.
@@ -9,6 +10,7 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from fractions import Fraction
 from importlib.metadata import entry_points
 from pathlib import Path
 from typing import Any
@@ -200,6 +202,23 @@ def parser() -> argparse.ArgumentParser:
     )
     one.add_argument("--out-dir", metavar="DIR", help="where the batch's reports go")
     one.set_defaults(run=_check)
+    shot = verbs.add_parser("shot", help="examine an attempt at a shot")
+    shot.add_argument("original", help="a folder of numbered pictures, or a video")
+    shot.add_argument("result")
+    shot.add_argument(
+        "--masks",
+        metavar="FOLDER|MASK.png",
+        help="white where something was to be removed: one frame's, or numbered ones of some frames or all; without it, what changed",
+    )
+    shot.add_argument(
+        "--rate", type=float, help="frames a second of numbered pictures; 24 if not said"
+    )
+    shot.add_argument("--size", help="delivery size, as for check")
+    shot.add_argument(
+        "--no-stills", action="store_true", help="do not check key frames as pictures"
+    )
+    shot.add_argument("--out", metavar="report.json", required=True, help="where the report goes")
+    shot.set_defaults(run=_shot)
     # Other packages may bring verbs of their own.
     for verb in entry_points(group="zweiblick.commands"):
         verb.load()(verbs)
@@ -218,6 +237,22 @@ def _check(given: argparse.Namespace) -> int:
     report = examine(given.original, given.result, given.mask, given.regions, size, given.draw)
     _write(Path(given.out), report.to_json())
     print(summary(report))
+    return 0
+
+
+def _shot(given: argparse.Namespace) -> int:
+    # A picture's check needs none of what reads shots.
+    from .shots import check_shot, open_shot, read_drawn
+    from .shots.report import words_of
+
+    if given.rate is not None and not 1 <= given.rate <= 240:
+        raise Refused("--rate is from 1 to 240 frames a second")
+    rate = Fraction(given.rate).limit_denominator(1001) if given.rate else None
+    original, result = open_shot(given.original, rate), open_shot(given.result, rate)
+    drawn = read_drawn(given.masks, original) if given.masks else {}
+    report = check_shot(original, result, drawn, parse_size(given.size), stills=not given.no_stills)
+    _write(Path(given.out), report.to_json())
+    print(words_of(report))
     return 0
 
 
