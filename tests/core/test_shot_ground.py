@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import pickle
+
 import cv2
 import numpy as np
 import pytest
 from builders import disc
 from moving import film, shot_of
 
+from zweiblick_core.shots.carrying import Outlines
 from zweiblick_core.shots.drawn import by_region
 from zweiblick_core.shots.following import followed, in_small, outlines_of
 from zweiblick_core.shots.timing import Sampler
@@ -85,3 +88,12 @@ def test_parts_of_a_mask_are_the_same_regions_in_every_frame():
         assert np.argwhere(found["2"][number])[:, 1].mean() == pytest.approx(
             200 + 4 * number, abs=1
         )
+
+
+def test_outlines_of_a_long_shot_keep_no_more_than_what_they_mark():
+    masks = {number: disc((90, 160), 20 + 4 * number, 40, 11) for number in range(30)}
+    kept = Outlines(masks)
+    assert len(kept) == 30 and all(np.array_equal(kept[n], masks[n]) for n in masks)
+    assert len(pickle.dumps(kept)) < 0.08 * len(pickle.dumps(masks))
+    empty = Outlines({3: np.zeros((90, 160), bool)})
+    assert empty[3].shape == (90, 160) and not empty[3].any()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, MutableMapping
 
 import cv2
 import numpy as np
@@ -27,6 +27,36 @@ def carried_with_ground(
     source = nearest(drawn, number)
     between = np.linalg.inv(matrices[number]) @ matrices[source]
     return warped(drawn[source], between)
+
+
+class Outlines(MutableMapping[int, np.ndarray]):
+    """Bool masks (height, width) by frame, of which no more is kept than what they mark: a long shot has
+    many.
+    """
+
+    def __init__(self, masks: Mapping[int, np.ndarray] | None = None) -> None:
+        self._kept: dict[int, tuple[tuple[int, int], tuple[int, int], np.ndarray]] = {}
+        self.update(masks or {})
+
+    def __getitem__(self, number: int) -> np.ndarray:
+        shape, (top, left), part = self._kept[number]
+        whole = np.zeros(shape, bool)
+        whole[top : top + part.shape[0], left : left + part.shape[1]] = part
+        return whole
+
+    def __setitem__(self, number: int, mask: np.ndarray) -> None:
+        x, y, w, h = cv2.boundingRect(np.ascontiguousarray(mask).view(np.uint8))
+        shape = (int(mask.shape[0]), int(mask.shape[1]))
+        self._kept[number] = (shape, (y, x), mask[y : y + h, x : x + w].copy())
+
+    def __delitem__(self, number: int) -> None:
+        del self._kept[number]
+
+    def __iter__(self) -> Iterator[int]:
+        return iter(self._kept)
+
+    def __len__(self) -> int:
+        return len(self._kept)
 
 
 def nearest(drawn: Mapping[int, np.ndarray], number: int) -> int:

@@ -10,6 +10,7 @@ import numpy as np
 from .. import __version__
 from ..align import Alignment, register
 from ..visibility import NATIVE, Size
+from .carrying import Outlines
 from .drawn import Drawn, proposed_drawn
 from .following import Small, in_small
 from .frames import Shot
@@ -115,9 +116,9 @@ def check_shot(
             part.locked.close()
 
 
-def _union(drawn: Drawn) -> dict[int, np.ndarray]:
+def _union(drawn: Drawn) -> Outlines:
     """All regions together, by frame."""
-    whole: dict[int, np.ndarray] = {}
+    whole = Outlines()
     for masks in drawn.values():
         for number, mask in masks.items():
             whole[number] = whole[number] | mask if number in whole else mask

@@ -11,13 +11,14 @@ import numpy as np
 from ..errors import Refused
 from ..io import Picture, read_mask
 from ..regions import Region, from_mask, proposed
+from .carrying import Outlines
 from .frames import Shot, numbered
 
 #: What was drawn: by region's id, bool masks (height, width) by frame, counted from 0.
 Drawn = Mapping[str, Mapping[int, np.ndarray]]
 
 
-def read_drawn(path: str, shot: Shot) -> dict[str, dict[int, np.ndarray]]:
+def read_drawn(path: str, shot: Shot) -> dict[str, Outlines]:
     """Regions from masks, white where something was to be removed.
 
     Args:
@@ -36,7 +37,7 @@ def read_drawn(path: str, shot: Shot) -> dict[str, dict[int, np.ndarray]]:
         number = int(ends[1]) if ends else shot.first
         known = shot.first <= number < shot.first + shot.count
         files = {number if known else shot.first: place}
-    masks: dict[int, np.ndarray] = {}
+    masks = Outlines()
     for number, file in sorted(files.items()):
         at = number - shot.first
         if not 0 <= at < shot.count:
@@ -47,11 +48,11 @@ def read_drawn(path: str, shot: Shot) -> dict[str, dict[int, np.ndarray]]:
     return by_region(masks)
 
 
-def by_region(masks: Mapping[int, np.ndarray]) -> dict[str, dict[int, np.ndarray]]:
+def by_region(masks: Mapping[int, np.ndarray]) -> dict[str, Outlines]:
     """Connected parts of each frame's mask as regions: each is the region whose part of the frame
     before lies nearest to it; those of the first frame have their numbers in reading order.
     """
-    found: dict[str, dict[int, np.ndarray]] = {}
+    found: dict[str, Outlines] = {}
     places: dict[str, np.ndarray] = {}
     opening = True
     for number in sorted(masks):
@@ -61,7 +62,7 @@ def by_region(masks: Mapping[int, np.ndarray]) -> dict[str, dict[int, np.ndarray
         for part in from_mask(masks[number]):
             name = str(len(found) + 1) if opening else _nearest(part, places)
             mask = part.full(frame)
-            of_region = found.setdefault(name, {})
+            of_region = found.setdefault(name, Outlines())
             of_region[number] = of_region[number] | mask if number in of_region else mask
         for name, of_region in found.items():
             if number in of_region:
@@ -82,9 +83,9 @@ def _nearest(part: Region, places: Mapping[str, np.ndarray]) -> str:
 
 def proposed_drawn(
     pairs: Mapping[int, tuple[Picture, Picture]],
-) -> dict[str, dict[int, np.ndarray]]:
+) -> dict[str, Outlines]:
     """Regions from what changed in some frames: by number, the original's and the result's."""
-    masks = {}
+    masks = Outlines()
     for number, (before, after) in pairs.items():
         whole = np.zeros((before.height, before.width), bool)
         for region in proposed(before, after):

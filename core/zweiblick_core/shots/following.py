@@ -10,7 +10,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from .carrying import ThingFollower, nearest, warped
+from .carrying import Outlines, ThingFollower, nearest, warped
 from .ground import Follower, Motion
 from .timing import Sampler
 
@@ -74,17 +74,16 @@ def in_small(
     folder = tempfile.TemporaryDirectory(prefix="zweiblick-small-")
     greys: np.ndarray | None = None
     scale, signatures = 1.0, []
-    near = {
-        number: cv2.dilate(one.astype(np.uint8), np.ones((25, 25))) > 0
-        for number, one in drawn.items()
-    }
+    source, removed = -1, None
     number = -1
     for number, pixels in zip(range(count), frames, strict=False):
         grey = grey_of(pixels)
-        removed = near[nearest(near, number)] if near else None
-        if removed is not None and removed.shape != grey.shape:
-            removed = None
-        signatures.append(sampler.of(grey, removed))
+        if drawn and nearest(drawn, number) != source:
+            source = nearest(drawn, number)
+            marked = drawn[source].astype(np.uint8)
+            removed = np.asarray(cv2.dilate(marked, np.ones((25, 25), np.uint8))) > 0
+        same = removed is not None and removed.shape == grey.shape
+        signatures.append(sampler.of(grey, removed if same else None))
         if greys is None:
             scale = min(1.0, _LONGEST / max(grey.shape))
             shape = (round(grey.shape[0] * scale), round(grey.shape[1] * scale))
@@ -125,9 +124,9 @@ def followed(
 
 def outlines_of(
     small: Small, drawn: Mapping[int, np.ndarray], motion: Motion, moves: bool
-) -> dict[int, np.ndarray]:
+) -> Outlines:
     """The outline in each frame, in small: as it was drawn, or carried from the nearest that was."""
-    found = {number: small.mask(mask) for number, mask in drawn.items()}
+    found = Outlines({number: small.mask(mask) for number, mask in drawn.items()})
     if not moves:
         lead = _lead(small)
         back = np.linalg.inv(lead)
@@ -138,7 +137,8 @@ def outlines_of(
                 found[number] = warped(small.mask(drawn[source]), lead @ between @ back)
         return found
     if len(drawn) > 1:
-        return found | _between(small, drawn, motion)
+        found.update(_between(small, drawn, motion))
+        return found
     (source,) = drawn
     for step in (1, -1):
         follower = ThingFollower(np.asarray(small.greys[source]), found[source])
@@ -149,16 +149,14 @@ def outlines_of(
     return found
 
 
-def _between(
-    small: Small, drawn: Mapping[int, np.ndarray], motion: Motion
-) -> dict[int, np.ndarray]:
+def _between(small: Small, drawn: Mapping[int, np.ndarray], motion: Motion) -> Outlines:
     """Outlines of frames in which nothing was drawn: the nearest that was, moved over the ground as
     something is that walks evenly from one to the next, and on.
     """
     lead = _lead(small)
     back = np.linalg.inv(lead)
     known = sorted(number for number, mask in drawn.items() if mask.any())
-    here = {number: small.mask(drawn[number]) for number in known}
+    here = Outlines({number: small.mask(drawn[number]) for number in known})
     on_ground = {}
     for number, mask in here.items():
         rows, columns = np.nonzero(mask)
@@ -166,7 +164,7 @@ def _between(
         on_ground[number] = cv2.perspectiveTransform(place, lead @ motion.matrices[number] @ back)[
             0, 0
         ]
-    found = {}
+    found = Outlines()
     for number in range(len(small.greys)):
         if number in drawn:
             continue

@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 
 from ..io import eight_bit
+from .carrying import Outlines
 from .following import Small, followed, outlines_of
 from .frames import Shot
 from .ground import Motion
@@ -29,7 +30,7 @@ class Part:
     name: str
     motion: Motion
     moves: bool
-    outlines: dict[int, np.ndarray]
+    outlines: Outlines
     small: Small
     box: Box
     bbox: list[float]
