@@ -3,6 +3,7 @@ of a fault are found. Filmed by `filmed.py` over the photographs of `training/`,
 
     .venv/bin/python benchmarks/moving.py --out SHOTS.jsonl [--photographs 40]   # measures; goes on where the file ends
     .venv/bin/python benchmarks/moving.py --read SHOTS.jsonl                     # the figures
+    .venv/bin/python benchmarks/moving.py --speed [--height 1080] [--frames 48]  # CPU seconds and memory of a check against decoding both shots
     .venv/bin/python benchmarks/moving.py --fit SHOTS.jsonl core/zweiblick_core/model/shots-v0.json
 
 Cut-offs are fitted on every third photograph and figures are of the others.
@@ -13,10 +14,14 @@ from __future__ import annotations
 import argparse
 import hashlib
 import json
+import resource
 import sys
+import time
 from concurrent.futures import ProcessPoolExecutor
 from fractions import Fraction
+from multiprocessing import get_context
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import cv2
@@ -116,8 +121,6 @@ def measured(task: tuple[str, int, str]) -> dict[str, Any] | None:
 
     judging.reported = watched
     try:
-        from tempfile import TemporaryDirectory
-
         with TemporaryDirectory() as folder:
             result = encoded(made.result, Path(folder)) if again else shot_of(made.result, "result")
             report = check_shot(
@@ -229,13 +232,66 @@ def _figures(lines: list[dict[str, Any]]) -> None:
         )
 
 
+def _speed(height: int, frames: int) -> None:
+    """CPU seconds of a check against decoding both shots once, and the most memory; one process each."""
+    cv2.setNumThreads(1)
+    scene = Scene(
+        frames=frames,
+        shape=(height, height * 16 // 9),
+        pan=height / 200,
+        shake=height / 400,
+        radius=height // 9,
+    )
+    photo = photograph(names()[0])
+    need = (scene.shape[0] + 60, int(scene.shape[1] + scene.pan * frames + 60))
+    scale = max(need[0] / photo.shape[0], need[1] / photo.shape[1])
+    ground = cv2.resize(photo, None, fx=scale, fy=scale, interpolation=cv2.INTER_CUBIC)
+    made = filmed(ground, scene, "flicker")
+    with TemporaryDirectory() as folder:
+        shots = []
+        for name, part in (("original", made.original), ("result", made.result)):
+            (Path(folder) / name).mkdir()
+            shots.append(encoded(part, Path(folder) / name))
+        drawn = {"1": {frames // 2: made.masks[frames // 2]}}
+        del made, ground
+        started = time.process_time()
+        for shot in shots:
+            for _ in shot:
+                pass
+        decoding = time.process_time() - started
+        paths = [str(place) for place in sorted(Path(folder).glob("*/result.mp4"))]
+        for stills in (False, True):
+            # A process of its own, so that nothing that was made here counts.
+            with ProcessPoolExecutor(1, mp_context=get_context("spawn")) as pool:
+                took, most = pool.submit(_checked, paths, drawn, stills).result()
+            print(
+                f"{frames} frames of {scene.shape[1]} x {height}, key frames {'too' if stills else 'left out'}: {took:.1f} CPU s, {took / decoding:.1f} x decoding ({decoding:.1f} s), {1000 * took / frames:.0f} ms a frame; {most:.0f} MB at most"
+            )
+
+
+def _checked(
+    paths: list[str], drawn: dict[str, dict[int, np.ndarray]], stills: bool
+) -> tuple[float, float]:
+    """CPU seconds and megabytes of one check."""
+    cv2.setNumThreads(1)
+    started = time.process_time()
+    check_shot(open_shot(paths[0]), open_shot(paths[1]), drawn, stills=stills)
+    took = time.process_time() - started
+    return took, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--out", type=Path)
     parser.add_argument("--photographs", type=int, default=40)
     parser.add_argument("--read", type=Path)
     parser.add_argument("--fit", nargs=2, type=Path)
+    parser.add_argument("--speed", action="store_true")
+    parser.add_argument("--height", type=int, default=1080)
+    parser.add_argument("--frames", type=int, default=48)
     given = parser.parse_args()
+    if given.speed:
+        _speed(given.height, given.frames)
     if given.out:
         _measure(given.out, given.photographs)
     if given.fit:

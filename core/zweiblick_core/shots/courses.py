@@ -173,7 +173,7 @@ class _Measuring:
         locked = self.locked
         flow_of = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_MEDIUM)
         nothing = np.zeros((*locked.mask.shape[1:], 2), np.float32)
-        starts = np.arange(0, max(0, len(locked) - span), max(2, span // 2))
+        starts = np.arange(0, max(0, len(locked) - span), 2)
         found = np.full((len(starts), len(self.areas), 2), np.nan)
         eight = lambda number: np.clip(locked.result[number].astype(np.float32), 0, 255).astype(
             np.uint8

@@ -79,7 +79,7 @@ class Locked:
         box: where it lies. rate: frames a second.
         original, result: luma, float16 (frames, height, width), 0..255.
         mask: bool, what was removed. valid: bool, what both frames show. covered: bool, what something
-            passes in front of, once it is known.
+            passes in front of, once it is known; passer: what of that the original shows.
         away: bool, where ground is seen away from what was removed.
         moves: whether what was removed moves over the ground.
     """
@@ -91,6 +91,7 @@ class Locked:
     mask: np.ndarray
     valid: np.ndarray
     covered: np.ndarray
+    passer: np.ndarray
     away: np.ndarray
     moves: bool = False
     _folder: tempfile.TemporaryDirectory[str] | None = field(default=None, repr=False)
@@ -114,6 +115,7 @@ class Locked:
             mapped("mask", bool),
             mapped("valid", bool),
             mapped("covered", bool),
+            mapped("passer", bool),
             mapped("away", bool),
             _folder=folder,
         )
@@ -168,7 +170,7 @@ class Locked:
         """Remove its files."""
         nothing = np.zeros((0, 1, 1), bool)
         self.original = self.result = self.mask = nothing
-        self.valid = self.covered = self.away = nothing
+        self.valid = self.covered = self.passer = self.away = nothing
         if self._folder is not None:
             self._folder.cleanup()
             self._folder = None

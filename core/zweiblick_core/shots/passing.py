@@ -38,11 +38,12 @@ def find_passing(locked: Locked) -> None:
     for number in range(len(locked)):
         frame, seen = frames.of(number), locked.valid[number]
         level = _gain(frame, usual, seen)
-        over = _departs(frame, level * usual, noise) & seen
+        over = shown = _departs(frame, level * usual, noise) & seen
         if not locked.moves:
             result = locked.result[number].astype(np.float32)
-            over |= _departs(result, level * filled, noise) & seen & locked.mask[number]
+            over = over | _departs(result, level * filled, noise) & seen & locked.mask[number]
         locked.covered[number] = _passing_parts(over, locked.mask[number])
+        locked.passer[number] = locked.covered[number] & shown
     if locked.moves:
         _without_its_own(locked)
 

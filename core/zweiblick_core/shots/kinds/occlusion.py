@@ -25,7 +25,7 @@ def occlusion(locked: Locked) -> Seen | Abstention:
         return Abstention("what passes in front of something that moves is not told apart from it")
     inside, outside, areas = [], [], []
     for number in range(len(locked)):
-        over = cv2.erode(locked.covered[number].view(np.uint8), np.ones((5, 5), np.uint8)) > 0
+        over = cv2.erode(locked.passer[number].view(np.uint8), np.ones((5, 5), np.uint8)) > 0
         apart = np.abs(
             locked.result[number].astype(np.float32) - locked.original[number].astype(np.float32)
         )
