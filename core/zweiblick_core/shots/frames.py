@@ -1,5 +1,5 @@
 """A shot as a stream of frames: numbered picture files, or a video file. Frames are read one after
-another and never all kept, so that what a shot takes does not grow with its length.
+another and never all kept.
 """
 
 from __future__ import annotations

@@ -1,7 +1,6 @@
 """A region's surroundings with the ground held still: both shots, brought to one reference frame.
 
-What is kept lies in files of its own, mapped into memory, so that a long shot takes no more memory than a
-short one.
+What is kept lies in files of its own, mapped into memory, which the system takes back where it is short.
 """
 
 from __future__ import annotations
