@@ -181,7 +181,6 @@ def _fit(lines: list[dict[str, Any]], out: Path) -> None:
         clean = [
             line["far"][kind] for line in lines if line["fault"] in CLEAN and kind in line["far"]
         ]
-        # Other kinds' faults count too where they should say nothing of it: half as much.
         half = max(2.0, float(np.quantile(clean, 1 - ALARMS)))
         kinds[kind] = {
             "half": round(half, 2),

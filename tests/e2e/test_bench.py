@@ -40,7 +40,7 @@ def test_the_desk_says_what_awaits_a_decision(signed_in, no_barriers):
     page = signed_in()
     # A pass comes over to what came back once that is examined.
     expect(page.get_by_role("heading", name="Desk")).to_be_visible()
-    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=1_200_000)
+    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=600_000)
     expect(page.get_by_role("link", name=re.compile("Warehouse row"))).to_contain_text(
         "2 of 2 regions undecided"
     )

@@ -32,7 +32,7 @@ FOUND = """async () => {
 def test_each_kind_is_found_where_it_is_meant_to_be_and_an_attempt_by_hand_holds(signed_in):
     page = signed_in()
     expect(page.get_by_role("heading", name="Desk")).to_be_visible()
-    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=1_200_000)
+    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=600_000)
     found = page.evaluate(FOUND)
     kinds = lambda key, region: {one["kind"] for one in found[key]["cells"][region]}
     for kind, picture, number, region in scenario.MEANT:

@@ -112,7 +112,7 @@ def test_bad_files_are_refused_one_by_one_and_good_ones_are_paired_and_brought_i
 def test_what_was_brought_in_goes_through_what_the_demos_pictures_do(signed_in):
     page = signed_in()
     expect(page.get_by_role("heading", name="Desk")).to_be_visible()
-    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=1_200_000)
+    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=600_000)
     page.get_by_role("link", name=re.compile("Reeds at dusk")).click()
     settled(page, 20_000)
     expect(

@@ -14,7 +14,7 @@ def test_a_run_goes_from_one_undecided_region_to_the_next_and_back_by_one_key(
     page = signed_in()
     # What is not examined yet is in no run.
     expect(page.get_by_role("heading", name="Desk")).to_be_visible()
-    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=1_200_000)
+    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=600_000)
     page.get_by_label("in which order to run").select_option("surest first")
     page.get_by_role("button", name="run through them").click()
     run = page.get_by_role("group", name="Run")

@@ -22,7 +22,7 @@ def to_slip(page, shelf, words):
     page.goto("/desk")
     expect(page.get_by_role("heading", name="Desk")).to_be_visible()
     # What a slip asks for is worked after the checks that were asked for before.
-    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=1_200_000)
+    expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=600_000)
     page.get_by_role("link", name="Slips", exact=True).click()
     page.get_by_role("region", name=shelf).get_by_role("link", name=re.compile(words)).first.click()
     expect(page.get_by_role("heading", name=re.compile("^Slip "))).to_be_visible()

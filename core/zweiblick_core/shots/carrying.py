@@ -13,22 +13,6 @@ from .ground import fitted
 _CORNERS = 200
 
 
-def carried_with_ground(
-    drawn: Mapping[int, np.ndarray], matrices: np.ndarray, number: int
-) -> np.ndarray:
-    """The outline in one frame, of something that stands on the ground: carried from the frame
-    nearest in time in which it was drawn.
-
-    Args:
-        drawn: bool masks (height, width) by frame. matrices: as of `Motion`.
-    """
-    if number in drawn:
-        return drawn[number]
-    source = nearest(drawn, number)
-    between = np.linalg.inv(matrices[number]) @ matrices[source]
-    return warped(drawn[source], between)
-
-
 class Outlines(MutableMapping[int, np.ndarray]):
     """Bool masks (height, width) by frame, of which no more is kept than what they mark: a long shot has
     many.

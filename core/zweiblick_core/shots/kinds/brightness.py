@@ -41,12 +41,6 @@ def flicker(courses: Courses, locked: Locked) -> Seen | Abstention:
         return Abstention("too little untouched ground is seen through the shot")
     far = float(excess(values[0], controls, _FLOOR))
     course = np.abs(jumps[:, 0]) / max(values[0], 1e-6) * far
-    change = Change(
-        GAMMA * float(values[0]) * 1.4,
-        0.5 / max(8.0, np.sqrt(_area(locked))),
-        locked.rate / 3,
-        _area(locked),
-    )
     return Seen(
         "flicker",
         far,
@@ -55,7 +49,7 @@ def flicker(courses: Courses, locked: Locked) -> Seen | Abstention:
         "% from frame to frame",
         of_ground(100 * controls),
         course,
-        change,
+        _change(values[0], locked, locked.rate / 3),
     )
 
 
@@ -72,12 +66,6 @@ def light(courses: Courses, locked: Locked) -> Seen | Abstention:
     far = float(excess(values[0], controls, 4 * _FLOOR))
     departs = np.abs(series[:, 0] - np.nanmean(series[:, 0]))
     course = departs / max(float(np.nanmax(departs)), 1e-6) * far
-    change = Change(
-        GAMMA * float(values[0]) * 1.4,
-        0.5 / max(8.0, np.sqrt(_area(locked))),
-        0.7,
-        _area(locked),
-    )
     return Seen(
         "light",
         far,
@@ -86,11 +74,12 @@ def light(courses: Courses, locked: Locked) -> Seen | Abstention:
         "%",
         of_ground(100 * controls),
         course,
-        change,
+        _change(values[0], locked, 0.7),
     )
 
 
-def _area(locked: Locked) -> float:
-    """Pixels of the frame that were removed, in the middle of the shot."""
+def _change(value: float, locked: Locked, hertz: float) -> Change:
+    """What an eye would see of a whole fill that is brighter by such a part."""
     areas = [int(one.sum()) for one in locked.mask[:: max(1, len(locked) // 8)]]
-    return float(np.median(areas)) / locked.box.scale**2
+    area = float(np.median(areas)) / locked.box.scale**2
+    return Change(GAMMA * float(value) * 1.4, 0.5 / max(8.0, np.sqrt(area)), hertz, area)
