@@ -1,5 +1,5 @@
 """Shots with one fault each, and without: AUC by kind, how many clean shots are silent, how well the frames
-of a fault are found. Filmed by `filmed.py` over the photographs of `training/`, or over real clips.
+of a fault are found. Filmed by `demo/filmed.py` over the photographs of `training/`, or over real clips.
 
     .venv/bin/python benchmarks/moving.py --out SHOTS.jsonl [--photographs 40]   # measures; goes on where the file ends
     .venv/bin/python benchmarks/moving.py --read SHOTS.jsonl                     # the figures
@@ -28,7 +28,7 @@ import cv2
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
-from benchmarks.filmed import FAULTS, Made, Scene, filmed  # noqa: E402
+from demo.filmed import FAULTS, Made, Scene, filmed  # noqa: E402
 from training.photographs import names, photograph  # noqa: E402
 from zweiblick_core.shots import check_shot, judging  # noqa: E402
 from zweiblick_core.shots.frames import Shot, open_shot  # noqa: E402

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from builders import png
 
-from benchmarks.filmed import Made, Scene, filmed
+from demo.filmed import Made, Scene, filmed
 from zweiblick_core.io import read
 from zweiblick_core.shots.frames import Shot
 

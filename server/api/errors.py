@@ -6,7 +6,6 @@ import logging
 import uuid
 from typing import Any
 
-from django.db import OperationalError
 from django.http.request import UnreadablePostError
 from rest_framework.response import Response
 from rest_framework.views import exception_handler, set_rollback
@@ -14,14 +13,13 @@ from rest_framework.views import exception_handler, set_rollback
 from config.limits import SlowBody
 from images.crops import NotYet
 from regions.editing import OutlineStale
+from store.busy import is_busy
 from store.durable import Damaged
 from verdicts.ruling import Stale
 from zweiblick_core.errors import Refused
 from zweiblick_core.rules.states import NotAllowed
 
 log = logging.getLogger(__name__)
-#: MariaDB's numbers for a deadlock and for a lock that was not had in time.
-_BUSY = (1205, 1213)
 
 
 def handler(error: Exception, context: dict[str, Any]) -> Response:
@@ -46,7 +44,7 @@ def handler(error: Exception, context: dict[str, Any]) -> Response:
         return _said(408, "The body broke off or came too slowly; nothing was stored.")
     if isinstance(error, NotYet):
         return _later("The tiles of this picture are being made.")
-    if isinstance(error, OperationalError) and error.args and error.args[0] in _BUSY:
+    if is_busy(error):
         return _later("Somebody else is just storing something here; nothing of yours was stored.")
     response = exception_handler(error, context)
     if response is not None:

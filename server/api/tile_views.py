@@ -33,13 +33,17 @@ KEPT = "private, max-age=31536000, immutable"
 _MAKING = "The tiles of this picture are being made."
 
 
-def _png(name: str, kept: bool = True) -> FileResponse:
-    """Raises OSError if the tile does not stand."""
+def file_of(name: str, media_type: str, kept: bool = True) -> FileResponse:
+    """Something derived, as a file. Raises: OSError: it does not stand."""
     return FileResponse(
         derived().opened(name),
-        content_type="image/png",
+        content_type=media_type,
         headers={"Cache-Control": KEPT if kept else "private, no-cache", "Vary": "Cookie"},
     )
+
+
+def _png(name: str, kept: bool = True) -> FileResponse:
+    return file_of(name, "image/png", kept)
 
 
 class _Granted(APIView):

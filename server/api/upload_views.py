@@ -14,7 +14,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from arrivals.models import Upload
+from arrivals.models import Arrival, Upload
 from arrivals.uploading import OutOfStep, begin, finish, forget_upload, take_part
 from people.models import Token
 from people.sessions import person_of
@@ -30,6 +30,7 @@ class UploadAsked(shape.Plain):
     name = s.CharField(max_length=200)
     size = shape.Whole()
     sha256 = s.CharField(max_length=64, required=False, default="", allow_blank=True)
+    what = s.ChoiceField(choices=["picture", "footage"], required=False, default="picture")
 
 
 class UploadOf(shape.Plain):
@@ -37,10 +38,21 @@ class UploadOf(shape.Plain):
     received = s.IntegerField(help_text="bytes; the next part begins there")
     size = s.IntegerField()
     arrival = shape.ArrivalOf(allow_null=True, help_text="what arrived, once all parts are there")
+    footage = s.IntegerField(allow_null=True, help_text="the same, of footage")
 
 
-def _said(row: Upload, arrival: dict[str, Any] | None = None) -> dict[str, Any]:
-    return {"key": row.key, "received": row.received, "size": row.size, "arrival": arrival}
+def _said(row: Upload, arrived: int | None = None) -> dict[str, Any]:
+    """Args: arrived: what came of it, once all parts are there."""
+    picture = row.what == "picture"
+    return {
+        "key": row.key,
+        "received": row.received,
+        "size": row.size,
+        "arrival": arrival_of(Arrival.objects.get(pk=arrived))
+        if picture and arrived is not None
+        else None,
+        "footage": None if picture else arrived,
+    }
 
 
 class UploadsView(APIView):
@@ -56,7 +68,9 @@ class UploadsView(APIView):
     def post(self, request: Request, pk: int) -> Response:
         job = supervised(person_of(request), pk)
         given = validated(UploadAsked, request)
-        row = begin(job, given["name"], given["size"], given["sha256"], person_of(request))
+        row = begin(
+            job, given["name"], given["size"], given["sha256"], person_of(request), given["what"]
+        )
         return Response(_said(row), 201)
 
 
@@ -94,7 +108,7 @@ class UploadPartView(_OfUpload):
         upload = self.upload(request, key)
         if upload.received == upload.size:
             # All of it is there; it could not be taken when its last part came.
-            return Response(_said(upload, arrival_of(finish(upload))))
+            return Response(_said(upload, finish(upload)))
         # The one parser gives one thing.
         data: bytes = dict(request.data).get("bytes", b"")
         try:
@@ -103,7 +117,7 @@ class UploadPartView(_OfUpload):
             return Response(_said(self.upload(request, key)), 409)
         if row.received < row.size:
             return Response(_said(row))
-        return Response(_said(row, arrival_of(finish(row))))
+        return Response(_said(row, finish(row)))
 
 
 class TokenOf(shape.Plain):

@@ -94,12 +94,13 @@ class UploadQuerySet(models.QuerySet["Upload"]):
 
 class Upload(models.Model):
     """A file that is under way in parts: `received` bytes of `size`, in `parts` by where they
-    begin. `sha256`: as it was announced; empty where nobody could tell.
+    begin. `what`: it is received as, a picture or footage. `sha256`: as it was announced; empty where nobody could tell.
     """
 
     job = models.ForeignKey(Job, models.CASCADE, related_name="uploads")
     key = models.CharField(max_length=32, unique=True, default=new_key)
     name = models.CharField(max_length=200)
+    what = models.CharField(max_length=10, default="picture")
     sha256 = models.CharField(max_length=64, blank=True)
     size = models.PositiveBigIntegerField()
     received = models.PositiveBigIntegerField(default=0)

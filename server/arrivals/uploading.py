@@ -5,7 +5,8 @@ stopped.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from datetime import timedelta
 
 from django.conf import settings
@@ -19,11 +20,55 @@ from store.places import arrivals
 from work.clock import now
 from zweiblick_core.errors import Refused
 
-from .models import Arrival, Upload
+from .models import Upload
 from .receiving import receive, refuse_header, refuse_waiting
 
 #: So many files a person can have under way.
 MOST = 1000
+
+
+@dataclass(frozen=True)
+class Receiver:
+    """What becomes of a file once it is here.
+
+    Attributes:
+        refuse: looks at a file's name, its first bytes and whether they are all; raises Refused if
+            it is none of what is received.
+        known: raises Refused if the job has a file of this hash already.
+        receive: takes an upload's bytes, which can be read as often as is wanted; a number by which
+            what came of them is known. Raises Refused if it cannot be used.
+    """
+
+    refuse: Callable[[str, bytes, bool], None]
+    known: Callable[[Job, str, str], None]
+    receive: Callable[[Upload, Callable[[], Iterator[bytes]]], int]
+
+
+def _known_picture(job: Job, sha256: str, name: str) -> None:
+    refuse_waiting(job, sha256, name)
+    refuse_stored(job, sha256, name)
+
+
+def _receive_picture(row: Upload, read: Callable[[], Iterator[bytes]]) -> int:
+    return receive(row.job, row.name, read(), row.size, row.person, row.sha256).pk
+
+
+#: What files can be uploaded as; apps join in `AppConfig.ready()`.
+_RECEIVERS: dict[str, Receiver] = {}
+
+
+def receives(what: str, receiver: Receiver) -> None:
+    """Join with a kind of file.
+
+    Raises:
+        ValueError: there is such a kind already.
+    """
+    if what in _RECEIVERS:
+        raise ValueError(f"two apps receive files as {what!r}")
+    _RECEIVERS[what] = receiver
+
+
+receives("picture", Receiver(refuse_header, _known_picture, _receive_picture))
 
 
 class OutOfStep(Exception):
@@ -35,10 +80,13 @@ def _part(upload: Upload, offset: int) -> str:
 
 
 @transaction.atomic
-def begin(job: Job, name: str, size: int, sha256: str, person: Person) -> Upload:
+def begin(
+    job: Job, name: str, size: int, sha256: str, person: Person, what: str = "picture"
+) -> Upload:
     """Begin a file, or go on with it: the same person's file of the same hash and size.
 
     Args:
+        what: it is received as.
         sha256: of the whole file, hex; "" where whoever sends it cannot tell.
 
     Raises:
@@ -52,14 +100,15 @@ def begin(job: Job, name: str, size: int, sha256: str, person: Person) -> Upload
     if sha256:
         if not re.fullmatch(r"[0-9a-f]{64}", sha256):
             raise Refused(f"{name}: a hash is 64 hexadecimal digits")
-        refuse_waiting(job, sha256, name)
-        refuse_stored(job, sha256, name)
-        known = mine.filter(job=job, sha256=sha256, size=size).first()
+        _RECEIVERS[what].known(job, sha256, name)
+        known = mine.filter(job=job, sha256=sha256, size=size, what=what).first()
         if known is not None:
             return known
     if mine.count() >= MOST:
         raise Refused(f"{MOST} files are under way; wait for some of them")
-    return Upload.objects.create(job=job, name=name[:180], size=size, sha256=sha256, person=person)
+    return Upload.objects.create(
+        job=job, name=name[:180], size=size, sha256=sha256, person=person, what=what
+    )
 
 
 @transaction.atomic
@@ -76,7 +125,7 @@ def take_part(upload: Upload, offset: int, data: bytes) -> Upload:
     if not 0 < len(data) <= min(PART, row.size - offset):
         raise Refused(f"{row.name}: a part has 1 to {PART} bytes, and none beyond the file's end")
     if offset == 0:
-        refuse_header(row.name, data, len(data) == row.size)
+        _RECEIVERS[row.what].refuse(row.name, data, len(data) == row.size)
     arrivals().write(_part(row, offset), [data])
     row.received = offset + len(data)
     row.parts = [*row.parts, offset]
@@ -84,21 +133,21 @@ def take_part(upload: Upload, offset: int, data: bytes) -> Upload:
     return row
 
 
-def finish(upload: Upload) -> Arrival:
-    """All parts are there: the file arrives.
+def finish(upload: Upload) -> int:
+    """All parts are there: the file is received. Returns the number of what came of it.
 
     Raises:
         Refused: its bytes are not those that were announced, or it cannot be used; begin anew.
     """
     row = Upload.objects.select_related("job", "person").get(pk=upload.pk)
     try:
-        arrival = receive(row.job, row.name, _joined(row), row.size, row.person, row.sha256)
+        arrived = _RECEIVERS[row.what].receive(row, lambda: _joined(row))
     except Refused:
         forget_upload(row)
         raise
     # Whatever else goes wrong, a full disk for instance, the parts stay and it is tried again.
     forget_upload(row)
-    return arrival
+    return arrived
 
 
 def _joined(upload: Upload) -> Iterator[bytes]:

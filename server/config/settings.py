@@ -45,6 +45,7 @@ INSTALLED_APPS = [
     "crew",
     "slips",
     "arrivals",
+    "shots",
     "ledger",
     "upkeep",
     "work",
@@ -218,6 +219,9 @@ SPECTACULAR_SETTINGS = {
         "RoleEnum": "jobs.models.Membership.Role",
         "RunStateEnum": "api.trial_serializers.RUN_STATES",
         "DeliveryStateEnum": "api.signing_serializers.DELIVERY_STATES",
+        "ShotStateEnum": "zweiblick_core.rules.shots.STATES",
+        "ShotRulingEnum": "zweiblick_core.rules.shots.RULINGS",
+        "FootageStateEnum": "api.shot_serializers.FOOTAGE_STATES",
         "BackdropEnum": "zweiblick_core.rules.backdrops.BACKDROPS",
     },
 }
@@ -275,6 +279,8 @@ REMOVAL_CREDITS = env.int("ZWEIBLICK_REMOVAL_CREDITS", default=40)
 # Files that arrived and are not brought in yet; forgotten after so many hours.
 ARRIVALS_KEPT = env.float("ZWEIBLICK_ARRIVALS_KEPT", default=48.0)
 MOST_BYTES = env.int("ZWEIBLICK_MOST_BYTES", default=1_000_000_000)
+# Frames of one shot.
+MOST_FRAMES = env.int("ZWEIBLICK_MOST_FRAMES", default=20_000)
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2_500_000
 # A body must come at this many bytes a second once these seconds are over, and never pause longer.
 BODY_PACE = env.float("ZWEIBLICK_BODY_PACE", default=8_000.0)

@@ -5,6 +5,7 @@ overwritten but what was damaged.
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Iterable
 
 from django.db import transaction
 
@@ -32,6 +33,21 @@ def put_blob(data: bytes, media_type: str) -> Blob:
         # The collector may have removed the file before it let the row go.
         if not blobs().is_file(blob.path):
             blobs().write(blob.path, [data], sha)
+    return stored
+
+
+def put_stream(chunks: Iterable[bytes], sha256: str, size: int, media_type: str) -> Blob:
+    """Store a file whose hash is known, without ever holding all of it.
+
+    Raises:
+        Damaged: its bytes have another hash.
+    """
+    blob = Blob(sha256=sha256, size=size, media_type=media_type)
+    if not blobs().stands(blob.path, size, sha256):
+        blobs().write(blob.path, chunks, sha256)
+    stored, _ = Blob.objects.get_or_create(
+        sha256=sha256, defaults={"size": size, "media_type": media_type}
+    )
     return stored
 
 

@@ -1,4 +1,4 @@
-"""Collecting what nothing refers to: blobs without an image, derived files that can be made again,
+"""Collecting what nothing refers to: blobs that nothing holds, derived files that can be made again,
 what a dead writer left. What is referred to is never touched.
 """
 
@@ -8,7 +8,8 @@ import time
 from datetime import timedelta
 
 from django.conf import settings
-from django.db import transaction
+from django.db import models, transaction
+from django.db.models import Q
 
 from store.guard import store_guard
 from store.places import blobs, derived
@@ -39,17 +40,27 @@ def collect() -> dict[str, int]:
         }
 
 
+def _unreferred() -> Q:
+    """The condition that nothing refers to a blob that it has to be kept for."""
+    holding = [
+        relation.name
+        for relation in Blob._meta.related_objects
+        if relation.on_delete is models.PROTECT
+    ]
+    return Q(**dict.fromkeys(holding))
+
+
 def _blob_rows() -> int:
-    """Blobs that no image shows. The file goes while the row is locked, so that whoever stores the
+    """Blobs that no image and no footage holds. The file goes while the row is locked, so that whoever stores the
     same bytes meanwhile waits and then finds that it has to write them.
     """
     count = 0
     old = now() - timedelta(seconds=YOUNG)
     for key in list(
-        Blob.objects.filter(images=None, made_at__lt=old).values_list("pk", flat=True)[:500]
+        Blob.objects.filter(_unreferred(), made_at__lt=old).values_list("pk", flat=True)[:500]
     ):
         with transaction.atomic():
-            blob = Blob.objects.select_for_update().filter(pk=key, images=None).first()
+            blob = Blob.objects.select_for_update().filter(_unreferred(), pk=key).first()
             if blob is not None:
                 path = blob.path
                 blob.delete()

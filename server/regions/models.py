@@ -95,7 +95,7 @@ class RegionVersion(models.Model):
 
     @property
     def mask(self) -> np.ndarray:
-        return _decoded(bytes(self.mask_png))
+        return mask_of(bytes(self.mask_png))
 
     @property
     def core(self) -> CoreRegion:
@@ -112,10 +112,11 @@ class RegionVersion(models.Model):
 @lru_cache(maxsize=512)
 def _outlines(mask_png: bytes, x: int, y: int) -> list[list[list[float]]]:
     """The same mask is asked for with every look at its picture."""
-    return outline(_decoded(mask_png), (x, y), 1.0)
+    return outline(mask_of(mask_png), (x, y), 1.0)
 
 
-def _decoded(mask_png: bytes) -> np.ndarray:
+def mask_of(mask_png: bytes) -> np.ndarray:
+    """What `encode_mask` made."""
     decoded = cv2.imdecode(np.frombuffer(mask_png, np.uint8), cv2.IMREAD_GRAYSCALE)
     assert decoded is not None
     return decoded > 127

@@ -174,8 +174,12 @@ class Lease:
         self._thread.join(timeout=5)
 
 
-def give_back(work: Work, words: str) -> None:
-    """Wait for something outside: the work is free again and costs no try. The sweeper takes it up."""
+def give_back(work: Work, words: str, free: bool = True) -> None:
+    """Wait for something outside: the work is free again. The sweeper takes it up.
+
+    Args:
+        free: whether it costs no try.
+    """
     with transaction.atomic():
         row = Work.objects.select_for_update().get(pk=work.pk)
         if row.token != work.token or row.state != "running":
@@ -183,7 +187,8 @@ def give_back(work: Work, words: str) -> None:
         row.state = advance("work", row.state, "given back")
         # Not sent to the broker at once: what is not there yet will not be there in a millisecond
         # either.
-        row.leased_until, row.tries, row.words, row.dispatched_at = None, 0, words[:80], None
+        row.leased_until, row.words, row.dispatched_at = None, words[:80], None
+        row.tries = 0 if free else row.tries
         row.save()
 
 

@@ -6,6 +6,7 @@ import logging
 
 from celery import shared_task
 
+from store.busy import is_busy
 from store.durable import Damaged
 from zweiblick_core.errors import Refused
 
@@ -39,7 +40,12 @@ def do_work(pk: int) -> None:
     except Damaged as error:
         log.error("work %s: %s", pk, error)
         _failed(work, "a stored file is missing or damaged; manage.py verify_store names it")
-    except Exception:
+    except Exception as error:
+        if is_busy(error):
+            # Its transaction was undone whole, and the next may do.
+            log.warning("work %s met another that was storing: %s", pk, error)
+            give_back(work, "waits for another to store", free=False)
+            return
         log.exception("work %s failed", pk)
         _failed(work, UNFORESEEN.format(pk=pk))
 

@@ -49,7 +49,7 @@ def test_a_folder_and_a_video_are_compared_and_the_report_written(folder, capsys
         ("original", ["--masks", "nothing.png"], "nothing.png"),
         ("original", ["--rate", "500"], "--rate is from 1 to 240 frames a second"),
         ("mask-0119.png", [], "mask-0119.png"),
-        ("nowhere", [], "nowhere: is no video that can be read"),
+        ("nowhere", [], "nowhere: cannot be opened"),
     ],
 )
 def test_bad_input_is_one_plain_line_and_code_2(folder, capsys, monkeypatch, original, more, words):

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from moving import film, shot_of
 
-from benchmarks.filmed import FAULTS
+from demo.filmed import FAULTS
 from zweiblick_core.shots import check_shot
 from zweiblick_core.shots.report import ShotReport
 

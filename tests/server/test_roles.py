@@ -4,7 +4,9 @@ first test.
 
 from __future__ import annotations
 
+import io
 import re
+import zipfile
 
 import numpy as np
 import pytest
@@ -31,7 +33,33 @@ SLIP_RULED = {SUPERVISOR: "ok", RETOUCHER: 403, OTHER_RETOUCHER: 404, GUEST: 404
 SLIP_WORKED = {SUPERVISOR: "ok", RETOUCHER: "ok", OTHER_RETOUCHER: 404, GUEST: 404, STRANGER: 404}
 BRINGS_IN = {SUPERVISOR: "ok", RETOUCHER: 404, OTHER_RETOUCHER: 404, GUEST: 404, STRANGER: 404}
 
+#: Who works on a job may look at its shots and have them drawn.
+WORKED = {SUPERVISOR: "ok", RETOUCHER: "ok", OTHER_RETOUCHER: "ok", GUEST: 404, STRANGER: 404}
+TRIANGLE = [[[5, 5], [30, 5], [30, 30]]]
+
 TABLE = [
+    ("get", "/api/jobs/{job}/shots/", None, {**BRINGS_IN, SUPERVISOR: 200}),
+    (
+        "post",
+        "/api/jobs/{job}/shots/",
+        {"name": "x", "original": "{loose}", "attempts": []},
+        BRINGS_IN,
+    ),
+    ("get", "/api/shots/{shot}/", None, SEEN),
+    ("post", "/api/shots/{shot}/attempts/", {"footage": "{loose}", "method": "x"}, RULES),
+    ("post", "/api/shots/{shot}/outlines/", {"frame": 0, "outlines": TRIANGLE}, RULES),
+    ("delete", "/api/shots/{shot}/outlines/{shot_region}/0/", None, RULES),
+    ("post", "/api/shot-attempts/{shot_attempt}/check/", None, RULES),
+    (
+        "post",
+        "/api/shot-attempts/{shot_attempt}/verdicts/",
+        {"region": "{shot_region}", "first": 0, "last": 1, "ruling": "passes", "revision": 0},
+        RULES,
+    ),
+    ("delete", "/api/footage/{loose}/", None, BRINGS_IN),
+    ("get", "/api/footage/{footage}/proxies/", None, SEEN),
+    ("post", "/api/footage/{footage}/proxies/", None, WORKED),
+    ("get", "/api/footage/{footage}/proxies/0/", None, SEEN),
     ("get", "/api/desk/", None, EVERYBODY),
     ("get", "/api/pictures/{picture}/bench/", None, SEEN),
     ("get", "/api/pictures/{picture}/history/", None, SEEN),
@@ -338,6 +366,9 @@ def ids(checked, people):
     """Everything an address can name: a ruled cell, a written slip, one sent to mona, files that
     arrived.
     """
+    from shots.making import Brought, make_shot
+    from shots.redrawing import draw
+
     from arrivals.models import Incoming
     from arrivals.receiving import receive
     from arrivals.uploading import begin
@@ -412,11 +443,20 @@ def ids(checked, people):
             ("later.png", near(checked)),
         )
     ]
+    footage = [_footage(checked.job, vera, seed) for seed in (41, 42, 43)]
     do_all_work()
+    shot = make_shot(checked.job, "Shot", footage[0].pk, [Brought(footage[1].pk, "x")], None, vera)
+    shot_region = draw(shot, None, 0, TRIANGLE, vera)
+    draw(shot, shot_region, 1, TRIANGLE, vera)
     visitor = Person.objects.create_user("visitor", password="a long password", name="Visitor")
     wanted = {"original": None, "mask": None, "results": []}
     incoming = Incoming.objects.create(job=checked.job, wanted=wanted, person=vera, settled=True)
     return {
+        "shot": shot.pk,
+        "shot_region": shot_region.pk,
+        "shot_attempt": shot.attempts.get().pk,
+        "footage": footage[0].pk,
+        "loose": footage[2].pk,
         "incoming": incoming.pk,
         "picture": checked.pk,
         "mask": written_outline(cropped(two, "draft")),
@@ -471,6 +511,21 @@ def ids(checked, people):
     }
 
 
+def _footage(job, person, seed):
+    """A ZIP of two frames."""
+    from shots.receiving import keep
+
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as file:
+        for number in range(2):
+            noise = np.random.default_rng(seed + 10 * number).integers(
+                0, 256, (60, 80, 3), np.uint8
+            )
+            file.writestr(f"x.{number}.png", png(noise))
+    data = out.getvalue()
+    return keep(job, f"shot-{seed}.zip", lambda: iter([data]), len(data), person)
+
+
 def near(picture, levels=1):
     """A result that belongs to the picture and differs from its others."""
     from images.decoding import blob_bytes
@@ -514,6 +569,7 @@ def test_every_endpoint_has_a_line_and_asks_for_a_sign_in(ids):
             .replace("before", "*")
             .replace("}/0/", "}/*/")
             .replace("versions/1", "versions/*")
+            .replace("proxies/0", "proxies/*")
             .replace("/aids/grain", "/aids/*")
         )
         for _, path, _, _ in TABLE

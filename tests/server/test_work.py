@@ -54,6 +54,37 @@ def test_a_fresh_lease_keeps_others_away_and_a_silent_one_is_taken_over(picture)
 
 
 @pytest.mark.django_db
+def test_work_that_met_a_deadlock_is_done_again_and_not_forever(picture, monkeypatch):
+    from django.conf import settings
+    from django.db import OperationalError
+
+    from work.models import Work
+    from work.registry import KINDS, Kind
+    from work.tasks import do_work
+
+    pk = Work.objects.filter(kind="check").first().pk
+    kind = KINDS["check"]
+    met = []
+
+    def deadlock(lease):
+        met.append(lease.work.tries)
+        raise OperationalError(1213, "Deadlock found when trying to get lock")
+
+    monkeypatch.setitem(KINDS, "check", Kind(deadlock, kind.queue, kind.failed))
+    do_work(pk)
+    assert Work.objects.get(pk=pk).state == "waiting"
+    monkeypatch.setitem(KINDS, "check", kind)
+    do_work(pk)
+    assert Work.objects.get(pk=pk).state == "done"
+    other = Work.objects.filter(kind="check", state="waiting").first().pk
+    monkeypatch.setitem(KINDS, "check", Kind(deadlock, kind.queue, kind.failed))
+    for _ in range(settings.WORK_TRIES + 1):
+        do_work(other)
+    assert Work.objects.get(pk=other).state == "failed"
+    assert len(met) == 1 + settings.WORK_TRIES
+
+
+@pytest.mark.django_db
 def test_a_worker_that_was_taken_over_writes_nothing(picture):
     from checks.models import Check, Finding
     from checks.running import run_check

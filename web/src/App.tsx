@@ -25,6 +25,12 @@ const RunPage = lazy(() =>
 const JobPage = lazy(() =>
   import("./crew/JobPage").then((module) => ({ default: module.JobPage })),
 );
+const ShotPage = lazy(() =>
+  import("./shots/ShotPage").then((module) => ({ default: module.ShotPage })),
+);
+const ShotsPage = lazy(() =>
+  import("./shots/ShotsPage").then((module) => ({ default: module.ShotsPage })),
+);
 const JoinPage = lazy(() =>
   import("./crew/JoinPage").then((module) => ({ default: module.JoinPage })),
 );
@@ -103,7 +109,9 @@ export function App() {
   const [password, setPassword] = useState(false);
   const signOut = useSignOut();
   const { pathname } = useLocation();
-  const onBench = pathname.startsWith("/pictures/") && !pathname.endsWith("/sign-off");
+  const onBench =
+    (pathname.startsWith("/pictures/") && !pathname.endsWith("/sign-off")) ||
+    pathname.startsWith("/shots/");
   useEffect(() => onExpired(() => setExpired(true)), []);
   useKeys({ help: () => setHelp(true) });
   if (session.isPending) return <Notice title="Zweiblick" busy />;
@@ -183,6 +191,8 @@ export function App() {
                 <Route path="/pictures/:id/regions/:region/siblings" element={<SiblingsPage />} />
                 <Route path="/pictures/:id/sign-off" element={<SignOffPage />} />
                 <Route path="/jobs/:id/sheet" element={<JobPage />} />
+                <Route path="/jobs/:id/shots" element={<ShotsPage />} />
+                <Route path="/shots/:id" element={<ShotPage />} />
                 <Route path="/jobs/:id/deliveries" element={<DeliveriesPage />} />
                 <Route path="/pictures/:id/outlines" element={<OutlinesPage />} />
                 <Route path="/cold" element={<ColdPage />} />

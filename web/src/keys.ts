@@ -167,12 +167,28 @@ export const ACTIONS = {
     held: false,
     where: "Outline",
   },
+  play: { words: "play, or stop", key: "p", held: false, where: "Time" },
+  speed: { words: "full, half, quarter speed", key: "r", held: false, where: "Time" },
+  rangeFrom: { words: "the range begins here", key: "(", held: false, where: "Time" },
+  rangeTo: { words: "the range ends here", key: ")", held: false, where: "Time" },
+  rangeWhole: { words: "the range is the whole shot", key: "0", held: false, where: "Time" },
+  rangeFinding: {
+    words: "the range is the chosen finding's frames",
+    key: "y",
+    held: false,
+    where: "Time",
+  },
+  keyFrame: { words: "the next key frame", key: "h", held: false, where: "Time" },
+  ground: { words: "hold the ground still", key: "k", held: false, where: "Time" },
+  slice: { words: "a line of the picture through time", key: "z", held: false, where: "Time" },
+  nextRegion: { words: "the next region", key: "v", held: false, where: "Time" },
+  nextAttempt: { words: "the next attempt", key: "b", held: false, where: "Time" },
   help: { words: "all keys", key: "?", held: false, where: "Go" },
 } as const;
 export type Action = keyof typeof ACTIONS;
 /** Keys that are not single characters and so need no switch. */
 export const FIXED_KEYS: [string, string][] = [
-  ["arrow keys", "walk the ledger"],
+  ["arrow keys", "walk the ledger; on a shot: a frame back or on, with Shift ten"],
   ["Shift + arrow keys", "move the picture; with a spot pinned, the spot by a pixel"],
   ["arrow keys, Space", "while an outline is drawn: move the cross, act where it is"],
   ["Esc", "close a dialog; end a line of points"],
@@ -205,6 +221,29 @@ export function keyOf(action: Action): string {
   return settings.keys[action] ?? ACTIONS[action].key;
 }
 
+/** What is on a shot's screen besides what has to do with time. */
+const ON_SHOT: readonly Action[] = [
+  "swap",
+  "wipe",
+  "difference",
+  "less",
+  "more",
+  "nextA",
+  "turnRound",
+  "bare",
+  "zoomActual",
+  "zoomDouble",
+  "zoomRegion",
+  "zoomWhole",
+  "nextFinding",
+  "previousFinding",
+  "passes",
+  "rework",
+  "takeBack",
+  "outlines",
+  "desk",
+  "help",
+];
 /** What is on the outlines' screen besides drawing itself. */
 const ON_OUTLINES: readonly Action[] = [
   "swap",
@@ -218,11 +257,21 @@ const ON_OUTLINES: readonly Action[] = [
   "help",
 ];
 
+type Screen = "picture" | "outlines" | "shot";
+
+function screensOf(action: Action): Screen[] {
+  if (ACTIONS[action].where === "Outline") return ["outlines"];
+  if (ACTIONS[action].where === "Time") return ["shot"];
+  const more: Screen[] = ["picture"];
+  if (ON_OUTLINES.includes(action)) more.push("outlines");
+  if (ON_SHOT.includes(action)) more.push("shot");
+  return more;
+}
+
 /** Whether two actions can be asked for on the same screen, so that they need keys of their own. */
 export function together(one: Action, other: Action): boolean {
-  const drawing = (action: Action) => ACTIONS[action].where === "Outline";
-  if (drawing(one) === drawing(other)) return true;
-  return ON_OUTLINES.includes(drawing(one) ? other : one);
+  const screens = screensOf(other);
+  return screensOf(one).some((screen) => screens.includes(screen));
 }
 
 /** Give an action another key. Returns what stands in the way, or null. */

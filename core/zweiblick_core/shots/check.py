@@ -75,6 +75,7 @@ def check_shot(
                     "dropped": list(timing.dropped),
                     "doubled": list(timing.doubled),
                     "words": timing.words(),
+                    "shows": [int(one) for one in timing.shows],
                 },
             },
             1.0,
@@ -114,6 +115,28 @@ def check_shot(
             second.close()
         for part in parts:
             part.locked.close()
+
+
+def proposed_in_shot(original: Shot, result: Shot) -> dict[str, Outlines]:
+    """Regions from what an attempt changed: bool masks (height, width) by region and frame; none if
+    nothing was changed or the shots cannot be brought into register.
+
+    Raises:
+        Refused: a frame cannot be read.
+    """
+    sampler = Sampler((original.height, original.width))
+    first = in_small(original, original.count, sampler, Outlines())
+    try:
+        second = in_small(result, result.count, sampler, Outlines())
+        try:
+            timing = timed(first.signatures, second.signatures)
+        finally:
+            second.close()
+    finally:
+        first.close()
+    if _alignment(original, result, timing, {}).kind != "same":
+        return {}
+    return proposed_drawn(some_pairs(original, result, timing, _PROPOSED_FROM))
 
 
 def _union(drawn: Drawn) -> Outlines:

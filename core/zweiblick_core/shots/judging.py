@@ -44,6 +44,7 @@ def judged(part: Part, size: Size, frame: tuple[int, int]) -> ShotRegion:
         dict.fromkeys(OVER_TIME, 0.0),
         {},
         [],
+        part.carried(),
     )
     known = courses(locked, placements(locked))
     outcomes: dict[str, Seen | Abstention] = {

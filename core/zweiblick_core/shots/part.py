@@ -9,11 +9,13 @@ import cv2
 import numpy as np
 
 from ..io import eight_bit
+from ..regions import outline
 from .carrying import Outlines
 from .following import Small, followed, outlines_of
 from .frames import Shot
 from .ground import Motion
 from .locked import Box, Locked, box_around
+from .report import Carried
 
 
 @dataclass
@@ -84,6 +86,22 @@ class Part:
         """Its box in one frame."""
         box = cv2.boundingRect(self.outlines[number].view(np.uint8))
         return [round(value / self.small.scale, 1) for value in box]
+
+    def carried(self) -> Carried:
+        """Where it is in every frame."""
+        scale = self.small.scale
+        rings = [
+            outline(self.outlines[number], tolerance=0.5) if number in self.outlines else []
+            for number in range(len(self.motion.matrices))
+        ]
+        return Carried(
+            self.motion.reference,
+            [[float(f"{value:.8g}") for value in one.ravel()] for one in self.motion.matrices],
+            [
+                [[[round(x / scale, 1), round(y / scale, 1)] for x, y in ring] for ring in of_frame]
+                for of_frame in rings
+            ],
+        )
 
     def is_clear(self, number: int) -> bool:
         """Whether nothing passes in front of it or beside it in a frame, and it is seen there."""

@@ -55,12 +55,29 @@ class ShotFinding:
     still: Finding | None = None
 
 
+@dataclass(frozen=True)
+class Carried:
+    """A region as it was carried through a shot, for whoever shows it.
+
+    Attributes:
+        reference: the frame whose pixels the ground is described in.
+        motion: for each frame a homography from its pixels to the reference frame's, nine numbers in
+            rows.
+        outlines: for each frame the region's outer rings of [x, y]; none where it is out of sight.
+    """
+
+    reference: int
+    motion: list[list[float]]
+    outlines: list[list[list[list[float]]]]
+
+
 @dataclass
 class ShotRegion:
     """What was found in one region of a shot.
 
     Attributes:
-        id: the region's. bbox: x, y, width, height in the reference frame.
+        id: the region's. bbox: x, y, width, height in the reference frame. carried: where it is in
+            every frame.
         moves: whether what was removed moves over the ground. covered: frames in which something
             passes in front.
         overall: 0..1, 1 = holds. scores: of each kind. abstained: why a kind cannot tell.
@@ -75,6 +92,7 @@ class ShotRegion:
     scores: dict[str, float]
     abstained: dict[str, str]
     findings: list[ShotFinding]
+    carried: Carried
 
 
 @dataclass

@@ -4,6 +4,7 @@ that the file states.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
@@ -11,12 +12,22 @@ from pathlib import Path
 
 import av
 import numpy as np
+from av.container.input import InputContainer
 from av.video.frame import VideoFrame
 from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 
 from ..errors import Refused
 from .frames import Shot
 
+#: Containers that are read, by what their files begin with. Anything else is refused unopened: some
+#: that FFmpeg knows are lists of further files and addresses.
+_CONTAINERS = (
+    (re.compile(rb"....ftyp|....(?:moov|mdat|wide|free|skip)", re.DOTALL), "mov"),
+    (re.compile(rb"\x1a\x45\xdf\xa3"), "matroska"),
+    (re.compile(rb"RIFF....AVI ", re.DOTALL), "avi"),
+)
+#: So many bytes tell a container.
+BEGINNING = 16
 #: Matrices as ITU-T H.273 numbers them (MatrixCoefficients), as FFmpeg's scaler knows them.
 _MATRICES = {1: Colorspace.ITU709, 5: Colorspace.ITU601, 6: Colorspace.ITU601, 9: Colorspace.BT2020}
 _CALLED = {
@@ -47,7 +58,7 @@ class Decoded:
     def __iter__(self) -> Iterator[np.ndarray]:
         reformatter = VideoReformatter()
         try:
-            with av.open(str(self.path)) as container:
+            with _opened(self.path) as container:
                 stream = container.streams.video[0]
                 stream.thread_type = "AUTO"
                 for frame in container.decode(stream):
@@ -69,6 +80,22 @@ class Decoded:
         ).to_ndarray()
 
 
+def container_of(start: bytes) -> str | None:
+    """The container of a file that begins so, as FFmpeg calls its reader; None if it is none that is
+    read. Args: start: at least its first `BEGINNING` bytes.
+    """
+    return next((name for begins, name in _CONTAINERS if begins.match(start)), None)
+
+
+def _opened(path: Path) -> InputContainer:
+    """Raises: Refused: it is no video that is read."""
+    with path.open("rb") as file:
+        container = container_of(file.read(BEGINNING))
+    if container is None:
+        raise Refused(f"{path.name}: is no video; MP4, QuickTime, Matroska and AVI files are read")
+    return av.open(str(path), format=container)
+
+
 def open_video(path: Path) -> Shot:
     """A shot from a video file. Its frames are counted by their packets, without being decoded.
 
@@ -76,7 +103,7 @@ def open_video(path: Path) -> Shot:
         Refused: it is no video, has no frames, or frames of varying length.
     """
     try:
-        with av.open(str(path)) as container:
+        with _opened(path) as container:
             if not container.streams.video:
                 raise Refused(f"{path.name}: has no video")
             stream = container.streams.video[0]

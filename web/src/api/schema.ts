@@ -511,6 +511,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/footage/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Forget footage that is part of no shot. */
+        delete: operations["forget_footage"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/footage/{id}/proxies/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Where each frame is in the segments; asking for them to be made again. */
+        get: operations["proxies"];
+        put?: never;
+        /** @description Where each frame is in the segments; asking for them to be made again. */
+        post: operations["draw_proxies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/footage/{id}/proxies/{number}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One segment: JPEG files of consecutive frames, one after another. */
+        get: operations["segment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/images/{id}/aids/{name}/": {
         parameters: {
             query?: never;
@@ -832,6 +884,24 @@ export interface paths {
         head?: never;
         /** @description A job's page; correcting what was entered of it. */
         patch: operations["edit_job"];
+        trace?: never;
+    };
+    "/api/jobs/{id}/shots/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A job's shots and the footage that waits; making a shot of it. */
+        get: operations["shots"];
+        put?: never;
+        /** @description A job's shots and the footage that waits; making a shot of it. */
+        post: operations["make_shot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/jobs/{id}/uploads/": {
@@ -1693,6 +1763,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shot-attempts/{id}/check/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Ask again for a check that failed. */
+        post: operations["check_shot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shot-attempts/{id}/verdicts/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Rule some frames of a region in an attempt. */
+        post: operations["rule_shot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A shot's page. */
+        get: operations["shot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{id}/attempts/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Bring a further attempt at a shot in. */
+        post: operations["add_shot_attempt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{id}/outlines/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Draw a region of a shot in one frame, or correct it there. */
+        post: operations["draw_in_shot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{id}/outlines/{region}/{frame}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Take back what was drawn of a region in one frame. */
+        delete: operations["forget_in_shot"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/slips/": {
         parameters: {
             query?: never;
@@ -2396,6 +2568,14 @@ export interface components {
             results: components["schemas"]["ResultAskedRequest"][];
         };
         /** @description A read-only shape, filled from dicts. */
+        BroughtAttemptRequest: {
+            /** Format: int64 */
+            footage: number;
+            method: string;
+            /** @default  */
+            maker: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
         BroughtIn: {
             id: number;
             /** @description working, done, refused */
@@ -2415,6 +2595,15 @@ export interface components {
         /** @description A read-only shape, filled from dicts. */
         BudgetAskedRequest: {
             credits: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        CarriedOf: {
+            /** @description the frame whose pixels the ground is described in */
+            reference: number;
+            /** @description for each frame a homography to the reference frame, nine numbers in rows */
+            motion: number[][];
+            /** @description for each frame its outer rings */
+            outlines: number[][][][];
         };
         /** @description A read-only shape, filled from dicts. */
         CellDetail: {
@@ -2793,6 +2982,11 @@ export interface components {
             crop: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
+        DrawnOf: {
+            frame: number;
+            outlines: number[][][];
+        };
+        /** @description A read-only shape, filled from dicts. */
         DryFinding: {
             kind: string;
             word: string;
@@ -2934,6 +3128,14 @@ export interface components {
         Failure: {
             error: string;
         };
+        /** @description A read-only shape, filled from dicts. */
+        FamilyOf: {
+            name: string;
+            /** @description footage */
+            original: number | null;
+            results: number[];
+            masks: number | null;
+        };
         /**
          * @description * `tiff` - tiff
          *     * `png` - png
@@ -3001,6 +3203,40 @@ export interface components {
             changes: string[];
         };
         /** @description A read-only shape, filled from dicts. */
+        FootageOf: {
+            id: number;
+            name: string;
+            state: components["schemas"]["FootageStateEnum"];
+            reason: string;
+            holds: components["schemas"]["HoldsEnum"];
+            /** @description what its file is, in words */
+            facts: string;
+            frames: number;
+            /** @description the number of its first frame, as its files are numbered */
+            first: number;
+            /**
+             * Format: double
+             * @description frames a second
+             */
+            rate: number;
+            width: number;
+            height: number;
+            /** @description whether it can be played */
+            ready: boolean;
+            /**
+             * Format: double
+             * @description of what is made to play it, 0..1
+             */
+            progress: number;
+        };
+        /**
+         * @description * `reading` - reading
+         *     * `ready` - ready
+         *     * `refused` - refused
+         * @enum {string}
+         */
+        FootageStateEnum: "reading" | "ready" | "refused";
+        /** @description A read-only shape, filled from dicts. */
         GroupOf: {
             id: string;
             cause: string;
@@ -3053,6 +3289,12 @@ export interface components {
             /** @description ask with it as `before` for what came earlier; null at the end */
             more: number | null;
         };
+        /**
+         * @description * `frames` - frames
+         *     * `masks` - masks
+         * @enum {string}
+         */
+        HoldsEnum: "frames" | "masks";
         /**
          * @description * `add` - add
          *     * `subtract` - subtract
@@ -3182,6 +3424,11 @@ export interface components {
             id: number;
             name: string;
             looked: components["schemas"]["DeskAsked"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        KeyFrameOf: {
+            frame: number;
+            why: string;
         };
         /**
          * @description * `by hand` - Hand
@@ -3702,6 +3949,15 @@ export interface components {
             known: number;
         };
         /** @description A read-only shape, filled from dicts. */
+        ProxyIndex: {
+            width: number;
+            height: number;
+            /** @description frames in a segment */
+            segment: number;
+            /** @description of each segment, the byte at which each of its frames ends */
+            ends: number[][];
+        };
+        /** @description A read-only shape, filled from dicts. */
         PutBackAskedRequest: {
             /** @default 8 */
             margin: number;
@@ -3784,6 +4040,12 @@ export interface components {
             region: number;
             /** @description what was seen to leave: `leaves.box` */
             box: number[];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        RegionsWorkOf: {
+            state: string;
+            words: string;
+            error: string;
         };
         /** @description A read-only shape, filled from dicts. */
         ReleaseAskedRequest: {
@@ -3958,6 +4220,18 @@ export interface components {
          * @enum {string}
          */
         RuledEnum: "passes" | "passes at size" | "rework" | "rebuild";
+        /** @description A read-only shape, filled from dicts. */
+        RuledOf: {
+            first: number;
+            last: number;
+            ruling: components["schemas"]["RuledOfRulingEnum"];
+        };
+        /**
+         * @description * `passes` - passes
+         *     * `rework` - rework
+         * @enum {string}
+         */
+        RuledOfRulingEnum: "passes" | "rework";
         /** @description A read-only shape, filled from dicts. */
         RuledTogetherRequest: {
             ruling: components["schemas"]["RuledEnum"];
@@ -4214,6 +4488,214 @@ export interface components {
             high: number;
             /** @description too few to say much */
             few: boolean;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotAskedRequest: {
+            name: string;
+            /**
+             * Format: int64
+             * @description footage
+             */
+            original: number;
+            /**
+             * Format: int64
+             * @description footage
+             */
+            masks?: number | null;
+            attempts: components["schemas"]["BroughtAttemptRequest"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotAttemptOf: {
+            id: number;
+            number: number;
+            method: string;
+            maker: string;
+            footage: components["schemas"]["FootageOf"];
+            state: components["schemas"]["ShotStateEnum"];
+            check: components["schemas"]["ShotCheckOf"] | null;
+            cells: components["schemas"]["ShotCellOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotCellOf: {
+            /** @description row */
+            region: number;
+            state: components["schemas"]["ShotStateEnum"];
+            revision: number;
+            stands: components["schemas"]["RuledOf"][];
+            /** @description the newest first */
+            given: components["schemas"]["ShotVerdictOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotCheckOf: {
+            id: number;
+            state: string;
+            /** Format: double */
+            progress: number;
+            /** @description what is being done */
+            words: string;
+            /** @description why there is none */
+            reason: string;
+            /** Format: double */
+            overall: number | null;
+            /** @description how its frames lie to the original's */
+            said: string[];
+            /** @description of each of its frames, the original's that it shows */
+            shows: number[];
+            key_frames: components["schemas"]["KeyFrameOf"][];
+            regions: components["schemas"]["ShotCheckedRegion"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotCheckedRegion: {
+            /** @description its number */
+            region: number;
+            /** Format: double */
+            overall: number;
+            moves: boolean;
+            /** @description frames in which something passes in front */
+            covered: number[];
+            abstained: {
+                [key: string]: string;
+            };
+            findings: components["schemas"]["ShotFindingOf"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotFindingOf: {
+            kind: string;
+            /** @description how visible it is */
+            word: string;
+            /** Format: double */
+            score: number;
+            /** Format: double */
+            severity: number;
+            first: number;
+            worst: number;
+            last: number;
+            /** @description in the worst frame */
+            bbox: number[];
+            /** @description what was measured */
+            measure: string;
+            /** Format: double */
+            value: number;
+            unit: string;
+            natural: components["schemas"]["ShotNaturalOf"];
+            /** @description how bad each frame is, 1 at the worst */
+            course: (number | null)[];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotInJob: {
+            id: number;
+            number: number;
+            name: string;
+            frames: number;
+            attempts: number;
+            /**
+             * @description of the attempt that holds best
+             *
+             *     * `passes` - passes
+             *     * `rework` - rework
+             *     * `undecided` - undecided
+             */
+            state: components["schemas"]["ShotStateEnum"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotNaturalOf: {
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            n: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotOf: {
+            id: number;
+            number: number;
+            name: string;
+            job: number;
+            job_name: string;
+            /** @description whether one may rule and draw here */
+            rules: boolean;
+            /** @description the delivery size that is judged for */
+            size: string;
+            original: components["schemas"]["FootageOf"];
+            attempts: components["schemas"]["ShotAttemptOf"][];
+            regions: components["schemas"]["ShotRegionOf"][];
+            /** @description reading the masks, or proposing regions */
+            outlining: components["schemas"]["RegionsWorkOf"] | null;
+            /** @description whether something is being made or examined */
+            busy: boolean;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotOutlineAskedRequest: {
+            /**
+             * Format: int64
+             * @description row; null: a new one
+             */
+            region?: number | null;
+            /** Format: int64 */
+            frame: number;
+            outlines: number[][][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotRegionOf: {
+            id: number;
+            number: number;
+            name: string;
+            version: number;
+            drawn: components["schemas"]["DrawnOf"][];
+            /** @description null until an attempt was examined for it */
+            carried: components["schemas"]["CarriedOf"] | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotRulingAskedRequest: {
+            /**
+             * Format: int64
+             * @description row
+             */
+            region: number;
+            /** Format: int64 */
+            first: number;
+            /** Format: int64 */
+            last: number;
+            ruling: components["schemas"]["ShotRulingEnum"];
+            /** @default  */
+            words: string;
+            /**
+             * Format: int64
+             * @description how many rulings of it one has seen
+             */
+            revision: number;
+        };
+        /**
+         * @description * `passes` - passes
+         *     * `rework` - rework
+         *     * `taken back` - taken back
+         * @enum {string}
+         */
+        ShotRulingEnum: "passes" | "rework" | "taken back";
+        /**
+         * @description * `passes` - passes
+         *     * `rework` - rework
+         *     * `undecided` - undecided
+         * @enum {string}
+         */
+        ShotStateEnum: "passes" | "rework" | "undecided";
+        /** @description A read-only shape, filled from dicts. */
+        ShotVerdictOf: {
+            first: number;
+            last: number;
+            ruling: components["schemas"]["ShotRulingEnum"];
+            words: string;
+            person: string;
+            /** Format: date-time */
+            made_at: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotsOfJob: {
+            shots: components["schemas"]["ShotInJob"][];
+            /** @description footage that is part of no shot */
+            waiting: components["schemas"]["FootageOf"][];
+            /** @description what of it belongs together by name */
+            families: components["schemas"]["FamilyOf"][];
         };
         /** @description A read-only shape, filled from dicts. */
         SiblingOf: {
@@ -4766,7 +5248,15 @@ export interface components {
             size: number;
             /** @default  */
             sha256: string;
+            /** @default picture */
+            what: components["schemas"]["UploadAskedWhatEnum"];
         };
+        /**
+         * @description * `picture` - picture
+         *     * `footage` - footage
+         * @enum {string}
+         */
+        UploadAskedWhatEnum: "picture" | "footage";
         /** @description A read-only shape, filled from dicts. */
         UploadOf: {
             key: string;
@@ -4775,6 +5265,8 @@ export interface components {
             size: number;
             /** @description what arrived, once all parts are there */
             arrival: components["schemas"]["ArrivalOf"] | null;
+            /** @description the same, of footage */
+            footage: number | null;
         };
         /** @description A read-only shape, filled from dicts. */
         UploadRequest: {
@@ -5776,6 +6268,113 @@ export interface operations {
             };
         };
     };
+    forget_footage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    proxies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProxyIndex"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    draw_proxies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    segment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     aid: {
         parameters: {
             query?: never;
@@ -6400,6 +6999,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    shots: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotsOfJob"];
+                };
+            };
+        };
+    };
+    make_shot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShotAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOf"];
                 };
             };
             400: {
@@ -8197,6 +8850,186 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TokensOf"];
+                };
+            };
+        };
+    };
+    check_shot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOf"];
+                };
+            };
+        };
+    };
+    rule_shot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShotRulingAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    shot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOf"];
+                };
+            };
+        };
+    };
+    add_shot_attempt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BroughtAttemptRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    draw_in_shot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShotOutlineAskedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    forget_in_shot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                frame: number;
+                id: number;
+                region: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
                 };
             };
         };

@@ -47,6 +47,7 @@ function Sheet({ sheet }: { sheet: JobSheet }) {
         </span>
         <span className="ml-auto flex gap-4">
           <Link to={`/jobs/${job.id}`}>bring pictures in</Link>
+          <Link to={`/jobs/${job.id}/shots`}>shots</Link>
           <Link to={`/jobs/${job.id}/deliveries`}>signed off and delivered</Link>
         </span>
       </div>

@@ -49,7 +49,7 @@ async function partSent(under: Under, file: File, signal: AbortSignal): Promise<
   throw new ApiError(answer.status, body?.error ?? `${file.name}: could not be taken.`);
 }
 
-/** Send one file in parts, going on where it broke off; `signal` cancels it. */
+/** Send one picture in parts, going on where it broke off; `signal` cancels it. */
 export async function sendInParts(
   job: number,
   file: File,
@@ -57,20 +57,47 @@ export async function sendInParts(
   progress: (part: number) => void,
   signal: AbortSignal,
 ): Promise<Arrival> {
+  const sent = await send(job, file, name, "picture", progress, signal);
+  if (!sent.arrival) throw new ApiError(500, `${file.name}: could not be taken.`);
+  return sent.arrival;
+}
+
+/** Send footage in the same way. */
+export async function sendFootage(
+  job: number,
+  file: File,
+  progress: (part: number) => void,
+  signal: AbortSignal,
+): Promise<number> {
+  const sent = await send(job, file, file.name, "footage", progress, signal);
+  if (sent.footage === null) throw new ApiError(500, `${file.name}: could not be taken.`);
+  return sent.footage;
+}
+
+const taken = (under: Under) => under.arrival !== null || under.footage !== null;
+
+async function send(
+  job: number,
+  file: File,
+  name: string,
+  what: "picture" | "footage",
+  progress: (part: number) => void,
+  signal: AbortSignal,
+): Promise<Under> {
   const sha256 = await hashOf(file);
   if (signal.aborted) throw cancelled(file);
   let under = await data(
     api.POST("/api/jobs/{id}/uploads/", {
       params: { path: { id: job } },
-      body: { name, size: file.size, sha256 },
+      body: { name, size: file.size, sha256, what },
     }),
   );
   let tried = 0;
-  while (!under.arrival) {
+  while (!taken(under)) {
     progress(under.received / Math.max(1, file.size));
     const now = await partSent(under, file, signal);
     if (now !== "again") {
-      tried = now.received > under.received || now.arrival ? 0 : tried + 1;
+      tried = now.received > under.received || taken(now) ? 0 : tried + 1;
       under = now;
     } else tried += 1;
     if (tried >= TRIES)
@@ -85,5 +112,5 @@ export async function sendInParts(
     }
   }
   progress(1);
-  return under.arrival;
+  return under;
 }

@@ -193,6 +193,35 @@ const kinds: Record<string, React.ReactNode> = {
     <path d="M1.5 13.500L6 2.500h4l4.500 11M3 10h10M4.200 6.500h7.600M8 2.500v4M6 6.500v3.500M10.500 6.500v3.500" />
   ),
   banding: <path d="M1.500 13.500h3.200v-3.500h3.200V6.500h3.200V3h3.400" strokeWidth="1.9" />,
+  // Over time: a patch that leaves its frame; a lamp's beats; one bar that stands out; bubbles; strokes that thin out; a bar with a bite.
+  drift: (
+    <>
+      <rect x="2" y="4" width="8" height="8" strokeDasharray="1.6 1.4" />
+      <path d="M7 8h7M11.5 5.5L14 8l-2.500 2.500" strokeWidth="1.8" />
+    </>
+  ),
+  flicker: <path d="M1 9h2V4h2.500v8H8V5h2.500v6H13V7h2" strokeWidth="1.6" />,
+  pop: (
+    <>
+      <path d="M1.500 12.500h13" />
+      <path d="M3 12V9.500M5.500 12V9.500M10.500 12V9.500M13 12V9.500" strokeWidth="1.6" />
+      <path d="M8 12V2.500" strokeWidth="2.600" />
+    </>
+  ),
+  boiling: (
+    <>
+      <circle cx="5" cy="10.500" r="2.600" />
+      <circle cx="10.800" cy="9" r="3.200" strokeDasharray="2 1.400" />
+      <circle cx="7.500" cy="4.500" r="1.800" />
+    </>
+  ),
+  softening: <path d="M2 3v10M4.200 3v10M7 4.500v7M10 6v4M13 7.300v1.400" strokeWidth="1.500" />,
+  occlusion: (
+    <>
+      <path d="M6 1.500v4M6 10.500v4M10.500 1.500v13" strokeWidth="1.700" />
+      <path d="M6 5.500c2.600.6 2.600 4.400 0 5" strokeDasharray="1.500 1.200" />
+    </>
+  ),
   halo: (
     <>
       <circle cx="8" cy="8" r="3.4" fill="currentColor" stroke="none" />
@@ -204,6 +233,7 @@ const kinds: Record<string, React.ReactNode> = {
 export function KindPicture({ kind }: { kind: string }) {
   return (
     <svg
+      className="shrink-0"
       width="18"
       height="18"
       viewBox="0 0 16 16"

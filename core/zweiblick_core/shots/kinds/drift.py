@@ -34,9 +34,9 @@ def drift(courses: Courses, locked: Locked) -> Seen | Abstention:
         far = float(excess(values[0], controls, _FLOOR))
         if best is not None and far <= best.far:
             continue
-        each = np.hypot(*np.nan_to_num(moved[:, 0], nan=0.0).T)
+        each = np.hypot(*_running(moved[:, 0]).T)
         course = np.interp(np.arange(len(locked)), courses.starts[span] + span / 2, each)
-        course = course / max(float(course.max()), 1e-9) * far
+        course = course / max(float(values[0]), 1e-9) * far
         speed = float(values[0]) / locked.box.scale
         change = Change(
             min(
@@ -75,6 +75,15 @@ def _speeds(moved: np.ndarray) -> np.ndarray:
     known = np.isfinite(stacked).sum(axis=0)
     total = np.nansum(stacked, axis=0)
     return np.where(known >= 2, np.sqrt(total / np.maximum(known, 1)), np.nan)
+
+
+def _running(moved: np.ndarray) -> np.ndarray:
+    """Medians of velocities (steps, 2) over as many steps as a part has, so that a few in which something
+    passes in front do not stand out; 0 where nothing is known.
+    """
+    half = max(1, len(moved) // (2 * _PARTS))
+    found = [_median(moved[max(0, at - half) : at + half + 1]) for at in range(len(moved))]
+    return np.nan_to_num(np.array(found), nan=0.0)
 
 
 def _median(part: np.ndarray) -> np.ndarray:

@@ -36,6 +36,7 @@ from demo import scenario  # noqa: E402
 from demo.names import PICTURES  # noqa: E402
 from upkeep.ahead import do_ahead  # noqa: E402
 from upkeep.leaflet import facts_of, load_leaflet  # noqa: E402
+from upkeep.quay_shot import load_shot  # noqa: E402
 
 
 def make(slug: str, number: int) -> tuple[bytes, str]:
@@ -73,6 +74,7 @@ class Command(BaseCommand):
             username: Person.objects.get(username=username) for username, _, _ in scenario.PEOPLE
         }
         load_leaflet(people, self.say)
+        load_shot(job, people["vera"], self.say)
         self.say("the demo is loaded")
 
     def _make(self, options: dict[str, Any]) -> None:

@@ -40,7 +40,7 @@ class Scene:
         grain: sigma, levels. light: how much the light changes over the shot, parts.
         passing: whether something passes in front. walking: whether what has to go walks, with a
             shadow.
-        radius: of what has to go, pixels.
+        radius: of what has to go, pixels. wave: how far the sides of what passes swing, pixels.
     """
 
     frames: int = 48
@@ -52,6 +52,7 @@ class Scene:
     passing: bool = True
     walking: bool = False
     radius: int = 30
+    wave: float = 6.0
     seed: int = 1
 
 
@@ -120,7 +121,9 @@ class _Filming:
         x = width * (-0.5 + 2.0 * number / (self.scene.frames - 1))
         columns = np.arange(width, dtype=np.float32)[None, :]
         rows = np.arange(height, dtype=np.float32)[:, None]
-        across = np.clip(width * 0.05 - np.abs(columns - x - 6 * np.sin(rows / 19)) + 0.5, 0, 1)
+        across = np.clip(
+            width * 0.05 - np.abs(columns - x - self.scene.wave * np.sin(rows / 19)) + 0.5, 0, 1
+        )
         return np.broadcast_to(across, (height, width)).astype(np.float32)
 
     def fill(self, number: int) -> np.ndarray:

@@ -1,0 +1,182 @@
+"""A shot in a real browser: played, gone through frame by frame, seen through time, ruled by keyboard."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+#: The demo's shot has so many frames.
+FRAMES = 72
+
+#: How far the canvas is from one frame's own JPEG, decoded anew, mean levels over the middle of the frame.
+AWAY = """async ([footage, frame]) => {
+  const canvas = document.querySelector("main canvas");
+  const at = `/api/footage/${footage}/proxies/`;
+  const index = await (await fetch(at)).json();
+  const segment = Math.floor(frame / index.segment), within = frame % index.segment;
+  const ends = index.ends[segment];
+  const bytes = new Uint8Array(await (await fetch(`${at}${segment}/`)).arrayBuffer());
+  const jpeg = bytes.subarray(within ? ends[within - 1] : 0, ends[within]);
+  const bitmap = await createImageBitmap(new Blob([jpeg], { type: "image/jpeg" }));
+  const other = new OffscreenCanvas(canvas.width, canvas.height).getContext("2d");
+  other.setTransform(...canvas.dataset.onto.split(" ").map(Number));
+  other.imageSmoothingEnabled = false;
+  other.drawImage(bitmap, 0, 0);
+  const [x, y, w, h] = [canvas.width / 2 - 150, canvas.height / 2 - 100, 300, 200].map(Math.round);
+  const one = canvas.getContext("2d").getImageData(x, y, w, h).data;
+  const two = other.getImageData(x, y, w, h).data;
+  return one.reduce((sum, value, i) => sum + Math.abs(value - two[i]), 0) / one.length;
+}"""
+
+
+@pytest.fixture
+def shot(signed_in):
+    """The demo's shot, reached from the jobs, once its first attempt was examined."""
+    page = signed_in()
+    page.goto("/jobs")
+    page.get_by_role("link", name="Harbour Year").first.click()
+    page.get_by_role("link", name="shots", exact=True).click()
+    page.get_by_role("link", name="Across the quay").click()
+    expect(page.get_by_role("heading", name="01 Across the quay")).to_be_visible()
+    expect(page.get_by_role("slider", name="frame")).to_be_visible()
+    return page
+
+
+def the(page):
+    """The shot as the server says it."""
+    number = re.search(r"/shots/(\d+)", page.url)[1]
+    return page.request.get(f"/api/shots/{number}/").json()
+
+
+def frame_shown(page) -> int:
+    return int(page.get_by_role("main", name="The shot").get_attribute("data-frame"))
+
+
+def test_every_step_shows_that_frame_and_no_other(shot):
+    footage = the(shot)["original"]["id"]
+    canvas = shot.get_by_role("main", name="The shot").locator("canvas")
+    shot.keyboard.press("1")
+    shot.keyboard.press("d")
+    for key, frame in (("ArrowRight", 1), ("Shift+ArrowRight", 11), ("ArrowLeft", 10)):
+        shot.keyboard.press(key)
+        expect(shot.get_by_role("slider", name="frame")).to_have_attribute(
+            "aria-valuenow", str(frame)
+        )
+    # A is the original; marks are hidden while the key is held.
+    shot.keyboard.down("s")
+    shot.keyboard.down("d")
+    expect(canvas).to_have_attribute("data-frame", "10")
+    expect(canvas).to_have_attribute("aria-label", "frame 10 of original")
+    away = {at: shot.evaluate(AWAY, [footage, at]) for at in (9, 10, 11)}
+    shot.keyboard.up("d")
+    shot.keyboard.up("s")
+    assert away[10] == 0 and min(away[9], away[11]) > 1
+
+
+def test_it_plays_round_and_round_in_a_range_and_stops(shot):
+    shot.keyboard.press("Shift+ArrowRight")
+    shot.keyboard.press("(")
+    shot.keyboard.press("ArrowRight")
+    shot.keyboard.press("ArrowRight")
+    shot.keyboard.press(")")
+    expect(shot.get_by_text("Frames 10 to 12:")).to_be_visible()
+    shot.keyboard.press("p")
+    expect(shot.get_by_role("button", name="stop")).to_be_visible()
+    seen = set()
+    for _ in range(40):
+        seen.add(frame_shown(shot))
+        shot.wait_for_timeout(60)
+        if seen == {10, 11, 12}:
+            break
+    assert seen == {10, 11, 12}
+    shot.keyboard.press("p")
+    still = frame_shown(shot)
+    shot.wait_for_timeout(400)
+    assert frame_shown(shot) == still
+    shot.keyboard.press("0")
+    expect(shot.get_by_text("The whole shot:")).to_be_visible()
+
+
+@pytest.fixture
+def examined(shot):
+    """The same once all that the demo asks of it is done."""
+    for _ in range(600):
+        if not the(shot)["busy"]:
+            break
+        shot.wait_for_timeout(1000)
+    shot.reload()
+    expect(shot.get_by_text("What was found is shown once you have seen")).to_be_visible()
+    return shot
+
+
+def test_what_was_found_is_shown_after_one_has_looked_and_ruled_by_its_frames(
+    examined, no_barriers
+):
+    page = examined
+    no_barriers()
+    page.get_by_role("button", name="show it now").click()
+    attempt = the(page)["attempts"][0]
+    finding = attempt["check"]["regions"][0]["findings"][0]
+    assert finding["kind"] == "drift"
+    page.keyboard.press("f")
+    expect(page.get_by_role("slider", name="frame")).to_have_attribute(
+        "aria-valuenow", str(finding["worst"])
+    )
+    expect(page.get_by_role("region", name="What was found")).to_contain_text(
+        re.compile(r"motion against the ground: this one reads")
+    )
+    strip = page.get_by_role("group", name="The strip of time")
+    expect(strip.get_by_role("button", name=re.compile("drift"))).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    no_barriers()
+    page.keyboard.press("y")
+    page.get_by_label("words on the ruling").fill("it swims")
+    page.get_by_label("words on the ruling").blur()
+    page.keyboard.press("l")
+    expect(page.get_by_role("list", name="Ruled")).to_contain_text("rework, “it swims”")
+    expect(strip).to_contain_text("region 1: rework")
+    page.keyboard.press("u")
+    expect(strip).to_contain_text("region 1: undecided")
+
+
+def test_the_ground_is_held_still_and_a_line_is_seen_through_time(examined):
+    page = examined
+    page.keyboard.press("k")
+    expect(page.get_by_role("button", name="ground still")).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    canvas = page.get_by_role("main", name="The shot").locator("canvas")
+    before = canvas.get_attribute("data-onto")
+    page.keyboard.press("Shift+ArrowRight")
+    expect(canvas).not_to_have_attribute("data-onto", before)
+    page.keyboard.press("z")
+    expect(page.locator("canvas[data-done='1']")).to_have_count(2)
+    expect(page.get_by_role("img", name=re.compile("attempt 1: row"))).to_be_visible()
+
+
+def test_an_outline_is_corrected_in_a_frame_by_keyboard_and_left(examined):
+    page = examined
+    page.keyboard.press("#")
+    bar = page.get_by_role("group", name="Draw")
+    expect(bar).to_contain_text("Region 1 in frame 0")
+    for key in (" ", "ArrowRight", " ", "ArrowDown", " "):
+        page.keyboard.press(key)
+    expect(bar).to_contain_text("points around it (3)")
+    page.keyboard.press("Escape")
+    expect(bar).to_have_count(0)
+    assert the(page)["regions"][0]["version"] == 1
+
+
+def test_footage_that_is_none_says_so_and_nothing_is_kept(signed_in):
+    page = signed_in()
+    page.goto("/jobs")
+    page.get_by_role("link", name="Harbour Year").first.click()
+    page.get_by_role("link", name="shots", exact=True).click()
+    page.get_by_label("choose footage").set_input_files(
+        {"name": "notes.txt", "mimeType": "text/plain", "buffer": b"no footage at all"}
+    )
+    expect(page.get_by_role("alert")).to_contain_text("notes.txt: is no footage")
+    expect(page.get_by_role("list", name="Footage that waits")).to_have_count(0)

@@ -1,0 +1,98 @@
+import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import { api, data, type Shapes } from "./client";
+
+export type Shot = Shapes["ShotOf"];
+export type ShotAttempt = Shapes["ShotAttemptOf"];
+export type ShotRegion = Shapes["ShotRegionOf"];
+export type ShotCell = Shapes["ShotCellOf"];
+export type ShotFinding = Shapes["ShotFindingOf"];
+export type ShotChecked = Shapes["ShotCheckedRegion"];
+export type Footage = Shapes["FootageOf"];
+export type ShotsOfJob = Shapes["ShotsOfJob"];
+export type ShotAsked = Shapes["ShotAskedRequest"];
+export type ShotRuling = Shapes["ShotRulingAskedRequest"];
+
+export const shotsQuery = (job: number) =>
+  queryOptions({
+    queryKey: ["shots", job],
+    queryFn: () => data(api.GET("/api/jobs/{id}/shots/", { params: { path: { id: job } } })),
+    refetchInterval: (query) =>
+      query.state.data?.waiting.some((one) => one.state === "reading") ? 1000 : 15_000,
+  });
+
+export const shotQuery = (shot: number) =>
+  queryOptions({
+    queryKey: ["shot", shot],
+    queryFn: () => data(api.GET("/api/shots/{id}/", { params: { path: { id: shot } } })),
+    refetchInterval: (query) => (query.state.data?.busy ? 1500 : 30_000),
+  });
+
+export function useShots(job: number) {
+  const client = useQueryClient();
+  const again = () => void client.invalidateQueries({ queryKey: ["shots", job] });
+  const path = { id: job };
+  return {
+    make: useMutation({
+      mutationFn: (body: ShotAsked) =>
+        data(api.POST("/api/jobs/{id}/shots/", { params: { path }, body })),
+      onSettled: again,
+    }),
+    add: useMutation({
+      mutationFn: ({ shot, ...body }: { shot: number; footage: number; method: string }) =>
+        data(
+          api.POST("/api/shots/{id}/attempts/", {
+            params: { path: { id: shot } },
+            body: { ...body, maker: "" },
+          }),
+        ),
+      onSettled: again,
+    }),
+    forget: useMutation({
+      mutationFn: (footage: number) =>
+        data(api.DELETE("/api/footage/{id}/", { params: { path: { id: footage } } })),
+      onSettled: again,
+    }),
+    again,
+  };
+}
+
+/** What is done on a shot's page; each answer is the page as it is then. */
+export function useShot(shot: number) {
+  const client = useQueryClient();
+  const path = { id: shot };
+  const outcome = {
+    onSuccess: (now: Shot) => client.setQueryData(shotQuery(shot).queryKey, now),
+    onError: () => void client.invalidateQueries({ queryKey: ["shot", shot] }),
+  };
+  return {
+    rule: useMutation({
+      mutationFn: ({ attempt, ...body }: { attempt: number } & ShotRuling) =>
+        data(
+          api.POST("/api/shot-attempts/{id}/verdicts/", {
+            params: { path: { id: attempt } },
+            body,
+          }),
+        ),
+      ...outcome,
+    }),
+    draw: useMutation({
+      mutationFn: (body: Shapes["ShotOutlineAskedRequest"]) =>
+        data(api.POST("/api/shots/{id}/outlines/", { params: { path }, body })),
+      ...outcome,
+    }),
+    forget: useMutation({
+      mutationFn: ({ region, frame }: { region: number; frame: number }) =>
+        data(
+          api.DELETE("/api/shots/{id}/outlines/{region}/{frame}/", {
+            params: { path: { ...path, region, frame } },
+          }),
+        ),
+      ...outcome,
+    }),
+    check: useMutation({
+      mutationFn: (attempt: number) =>
+        data(api.POST("/api/shot-attempts/{id}/check/", { params: { path: { id: attempt } } })),
+      ...outcome,
+    }),
+  };
+}
