@@ -38,7 +38,7 @@ export function LookBar({
         <button
           type="button"
           className="quiet"
-          aria-label="A becomes B and B becomes A"
+          title="A becomes B and B becomes A"
           onClick={state.turn}
         >
           A {sideWords(shot, sides.a)}, B {sideWords(shot, sides.b)} <Key action="turnRound" />

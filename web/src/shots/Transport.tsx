@@ -1,7 +1,7 @@
 import type { Shot } from "../api/shots";
 import { Key } from "../ui/Key";
 import { counted } from "../ui/words";
-import { SPEEDS, called, speedWords } from "./clock";
+import { SPEEDS, called, rangeWords, speedWords } from "./clock";
 import type { Player } from "./usePlayer";
 
 /** What plays, how fast, and which range; by pointer what the keys do. */
@@ -18,10 +18,20 @@ export function Transport({ shot, player }: { shot: Shot; player: Player }) {
         {player.playing ? "stop" : "play"} <Key action="play" />
       </button>
       <span className="segments" role="group" aria-label="Step">
-        <button type="button" aria-label="a frame back" onClick={() => player.step(-1)}>
+        <button
+          type="button"
+          className="min-h-[26px] min-w-[30px]"
+          title="a frame back (left arrow key)"
+          onClick={() => player.step(-1)}
+        >
           −1
         </button>
-        <button type="button" aria-label="a frame on" onClick={() => player.step(1)}>
+        <button
+          type="button"
+          className="min-h-[26px] min-w-[30px]"
+          title="a frame on (right arrow key)"
+          onClick={() => player.step(1)}
+        >
           +1
         </button>
       </span>
@@ -43,7 +53,7 @@ export function Transport({ shot, player }: { shot: Shot; player: Player }) {
       </span>
       <Key action="speed" />
       <span className="flex items-center gap-1">
-        range
+        <output aria-label="range">{rangeWords(range, frames, first)}</output>
         <button
           type="button"
           className="quiet"
@@ -51,7 +61,7 @@ export function Transport({ shot, player }: { shot: Shot; player: Player }) {
             player.setRange({ first: player.frame, last: Math.max(player.frame, range.last) })
           }
         >
-          from here <Key action="rangeFrom" />
+          range from here <Key action="rangeFrom" />
         </button>
         <button
           type="button"
