@@ -85,6 +85,19 @@ def test_what_is_no_shot_is_refused_in_words(tmp_path):
         open_shot(str(tmp_path / "nothing.mp4"))
 
 
+def test_a_list_of_other_files_is_not_opened_whatever_it_is_called(tmp_path):
+    """FFmpeg would follow what such files name."""
+    secret = video_in(tmp_path / "secret.mkv", film().original[:4], "ffv1", "bgr0")
+    for name, words in (
+        ("shot.m3u8", f"#EXTM3U\n#EXTINF:1,\n{secret}\n#EXT-X-ENDLIST\n"),
+        ("shot.mp4", f"ffconcat version 1.0\nfile {secret}\n"),
+    ):
+        (tmp_path / name).write_text(words)
+        with pytest.raises(Refused, match=f"{name}: is no video; MP4, QuickTime, Matroska and AVI"):
+            open_shot(str(tmp_path / name))
+    assert open_shot(str(secret)).count == 4
+
+
 @pytest.mark.parametrize(
     ("codec", "form", "name", "depth", "near"),
     [
