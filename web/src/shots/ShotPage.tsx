@@ -359,6 +359,7 @@ function Picture({
             state.bare || player.playing ? [] : [{ rings: places.ringsIn(frame), strong: true }]
           }
           drawing={drawing}
+          moving={player.playing}
           onLine={state.setLine}
           onPoint={(at) =>
             setDrawing((now) => now && { ...now, points: [...now.points, at], cross: at })

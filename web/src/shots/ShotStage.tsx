@@ -20,6 +20,7 @@ type Props = {
   held: Affine;
   outlines: { rings: Rings; strong: boolean }[];
   drawing: Drawing | null;
+  moving: boolean;
   onLine: (line: number) => void;
   onPoint: (at: [number, number]) => void;
   /** Told where the frame lies, so that keys can move what is drawn. */
@@ -78,6 +79,7 @@ export function ShotStage(props: Props) {
         ? [...props.outlines, { rings: [drawn.points], strong: true, open: true }]
         : props.outlines,
       cross: drawn?.cross ?? null,
+      moving: props.moving,
     });
     // What is drawn where, for whoever has to prove it.
     element.dataset.onto = onto.join(" ");

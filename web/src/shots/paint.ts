@@ -25,6 +25,8 @@ export type Painted = {
   /** Outlines in the frame's pixels: what is looked at, and what is being drawn. */
   outlines: { rings: Rings; strong: boolean; open?: boolean }[];
   cross: readonly [number, number] | null;
+  /** Whether it plays. */
+  moving: boolean;
 };
 
 function put(context: CanvasRenderingContext2D, side: Side, painted: Painted): void {
@@ -34,7 +36,8 @@ function put(context: CanvasRenderingContext2D, side: Side, painted: Painted): v
   context.setTransform(...painted.onto);
   // Above its own size a pixel is seen as what it is.
   context.imageSmoothingEnabled = scale < 0.999 || Math.abs(b) > 1e-6;
-  context.imageSmoothingQuality = "high";
+  // A frame that is seen for a twenty-fourth of a second has to be there in time.
+  context.imageSmoothingQuality = painted.moving ? "low" : "high";
   context.drawImage(side.bitmap, 0, 0, painted.frame.width, painted.frame.height);
   context.setTransform(1, 0, 0, 1, 0, 0);
 }
