@@ -110,8 +110,7 @@ def run_check(lease: Lease) -> None:
             if check.state not in ("done", "overtaken"):
                 _advance(check, "overtaken")
             return
-    if check.state == "waiting" or check.state == "running":
-        _advance(check, "started")
+    _advance(check, "started")
     report = check_shot(
         opened(shot.original),
         opened(check.attempt.footage),

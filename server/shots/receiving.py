@@ -90,7 +90,7 @@ def keep(
         raise Refused(f"{name}: came over damaged; send it again")
     _refuse_beginning(name, start, True)
     _refuse_known(job, sha256, name)
-    blob = put_stream(bytes_of(), sha256, size, media_type_of(start) or "")
+    blob = put_stream(bytes_of, sha256, size, media_type_of(start) or "")
     try:
         with transaction.atomic():
             # What was refused once may be brought again: what is read may have become more.

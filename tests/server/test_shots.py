@@ -515,9 +515,7 @@ def test_masks_of_another_shot_say_so_and_regions_can_be_drawn(vera, job, kept, 
     assert len(drawn.json()["regions"]) == 1
 
 
-def test_the_page_costs_as_many_queries_for_one_attempt_as_for_three(
-    vera, examined, kept, video, django_assert_max_num_queries
-):
+def test_the_page_costs_as_many_queries_for_one_attempt_as_for_three(vera, examined, kept, video):
     from django.db import connection
     from django.test.utils import CaptureQueriesContext
 

@@ -1,7 +1,7 @@
 import { useEffect, useLayoutEffect, useRef, useState, type PointerEvent } from "react";
-import { inverse, chained, type Affine } from "./ground";
+import { chained, inverse, places, type Affine } from "./ground";
 import { paint, type Painted, type Rings, type Side } from "./paint";
-import { inFrame, ontoScreen, viewOf, zoomedAt, type View, type Zoom } from "./view";
+import { ontoScreen, viewOf, zoomedAt, type View, type Zoom } from "./view";
 
 export type Drawing = { points: [number, number][]; cross: [number, number] };
 
@@ -23,7 +23,6 @@ type Props = {
   moving: boolean;
   onLine: (line: number) => void;
   onPoint: (at: [number, number]) => void;
-  /** Told where the frame lies, so that keys can move what is drawn. */
   words: string;
 };
 
@@ -116,7 +115,7 @@ export function ShotStage(props: Props) {
 
   const down = (event: PointerEvent) => {
     if (props.drawing) {
-      props.onPoint(inFrame(inverse(onto), ...place(event)));
+      props.onPoint(places(inverse(onto), ...place(event)));
       return;
     }
     const [x, y] = place(event);

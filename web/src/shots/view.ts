@@ -1,4 +1,4 @@
-import { places, type Affine } from "./ground";
+import type { Affine } from "./ground";
 
 /** How the frame lies on the screen: `scale` device pixels for one of its own, `x`, `y` what is in the middle. */
 export type View = { scale: number; x: number; y: number };
@@ -52,6 +52,3 @@ export function zoomedAt(
     y: view.y + dy / view.scale - dy / scale,
   };
 }
-
-/** Where a place on the screen is in the frame. */
-export const inFrame = (back: Affine, x: number, y: number): [number, number] => places(back, x, y);
