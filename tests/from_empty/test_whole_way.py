@@ -114,6 +114,7 @@ def make_the_job(vera):
 def bring_in(vera):
     page = vera.page
     vera.press(page.get_by_role("link", name="Jobs"))
+    expect(page.get_by_role("heading", name="Jobs")).to_be_visible()
     vera.press(page.get_by_role("link", name="bring pictures in"))
     page.get_by_label("files to bring in").set_input_files(list(files()))
     every = page.get_by_role("button", name=f"bring in all {PICTURES} pictures")
