@@ -1,5 +1,5 @@
 """The command `zweiblick`; its verb `check` examines one attempt at a picture, or many; `shot` one at a
-moving picture.
+moving picture; `mend` fills one from its own ground.
 
 Exit code 0 when reports were written, whatever they say; 2 with one plain line on stderr when the
 input cannot be read.
@@ -219,6 +219,21 @@ def parser() -> argparse.ArgumentParser:
     )
     shot.add_argument("--out", metavar="report.json", required=True, help="where the report goes")
     shot.set_defaults(run=_shot)
+    filled = verbs.add_parser("mend", help="fill a shot from its own ground")
+    filled.add_argument("original", help="a folder of numbered pictures, or a video")
+    filled.add_argument("--masks", metavar="FOLDER|MASK.png", required=True, help="as for shot")
+    filled.add_argument("--base", help="an attempt that is mended; without it, the original")
+    filled.add_argument("--frames", help="FIRST-LAST, counted from 0; all if not said")
+    filled.add_argument(
+        "--repaired",
+        action="append",
+        default=[],
+        metavar="FRAME=PICTURE",
+        help="a frame that was repaired by hand, carried to the others; may be given again",
+    )
+    filled.add_argument("--rate", type=float, help="as for shot")
+    filled.add_argument("--out", metavar="mended.mkv", required=True, help="where it goes")
+    filled.set_defaults(run=_mend)
     # Other packages may bring verbs of their own.
     for verb in entry_points(group="zweiblick.commands"):
         verb.load()(verbs)
@@ -245,14 +260,54 @@ def _shot(given: argparse.Namespace) -> int:
     from .shots import check_shot, open_shot, read_drawn
     from .shots.report import words_of
 
-    if given.rate is not None and not 1 <= given.rate <= 240:
-        raise Refused("--rate is from 1 to 240 frames a second")
-    rate = Fraction(given.rate).limit_denominator(1001) if given.rate else None
+    rate = _rate(given.rate)
     original, result = open_shot(given.original, rate), open_shot(given.result, rate)
     drawn = read_drawn(given.masks, original) if given.masks else {}
     report = check_shot(original, result, drawn, parse_size(given.size), stills=not given.no_stills)
     _write(Path(given.out), report.to_json())
     print(words_of(report))
+    return 0
+
+
+def _rate(given: float | None) -> Fraction | None:
+    if given is not None and not 1 <= given <= 240:
+        raise Refused("--rate is from 1 to 240 frames a second")
+    return Fraction(given).limit_denominator(1001) if given else None
+
+
+def _mend(given: argparse.Namespace) -> int:
+    from .shots import Mending, mend, open_shot, read_drawn
+    from .shots.writing import write_shot
+
+    original = open_shot(given.original, _rate(given.rate))
+    base = open_shot(given.base, _rate(given.rate)) if given.base else original
+    drawn = read_drawn(given.masks, original)
+    span = (0, original.count - 1)
+    if given.frames:
+        try:
+            first, last = given.frames.split("-")
+            span = (int(first), int(last))
+        except ValueError as error:
+            raise Refused("--frames is FIRST-LAST, as 12-40") from error
+    repaired = {}
+    for one in given.repaired:
+        number, _, path = one.partition("=")
+        if not number.isdigit() or not path:
+            raise Refused("--repaired is FRAME=PICTURE, as 30=frame.png")
+        repaired[int(number)] = read(path).pixels
+    target = Path(given.out)
+    if target.suffix != ".mkv":
+        raise Refused("--out is a Matroska file and ends with .mkv")
+    asked = Mending({name: (span,) for name in drawn}, repaired)
+    part = target.with_name(f".{target.name}.part")
+    try:
+        count = write_shot(part, mend(original, base, drawn, asked), original.rate)
+        part.replace(target)
+    except OSError as error:
+        raise Refused(f"{target.name}: cannot be written ({error.strerror or error})") from error
+    finally:
+        part.unlink(missing_ok=True)
+    print(f"{target.name}: {count} frames")
     return 0
 
 

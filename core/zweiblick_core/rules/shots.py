@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from itertools import groupby
 
@@ -12,6 +12,9 @@ from ..errors import Refused
 RULINGS = ("passes", "rework", "taken back")
 #: Of a region in an attempt, of an attempt, of a shot.
 STATES = ("passes", "rework", "undecided")
+
+#: Frames from one to another, both included, counted from 0.
+Range = tuple[int, int]
 
 
 @dataclass(frozen=True)
@@ -30,6 +33,88 @@ def refuse_range(first: int, last: int, frames: int) -> None:
     """Raises: Refused: it is no range of a shot of so many frames."""
     if not 0 <= first <= last < frames:
         raise Refused(f"frames {first} to {last}: the shot has frames 0 to {frames - 1}")
+
+
+def in_ranges(number: int, ranges: Iterable[Range]) -> bool:
+    """Whether one of the ranges has a frame."""
+    return any(first <= number <= last for first, last in ranges)
+
+
+def ranges_of(numbers: Iterable[int]) -> list[Range]:
+    """Ascending numbers of frames as ranges that do not adjoin."""
+    found: list[Range] = []
+    for number in numbers:
+        if found and number == found[-1][1] + 1:
+            found[-1] = (found[-1][0], number)
+        else:
+            found.append((number, number))
+    return found
+
+
+def meets(first: int, last: int, ranges: Iterable[Range]) -> bool:
+    """Whether the frames first to last share one with the ranges."""
+    return any(first <= end and start <= last for start, end in ranges)
+
+
+def failed_ranges(stands: Iterable[Ruled]) -> list[Range]:
+    """The frames that a slip takes: those ruled *rework*."""
+    return [(one.first, one.last) for one in stands if one.ruling == "rework"]
+
+
+def carried_over(stands: Iterable[Ruled], kept: Sequence[Range]) -> list[Range]:
+    """The frames whose pass goes over to a returned attempt: those proven the same to the bit."""
+    passing = {
+        number
+        for one in stands
+        if one.ruling == "passes"
+        for number in range(one.first, one.last + 1)
+        if in_ranges(number, kept)
+    }
+    return ranges_of(sorted(passing))
+
+
+#: What became of a flaw that a range was sent back for, from the best to the worst.
+OUTCOMES = ("fixed", "better", "new flaw", "still there", "worse")
+
+
+@dataclass(frozen=True)
+class Flaw:
+    """A flaw of a shot, as its check said. `far`: how far its measure lies beyond what is natural, in the
+    widths of that.
+    """
+
+    kind: str
+    first: int
+    last: int
+    far: float
+
+
+def outcome(
+    before: Iterable[Flaw], after: Iterable[Flaw], sent: Sequence[Range]
+) -> tuple[str, list[tuple[str, str]]]:
+    """What became of a region that was sent back for some frames: only flaws that lie in these count.
+
+    A measure differs by a quarter from one reading to the next without saying anything.
+
+    Returns:
+        The worst word of `OUTCOMES`, and one for each kind of flaw, those that are new last.
+    """
+    worst = lambda flaws: {
+        kind: max(one.far for one in flaws if one.kind == kind)
+        for kind in dict.fromkeys(one.kind for one in flaws)
+    }
+    had = worst([one for one in before if meets(one.first, one.last, sent)])
+    has = worst([one for one in after if meets(one.first, one.last, sent)])
+    words: list[tuple[str, str]] = []
+    for kind, far in had.items():
+        if kind not in has:
+            words.append((kind, "fixed"))
+        elif has[kind] > 1.25 * far:
+            words.append((kind, "worse"))
+        else:
+            words.append((kind, "better" if has[kind] < 0.75 * far else "still there"))
+    words += [(kind, "new flaw") for kind in has if kind not in had]
+    return max((word for _, word in words), key=OUTCOMES.index, default="fixed"), words
 
 
 def standing(given: Iterable[Ruled], frames: int) -> list[Ruled]:

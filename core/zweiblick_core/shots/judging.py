@@ -18,6 +18,7 @@ from .part import Part
 from .passing import find_passing
 from .placing import placements
 from .reading import Seen
+from .repairs import repairs_first
 from .report import OVER_TIME, InFrames, ShotFinding, ShotRegion
 from .seeing import severity
 
@@ -45,6 +46,7 @@ def judged(part: Part, size: Size, frame: tuple[int, int]) -> ShotRegion:
         {},
         [],
         part.carried(),
+        repairs_first(locked),
     )
     known = courses(locked, placements(locked))
     outcomes: dict[str, Seen | Abstention] = {

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..report import SCHEMA, Finding, Measure, plain
+from .repairs import Repair
 
 #: Kinds that only a shot has, and the one that is looked for over time as well as in single frames.
 OVER_TIME = (
@@ -81,7 +82,7 @@ class ShotRegion:
         moves: whether what was removed moves over the ground. covered: frames in which something
             passes in front.
         overall: 0..1, 1 = holds. scores: of each kind. abstained: why a kind cannot tell.
-        findings: the most visible first.
+        findings: the most visible first. repairs: which frames to repair first, the one that mends most first.
     """
 
     id: str
@@ -93,6 +94,7 @@ class ShotRegion:
     abstained: dict[str, str]
     findings: list[ShotFinding]
     carried: Carried
+    repairs: list[Repair] = field(default_factory=list)
 
 
 @dataclass
@@ -157,4 +159,7 @@ def words_of(report: ShotReport) -> str:
                 f"  {finding.kind}, {finding.word}; {where}; {finding.measure.name} here reads {natural.low:.2g} to {natural.high:.2g}, this one {finding.measure.value:.2g} {finding.measure.unit}"
             )
         lines += [f"  {kind}: cannot tell, {reason}" for kind, reason in region.abstained.items()]
+        if region.findings and region.repairs:
+            named = ", ".join(f"{one.frame} ({one.mends} mended)" for one in region.repairs)
+            lines.append(f"  repair first: frame {named}")
     return "\n".join(lines)
