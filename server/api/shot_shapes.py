@@ -9,7 +9,7 @@ from typing import Any
 from shots.checking import REGIONS
 from shots.checking import WORK as CHECK
 from shots.making import families
-from shots.models import Footage, Shot, ShotAttempt, ShotCheck, ShotOutline, ShotVerdict
+from shots.models import OUT, Footage, Shot, ShotAttempt, ShotCheck, ShotOutline, ShotVerdict
 from shots.proxies import WORK as PROXIES
 from shots.proxies import standing
 from shots.ruling import by_region, ruled
@@ -18,6 +18,8 @@ from jobs.models import Job, Membership
 from people.models import Person
 from work.models import Work
 from zweiblick_core.rules.shots import region_state, shot_state
+
+from .shot_slip_shapes import methods_of, slips_of, workers_of
 
 _FORMS = {"h264": "H.264", "ffv1": "FFV1", "prores": "ProRes", "hevc": "H.265", "mjpeg": "JPEG"}
 #: From the best to the worst.
@@ -140,6 +142,7 @@ def shot_of(shot: Shot, person: Person) -> dict[str, Any]:
         for one in attempts
     ]
     size = shot.job.sizes.first()
+    slips = slips_of(shot)
     footage = [known.of(shot.original), *(one["footage"] for one in said)]
     return {
         "id": shot.pk,
@@ -159,7 +162,11 @@ def shot_of(shot: Shot, person: Person) -> dict[str, Any]:
         }
         if outlining and outlining.state != "done"
         else None,
-        "busy": any(not one["ready"] and not one["reason"] for one in footage)
+        "slips": slips,
+        "methods": methods_of(),
+        "workers": workers_of(shot),
+        "busy": any(one["by_method"] and one["state"] in OUT for one in slips)
+        or any(not one["ready"] and not one["reason"] for one in footage)
         or any(check.state in ("waiting", "running") for check in checks.values())
         or (outlining is not None and outlining.state in ("waiting", "running")),
     }
@@ -219,6 +226,7 @@ def _checked_region(one: dict[str, Any]) -> dict[str, Any]:
         "moves": one["moves"],
         "covered": one["covered"],
         "abstained": one["abstained"],
+        "repairs": one.get("repairs", []),
         "findings": [
             {
                 "kind": found["kind"],

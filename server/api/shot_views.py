@@ -15,13 +15,15 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 from shots.checking import ask_check
 from shots.making import Brought, add_attempt, forget_footage, make_shot
-from shots.models import Footage, Shot, ShotAttempt, ShotRegion
+from shots.models import Footage, Shot, ShotAttempt, ShotRegion, ShotSlip
 from shots.proxies import ask_proxies, proxies_of
 from shots.redrawing import draw, forget_outline
 from shots.ruling import Stale, rule
+from shots.sending import Wanted, hand_in, send, step
 
 from images.derivation import folder_name, stands_whole
 from jobs.models import Membership
+from people.models import Person
 from people.sessions import person_of
 from store.durable import Damaged
 from store.places import derived
@@ -162,6 +164,87 @@ class ShotVerdictsView(APIView):
                 {"error": "Somebody ruled here meanwhile. Look at what stands now."}, 409
             )
         return _said(attempt.shot_id, request)
+
+
+class ShotSlipsView(APIView):
+    """Send frames of regions back to be worked again, or have them mended."""
+
+    @extend_schema(
+        request=shape.ShotSlipAsked,
+        responses={201: shape.ShotOf, 400: Failure},
+        operation_id="send_shot_slip",
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        shot = _ruled(pk, request)
+        given = validated(shape.ShotSlipAsked, request)
+        attempts = ShotAttempt.objects.filter(shot=shot).select_related("footage")
+
+        def named(row: int) -> ShotAttempt:
+            return get_object_or_404(attempts, pk=row)
+
+        workers = Person.objects.filter(memberships__job=shot.job)
+        repaired = given["repaired"]
+        wanted = Wanted(
+            None if given["attempt"] is None else named(given["attempt"]),
+            [
+                (
+                    get_object_or_404(ShotRegion, shot=shot, pk=part["region"]),
+                    [(one["first"], one["last"]) for one in part["ranges"]],
+                )
+                for part in given["parts"]
+            ],
+            None if given["worker"] is None else get_object_or_404(workers, pk=given["worker"]),
+            given["method"],
+            None if repaired is None else (named(repaired["attempt"]), repaired["frames"]),
+            given["note"],
+            given["due"],
+        )
+        send(shot, wanted, person_of(request))
+        return _said(pk, request, 201)
+
+
+def _slip(pk: int, request: Request) -> ShotSlip:
+    """A slip of a shot that the person supervises, or works on themselves."""
+    person = person_of(request)
+    slip = get_object_or_404(ShotSlip.objects.select_related("shot__job"), pk=pk)
+    _whole(slip.shot_id, request)
+    if slip.worker_id != person.pk:
+        _ruled(slip.shot_id, request)
+    return slip
+
+
+class ShotSlipView(APIView):
+    """Take a slip up, withdraw or settle it, send it again after it failed."""
+
+    @extend_schema(
+        request=shape.ShotSlipStep,
+        responses={200: shape.ShotOf, 400: Failure, 409: Failure},
+        operation_id="step_shot_slip",
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        slip = _slip(pk, request)
+        event = validated(shape.ShotSlipStep, request)["event"]
+        if event != "taken up":
+            _ruled(slip.shot_id, request)
+        step(slip, event, person_of(request))
+        return _said(slip.shot_id, request)
+
+
+class ShotAnswerView(APIView):
+    """Hand footage in as a slip's answer."""
+
+    @extend_schema(
+        request=shape.ShotAnswerAsked,
+        responses={201: shape.ShotOf, 400: Failure, 409: Failure},
+        operation_id="answer_shot_slip",
+    )
+    def post(self, request: Request, pk: int) -> Response:
+        slip = _slip(pk, request)
+        given = validated(shape.ShotAnswerAsked, request)
+        job = slip.shot.job_id
+        footage = get_object_or_404(Footage, job=job, pk=given["footage"])
+        hand_in(slip, footage, person_of(request))
+        return _said(slip.shot_id, request, 201)
 
 
 class ShotOutlinesView(APIView):

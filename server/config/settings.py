@@ -221,6 +221,8 @@ SPECTACULAR_SETTINGS = {
         "DeliveryStateEnum": "api.signing_serializers.DELIVERY_STATES",
         "ShotStateEnum": "zweiblick_core.rules.shots.STATES",
         "ShotRulingEnum": "zweiblick_core.rules.shots.RULINGS",
+        "ShotSlipStateEnum": "api.shot_serializers.SLIP_STATES",
+        "ShotSlipEventEnum": "api.shot_serializers.SLIP_EVENTS",
         "FootageStateEnum": "api.shot_serializers.FOOTAGE_STATES",
         "BackdropEnum": "zweiblick_core.rules.backdrops.BACKDROPS",
     },

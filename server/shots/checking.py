@@ -20,6 +20,7 @@ from zweiblick_core.visibility import parse_size
 from .models import Shot, ShotAttempt, ShotCheck
 from .opening import opened
 from .outlining import drawn_in, keep_drawn, masks_of, versions_of
+from .returning import keep_return, proven
 
 #: What is asked of the queue: examine; find out what was to be removed.
 WORK = "shot check"
@@ -118,6 +119,7 @@ def run_check(lease: Lease) -> None:
         parse_size(check.options["size"]),
         progress=lease.progress,
     )
+    proof = proven(check.attempt, report, lease)
     with lease.writing():
         row = ShotCheck.objects.select_for_update().get(pk=check.pk)
         row.report = report.to_dict()
@@ -134,6 +136,7 @@ def run_check(lease: Lease) -> None:
                 "overall": report.overall,
             },
         )
+        keep_return(check.attempt, row.report, proof)
 
 
 def _advance(check: ShotCheck, event: str) -> None:

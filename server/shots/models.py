@@ -215,3 +215,49 @@ class ShotVerdict(models.Model):
                 fields=["attempt", "region", "revision"], name="shot_verdict_in_turn"
             )
         ]
+
+
+#: States in which somebody or something works on a slip.
+OUT = ("sent", "working", "question")
+
+
+class ShotSlip(models.Model):
+    """Frames of some regions that are worked again. `attempt`: what is worked on; null: the original.
+    `worker`: who works on it; `method`: {name, seed, repaired: {attempt, frames}} of what is built in, instead.
+    `parts`: [{region, number, ranges, flaws}], with the flaws that stood when it was sent. `proof`: what the
+    answer did to the rest, as the core's `RestProof`; `outcomes`: {region's number: {word, kinds}}. States are
+    in the core's table "slip".
+    """
+
+    shot = models.ForeignKey(Shot, models.CASCADE, related_name="slips")
+    attempt = models.ForeignKey(ShotAttempt, models.PROTECT, null=True, related_name="slips")
+    round = models.PositiveIntegerField()
+    worker = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+"
+    )
+    method = models.JSONField(null=True)
+    parts = models.JSONField(default=list)
+    note = models.TextField(blank=True)
+    due = models.DateField(null=True)
+    state = models.CharField(max_length=12, default="written")
+    reason = models.TextField(blank=True)
+    returned = models.OneToOneField(ShotAttempt, models.PROTECT, null=True, related_name="answers")
+    proof = models.JSONField(null=True)
+    outcomes = models.JSONField(null=True)
+    written_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    written_at = models.DateTimeField(auto_now_add=True)
+    returned_at = models.DateTimeField(null=True)
+    rechecked_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-id"]
+        constraints = [
+            models.UniqueConstraint(fields=["shot", "round"], name="shot_slip_rounds_once")
+        ]
+
+    @property
+    def recipient(self) -> str:
+        """Whom it goes to, as people read it."""
+        if self.worker is not None:
+            return self.worker.called
+        return str(self.method["name"]) if self.method else ""

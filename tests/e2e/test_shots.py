@@ -178,6 +178,32 @@ def test_an_outline_is_corrected_in_a_frame_by_keyboard_and_left(examined):
     assert the(page)["regions"][0]["version"] == 1
 
 
+def test_frames_are_mended_from_the_shots_own_ground_and_the_rest_is_proven_the_same(examined):
+    page = examined
+    page.keyboard.press("0")
+    page.keyboard.press("(")
+    for _ in range(3):
+        page.keyboard.press("ArrowRight")
+    page.keyboard.press(")")
+    again = page.get_by_role("region", name="Worked again")
+    again.get_by_role("button", name="send back or mend").focus()
+    page.keyboard.press("Enter")
+    form = again.get_by_role("form", name="Send back or mend")
+    expect(form).to_contain_text("of attempt 1, frames 0 to 3")
+    expect(form).to_contain_text("What was hidden is taken from frames that show it")
+    form.get_by_role("button", name="mend these frames").focus()
+    page.keyboard.press("Enter")
+    slip = again.get_by_role("listitem").first
+    expect(slip).to_contain_text("ground-tracked fill")
+    expect(slip).to_contain_text("rechecked", timeout=240_000)
+    expect(slip).to_contain_text("The rest is the same to the bit")
+    slip.get_by_role("button", name=re.compile("look at attempt")).focus()
+    page.keyboard.press("Enter")
+    made = the(page)["attempts"][-1]
+    expect(page.get_by_role("heading", name=f"attempt {made['number']}")).to_be_visible()
+    assert made["method"] == "ground-tracked fill"
+
+
 def test_footage_that_is_none_says_so_and_nothing_is_kept(signed_in):
     page = signed_in()
     page.goto("/jobs")

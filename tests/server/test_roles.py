@@ -49,6 +49,17 @@ TABLE = [
     ("post", "/api/shots/{shot}/attempts/", {"footage": "{loose}", "method": "x"}, RULES),
     ("post", "/api/shots/{shot}/outlines/", {"frame": 0, "outlines": TRIANGLE}, RULES),
     ("delete", "/api/shots/{shot}/outlines/{shot_region}/0/", None, RULES),
+    (
+        "post",
+        "/api/shots/{shot}/slips/",
+        {
+            "parts": [{"region": "{shot_region}", "ranges": [{"first": 0, "last": 0}]}],
+            "method": "ground-tracked fill",
+        },
+        RULES,
+    ),
+    ("post", "/api/shot-slips/{shot_slip}/", {"event": "withdrawn"}, RULES),
+    ("post", "/api/shot-slips/{shot_slip}/answer/", {"footage": "{loose}"}, RULES),
     ("post", "/api/shot-attempts/{shot_attempt}/check/", None, RULES),
     (
         "post",
@@ -455,6 +466,7 @@ def ids(checked, people):
         "shot": shot.pk,
         "shot_region": shot_region.pk,
         "shot_attempt": shot.attempts.get().pk,
+        "shot_slip": _shot_slip(shot, shot_region, vera).pk,
         "footage": footage[0].pk,
         "loose": footage[2].pk,
         "incoming": incoming.pk,
@@ -640,3 +652,10 @@ def test_a_guest_sees_what_was_released_to_them_and_nothing_else(signed_in, chec
     for method, path, body, expected in TABLE:
         if expected[GUEST] == 404 and "tiles" not in path:
             assert asked(client, method, path, body, ids).status_code in (403, 404), path
+
+
+def _shot_slip(shot, region, person):
+    from shots.sending import Wanted, send
+
+    wanted = Wanted(None, [(region, [(0, 0)])], method="ground-tracked fill")
+    return send(shot, wanted, person)

@@ -4,7 +4,6 @@ test reads like its rule.
 
 from __future__ import annotations
 
-import copy
 import hashlib
 import io
 import json
@@ -14,149 +13,19 @@ import cv2
 import numpy as np
 import pytest
 from builders import png
+from filming import FRAMES, masks_of, packed, quay, shot_fixtures
 from house import do_all_work, post
-from moving import film, video_in
 from PIL import Image
 
 from zweiblick_core.rules.shots import Ruled, region_state, shot_state, standing
 
 pytestmark = pytest.mark.django_db
-
-#: The film has so many frames.
-FRAMES = 24
-
-
-_judged: dict[str, object] = {}
-
-
-def _hashed(shot) -> bytes:
-    digest = hashlib.sha256()
-    for frame in shot:
-        digest.update(np.ascontiguousarray(frame).tobytes())
-    return digest.digest()
-
-
-@pytest.fixture(autouse=True)
-def _judged_once(monkeypatch):
-    """The core judges the same frames and masks the same way (its own tests hold it to that), so each
-    pair is judged once in a run of these tests.
-    """
-    from shots import checking
-
-    judge = checking.check_shot
-
-    def once(original, result, drawn, size, progress):
-        masks = [(name, at, mask) for name, one in drawn.items() for at, mask in one.items()]
-        parts = [_hashed(original), _hashed(result), repr(size).encode()]
-        parts += [f"{name} {at}".encode() + mask.tobytes() for name, at, mask in masks]
-        key = hashlib.sha256(b"|".join(parts)).hexdigest()
-        if key not in _judged:
-            _judged[key] = judge(original, result, drawn, size, progress=progress)
-        return copy.deepcopy(_judged[key])
-
-    monkeypatch.setattr(checking, "check_shot", once)
-
-
-def _film(fault: str = "", amount: float = 1.0):
-    return film(fault, amount, frames=FRAMES)
-
-
-def packed(frames, name="quay", first=1) -> bytes:
-    """Frames as a ZIP of numbered PNGs in a folder."""
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w") as file:
-        for number, frame in enumerate(frames, first):
-            file.writestr(f"{name}/{name}.{number:04}.png", png(frame))
-    return out.getvalue()
-
-
-def masks_of(made, frames=(0,)) -> bytes:
-    """A ZIP of masks of some frames, numbered as the frames are."""
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w") as file:
-        for number in frames:
-            mask = made.masks[number].astype(np.uint8) * 255
-            file.writestr(f"mask.{number + 1:04}.png", cv2.imencode(".png", mask)[1].tobytes())
-    return out.getvalue()
-
-
-@pytest.fixture
-def vera(signed_in):
-    return signed_in("vera")
-
-
-@pytest.fixture
-def upload(vera, job):
-    def send(name: str, data: bytes):
-        asked = {"name": name, "size": len(data), "what": "footage"}
-        begun = post(vera, f"/api/jobs/{job.pk}/uploads/", asked)
-        if begun.status_code != 201:
-            return begun
-        answer = vera.put(
-            f"/api/uploads/{begun.json()['key']}/0/",
-            data,
-            content_type="application/octet-stream",
-        )
-        return answer
-
-    return send
-
-
-@pytest.fixture
-def kept(upload):
-    """Upload footage and have it read; its row."""
-
-    def keep(name: str, data: bytes):
-        from shots.models import Footage
-
-        answer = upload(name, data)
-        assert answer.status_code == 200, answer.content
-        do_all_work()
-        return Footage.objects.get(pk=answer.json()["footage"])
-
-    return keep
-
-
-@pytest.fixture
-def video(tmp_path):
-    def made(frames) -> bytes:
-        return video_in(tmp_path / "shot.mkv", frames, "ffv1", "bgr0").read_bytes()
-
-    return made
-
-
-@pytest.fixture
-def shot(vera, job, kept, video):
-    """The quay with two attempts, of which the first flickers; its outline is drawn in one frame."""
-    from shots.models import Shot
-
-    wrong, right = _film("flicker", 2.0), _film()
-    first = kept("quay.zip", packed(wrong.original))
-    results = [
-        kept("quay-a.mkv", video(wrong.result)),
-        kept("quay-b.mkv", video(right.result)),
-    ]
-    masks = kept("quay-mask.zip", masks_of(wrong))
-    asked = {
-        "name": "Across the quay",
-        "original": first.pk,
-        "masks": masks.pk,
-        "attempts": [{"footage": one.pk, "method": "tracked fill"} for one in results],
-    }
-    answer = post(vera, f"/api/jobs/{job.pk}/shots/", asked)
-    assert answer.status_code == 201, answer.content
-    return Shot.objects.get()
-
-
-@pytest.fixture
-def examined(shot):
-    do_all_work()
-    return shot
+globals().update(shot_fixtures())
 
 
 def test_footage_is_read_and_said_what_it_is(vera, job, kept, video):
-    kept("quay-a.mkv", video(_film().result))
-    kept("quay.zip", packed(_film().original, first=1001))
+    kept("quay-a.mkv", video(quay().result))
+    kept("quay.zip", packed(quay().original, first=1001))
     waiting = vera.get(f"/api/jobs/{job.pk}/shots/").json()["waiting"]
     by_name = {one["name"]: one for one in waiting}
     assert by_name["quay.zip"]["facts"].startswith(
@@ -168,9 +37,9 @@ def test_footage_is_read_and_said_what_it_is(vera, job, kept, video):
 
 
 def test_footage_is_paired_by_its_names(vera, job, kept, video):
-    original = kept("quay.zip", packed(_film().original))
-    result = kept("quay-fortnimm.mkv", video(_film().result))
-    masks = kept("quay_mask.zip", masks_of(_film()))
+    original = kept("quay.zip", packed(quay().original))
+    result = kept("quay-fortnimm.mkv", video(quay().result))
+    masks = kept("quay_mask.zip", masks_of(quay()))
     (family,) = vera.get(f"/api/jobs/{job.pk}/shots/").json()["families"]
     assert family == {
         "name": "Quay",
@@ -181,9 +50,9 @@ def test_footage_is_paired_by_its_names(vera, job, kept, video):
 
 
 def test_a_shot_that_begins_black_is_no_mask(kept):
-    frames = _film().original[:6]
+    frames = quay().original[:6]
     assert kept("quay.zip", packed([frames[0] * 0, *frames])).holds == "frames"
-    assert kept("quay-mask.zip", masks_of(_film(), (0, 3))).holds == "masks"
+    assert kept("quay-mask.zip", masks_of(quay(), (0, 3))).holds == "masks"
 
 
 def test_what_is_no_footage_is_refused_before_it_is_kept(upload):
@@ -200,14 +69,14 @@ def test_what_is_no_footage_is_refused_before_it_is_kept(upload):
 @pytest.mark.parametrize(
     ("name", "data", "words"),
     [
-        ("one.zip", lambda: packed(_film().original[:1]), "one.zip: is a single picture"),
+        ("one.zip", lambda: packed(quay().original[:1]), "one.zip: is a single picture"),
         ("empty.zip", lambda: packed([]), "empty.zip: is no footage"),
         (
             "gap.zip",
-            lambda: _without(packed(_film().original[:5]), "0003"),
+            lambda: _without(packed(quay().original[:5]), "0003"),
             "gap.zip: lacks frame 3",
         ),
-        ("half.zip", lambda: packed(_film().original[:5])[:-400], "half.zip: is a ZIP that cannot"),
+        ("half.zip", lambda: packed(quay().original[:5])[:-400], "half.zip: is a ZIP that cannot"),
         ("broken.mkv", lambda: b"\x1a\x45\xdf\xa3" + bytes(400), "broken.mkv: is no video"),
     ],
 )
@@ -254,7 +123,7 @@ def _deflated(frames, tail: int) -> bytes:
 
 
 def test_the_same_footage_is_taken_once_a_job(upload, kept):
-    data = packed(_film().original[:4])
+    data = packed(quay().original[:4])
     kept("quay.zip", data)
     answer = upload("again.zip", data)
     assert answer.status_code == 400
@@ -277,7 +146,7 @@ def test_footage_of_a_shot_is_not_forgotten_and_its_bytes_are_kept(vera, shot):
 def test_a_shot_takes_nothing_that_is_not_there_and_is_made_whole_or_not_at_all(vera, job, kept):
     from shots.models import Shot, ShotAttempt
 
-    original = kept("quay.zip", packed(_film().original[:6]))
+    original = kept("quay.zip", packed(quay().original[:6]))
     asked = {"name": "Quay", "original": original.pk}
     for attempts, masks in (
         ([{"footage": 10**9, "method": "x"}], None),
@@ -307,7 +176,7 @@ def test_every_frame_that_is_played_is_that_frame_and_carries_its_number(vera, s
             with Image.open(io.BytesIO(data[start:end])) as image:
                 assert image.info["comment"] == f"frame {number}".encode()
                 shown = np.asarray(image.convert("RGB")).astype(float)
-            away = [np.abs(shown - frame).mean() for frame in _film("flicker", 2.0).original]
+            away = [np.abs(shown - frame).mean() for frame in quay("flicker", 2.0).original]
             assert int(np.argmin(away)) == number and away[number] < 3
             number += 1
     assert number == FRAMES
@@ -337,7 +206,7 @@ def overlap(ring, mask) -> float:
 
 def test_what_is_drawn_in_one_frame_is_carried_through_all(vera, examined):
     (region,) = vera.get(f"/api/shots/{examined.pk}/").json()["regions"]
-    made = _film("flicker", 2.0)
+    made = quay("flicker", 2.0)
     assert [one["frame"] for one in region["drawn"]] == [0]
     for number in (0, FRAMES // 2, FRAMES - 1):
         (ring,) = region["carried"]["outlines"][number]
@@ -346,7 +215,7 @@ def test_what_is_drawn_in_one_frame_is_carried_through_all(vera, examined):
 
 
 def test_without_masks_regions_are_proposed_from_what_changed(vera, job, kept, video):
-    made = _film()
+    made = quay()
     original = kept("quay.zip", packed(made.original))
     result = kept("quay-a.mkv", video(made.result))
     answer = post(
@@ -401,27 +270,6 @@ def test_an_outline_that_is_none_is_refused_and_nothing_is_stored(vera, shot, ri
     answer = post(vera, f"/api/shots/{shot.pk}/outlines/", {"frame": 0, "outlines": rings})
     assert answer.status_code == 400 and words in answer.json()["error"]
     assert not ShotRegion.objects.exists()
-
-
-@pytest.fixture
-def ruling(vera, examined):
-    attempt, region = examined.attempts.get(number=1), examined.regions.get()
-
-    def say(first, last, what, revision, words=""):
-        return post(
-            vera,
-            f"/api/shot-attempts/{attempt.pk}/verdicts/",
-            {
-                "region": region.pk,
-                "first": first,
-                "last": last,
-                "ruling": what,
-                "revision": revision,
-                "words": words,
-            },
-        )
-
-    return say
 
 
 def test_a_range_fails_and_the_rest_passes(ruling):
@@ -497,7 +345,7 @@ def test_a_shot_that_cannot_be_matched_says_why(vera, job, kept, shot, video):
 
 
 def test_masks_of_another_shot_say_so_and_regions_can_be_drawn(vera, job, kept, video):
-    made = _film()
+    made = quay()
     original = kept("quay.zip", packed(made.original[:10]))
     masks = kept("quay-mask.zip", masks_of(made, (0, 20)))
     answer = post(
@@ -524,7 +372,7 @@ def test_the_page_costs_as_many_queries_for_one_attempt_as_for_three(vera, exami
     ) as few:
         vera.get(f"/api/shots/{examined.pk}/")
     for number in range(2):
-        late = kept(f"quay-{number}.mkv", video(_film("drift", 1.0 + number).result))
+        late = kept(f"quay-{number}.mkv", video(quay("drift", 1.0 + number).result))
         post(
             vera,
             f"/api/shots/{examined.pk}/attempts/",

@@ -1797,6 +1797,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shot-slips/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take a slip up, withdraw or settle it, send it again after it failed. */
+        post: operations["step_shot_slip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shot-slips/{id}/answer/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Hand footage in as a slip's answer. */
+        post: operations["answer_shot_slip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{id}/": {
         parameters: {
             query?: never;
@@ -1860,6 +1894,23 @@ export interface paths {
         post?: never;
         /** @description Take back what was drawn of a region in one frame. */
         delete: operations["forget_in_shot"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{id}/slips/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Send frames of regions back to be worked again, or have them mended. */
+        post: operations["send_shot_slip"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3237,6 +3288,18 @@ export interface components {
          */
         FootageStateEnum: "reading" | "ready" | "refused";
         /** @description A read-only shape, filled from dicts. */
+        FrameRange: {
+            first: number;
+            last: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        FrameRangeAskedRequest: {
+            /** Format: int64 */
+            first: number;
+            /** Format: int64 */
+            last: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         GroupOf: {
             id: string;
             cause: string;
@@ -4142,6 +4205,21 @@ export interface components {
             reason: string;
         };
         /** @description A read-only shape, filled from dicts. */
+        RepairFirst: {
+            frame: number;
+            /** @description frames mended with it and those named before it */
+            mends: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        RepairedAskedRequest: {
+            /**
+             * Format: int64
+             * @description row
+             */
+            attempt: number;
+            frames: number[];
+        };
+        /** @description A read-only shape, filled from dicts. */
         ResultAskedRequest: {
             method: string;
             kind: components["schemas"]["KindEnum"];
@@ -4490,6 +4568,11 @@ export interface components {
             few: boolean;
         };
         /** @description A read-only shape, filled from dicts. */
+        ShotAnswerAskedRequest: {
+            /** Format: int64 */
+            footage: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         ShotAskedRequest: {
             name: string;
             /**
@@ -4556,6 +4639,8 @@ export interface components {
             abstained: {
                 [key: string]: string;
             };
+            /** @description which frames to repair first */
+            repairs: components["schemas"]["RepairFirst"][];
             findings: components["schemas"]["ShotFindingOf"][];
         };
         /** @description A read-only shape, filled from dicts. */
@@ -4582,6 +4667,12 @@ export interface components {
             course: (number | null)[];
         };
         /** @description A read-only shape, filled from dicts. */
+        ShotFlawOf: {
+            kind: string;
+            first: number;
+            last: number;
+        };
+        /** @description A read-only shape, filled from dicts. */
         ShotInJob: {
             id: number;
             number: number;
@@ -4596,6 +4687,11 @@ export interface components {
              *     * `undecided` - undecided
              */
             state: components["schemas"]["ShotStateEnum"];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotMethodOf: {
+            name: string;
+            what: string;
         };
         /** @description A read-only shape, filled from dicts. */
         ShotNaturalOf: {
@@ -4621,6 +4717,12 @@ export interface components {
             regions: components["schemas"]["ShotRegionOf"][];
             /** @description reading the masks, or proposing regions */
             outlining: components["schemas"]["RegionsWorkOf"] | null;
+            /** @description the newest first */
+            slips: components["schemas"]["ShotSlipOf"][];
+            /** @description what is built in */
+            methods: components["schemas"]["ShotMethodOf"][];
+            /** @description the job's retouchers */
+            workers: components["schemas"]["ShotWorkerOf"][];
             /** @description whether something is being made or examined */
             busy: boolean;
         };
@@ -4644,6 +4746,26 @@ export interface components {
             drawn: components["schemas"]["DrawnOf"][];
             /** @description null until an attempt was examined for it */
             carried: components["schemas"]["CarriedOf"] | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotRepairedOf: {
+            /** @description the attempt's */
+            number: number;
+            frames: number[];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotRestOf: {
+            /** @description pixels about the outlines that may differ */
+            margin: number;
+            /** @description how many were compared */
+            frames: number;
+            /** @description the same to the bit */
+            same: components["schemas"]["FrameRange"][];
+            /** @description the same but for being saved anew */
+            recoded: components["schemas"]["FrameRange"][];
+            differing: components["schemas"]["FrameRange"][];
+            /** @description where it differs, the largest first */
+            places: components["schemas"]["ShotTouchedOf"][];
         };
         /** @description A read-only shape, filled from dicts. */
         ShotRulingAskedRequest: {
@@ -4672,6 +4794,107 @@ export interface components {
          * @enum {string}
          */
         ShotRulingEnum: "passes" | "rework" | "taken back";
+        /** @description A read-only shape, filled from dicts. */
+        ShotSlipAskedRequest: {
+            /**
+             * Format: int64
+             * @description row; null: the original
+             */
+            attempt?: number | null;
+            parts: components["schemas"]["ShotSlipPartAskedRequest"][];
+            /**
+             * Format: int64
+             * @description a retoucher of the job
+             */
+            worker?: number | null;
+            /** @default  */
+            method: string;
+            repaired?: components["schemas"]["RepairedAskedRequest"] | null;
+            /** @default  */
+            note: string;
+            /** Format: date */
+            due?: string | null;
+        };
+        /**
+         * @description * `taken up` - taken up
+         *     * `withdrawn` - withdrawn
+         *     * `settled` - settled
+         *     * `sent` - sent
+         * @enum {string}
+         */
+        ShotSlipEventEnum: "taken up" | "withdrawn" | "settled" | "sent";
+        /** @description A read-only shape, filled from dicts. */
+        ShotSlipOf: {
+            id: number;
+            round: number;
+            /** @description its number; null: the original */
+            attempt: number | null;
+            recipient: string;
+            by_method: boolean;
+            repaired: components["schemas"]["ShotRepairedOf"] | null;
+            parts: components["schemas"]["ShotSlipPartOf"][];
+            note: string;
+            /** Format: date */
+            due: string | null;
+            state: components["schemas"]["ShotSlipStateEnum"];
+            /** @description why it failed */
+            reason: string;
+            /** Format: double */
+            progress: number;
+            /** @description what is being done */
+            words: string;
+            /** @description the number of the attempt that answers it */
+            returned: number | null;
+            rest: components["schemas"]["ShotRestOf"] | null;
+            by: string;
+            /** Format: date-time */
+            written_at: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotSlipPartAskedRequest: {
+            /**
+             * Format: int64
+             * @description row
+             */
+            region: number;
+            ranges: components["schemas"]["FrameRangeAskedRequest"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotSlipPartOf: {
+            /** @description row */
+            region: number;
+            number: number;
+            ranges: components["schemas"]["FrameRange"][];
+            /** @description what stood there when it was sent */
+            flaws: components["schemas"]["ShotFlawOf"][];
+            /**
+             * @description what became of it
+             *
+             *     * `fixed` - fixed
+             *     * `better` - better
+             *     * `new flaw` - new flaw
+             *     * `still there` - still there
+             *     * `worse` - worse
+             */
+            word: (components["schemas"]["WordEnum"] | components["schemas"]["NullEnum"]) | null;
+            /** @description of each kind: it, and what became of it */
+            kinds: string[][];
+        };
+        /**
+         * @description * `sent` - sent
+         *     * `working` - working
+         *     * `failed` - failed
+         *     * `returned` - returned
+         *     * `rechecked` - rechecked
+         *     * `settled` - settled
+         *     * `withdrawn` - withdrawn
+         * @enum {string}
+         */
+        ShotSlipStateEnum: "sent" | "working" | "failed" | "returned" | "rechecked" | "settled" | "withdrawn";
+        /** @description A read-only shape, filled from dicts. */
+        ShotSlipStepRequest: {
+            event: components["schemas"]["ShotSlipEventEnum"];
+        };
         /**
          * @description * `passes` - passes
          *     * `rework` - rework
@@ -4679,6 +4902,13 @@ export interface components {
          * @enum {string}
          */
         ShotStateEnum: "passes" | "rework" | "undecided";
+        /** @description A read-only shape, filled from dicts. */
+        ShotTouchedOf: {
+            frame: number;
+            bbox: number[];
+            /** @description how many differ */
+            pixels: number;
+        };
         /** @description A read-only shape, filled from dicts. */
         ShotVerdictOf: {
             first: number;
@@ -4688,6 +4918,11 @@ export interface components {
             person: string;
             /** Format: date-time */
             made_at: string;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotWorkerOf: {
+            id: number;
+            name: string;
         };
         /** @description A read-only shape, filled from dicts. */
         ShotsOfJob: {
@@ -5345,6 +5580,15 @@ export interface components {
             number: number;
             name: string;
         };
+        /**
+         * @description * `fixed` - fixed
+         *     * `better` - better
+         *     * `new flaw` - new flaw
+         *     * `still there` - still there
+         *     * `worse` - worse
+         * @enum {string}
+         */
+        WordEnum: "fixed" | "better" | "new flaw" | "still there" | "worse";
         /** @description A read-only shape, filled from dicts. */
         WordsAskedRequest: {
             words: string;
@@ -8916,6 +9160,88 @@ export interface operations {
             };
         };
     };
+    step_shot_slip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShotSlipStepRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    answer_shot_slip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShotAnswerAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
     shot: {
         parameters: {
             query?: never;
@@ -9017,6 +9343,39 @@ export interface operations {
         requestBody?: never;
         responses: {
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOf"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    send_shot_slip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShotSlipAskedRequest"];
+            };
+        };
+        responses: {
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -8,6 +8,7 @@ export type ShotCell = Shapes["ShotCellOf"];
 export type ShotFinding = Shapes["ShotFindingOf"];
 export type ShotChecked = Shapes["ShotCheckedRegion"];
 export type Footage = Shapes["FootageOf"];
+export type ShotSlip = Shapes["ShotSlipOf"];
 export type ShotsOfJob = Shapes["ShotsOfJob"];
 export type ShotAsked = Shapes["ShotAskedRequest"];
 export type ShotRuling = Shapes["ShotRulingAskedRequest"];
@@ -92,6 +93,37 @@ export function useShot(shot: number) {
     check: useMutation({
       mutationFn: (attempt: number) =>
         data(api.POST("/api/shot-attempts/{id}/check/", { params: { path: { id: attempt } } })),
+      ...outcome,
+    }),
+  };
+}
+
+/** Frames that are worked again. */
+export function useShotSlips(shot: number) {
+  const client = useQueryClient();
+  const outcome = {
+    onSuccess: (now: Shot) => client.setQueryData(shotQuery(shot).queryKey, now),
+    onError: () => void client.invalidateQueries({ queryKey: ["shot", shot] }),
+  };
+  return {
+    send: useMutation({
+      mutationFn: (body: Shapes["ShotSlipAskedRequest"]) =>
+        data(api.POST("/api/shots/{id}/slips/", { params: { path: { id: shot } }, body })),
+      ...outcome,
+    }),
+    step: useMutation({
+      mutationFn: ({ slip, ...body }: { slip: number } & Shapes["ShotSlipStepRequest"]) =>
+        data(api.POST("/api/shot-slips/{id}/", { params: { path: { id: slip } }, body })),
+      ...outcome,
+    }),
+    answer: useMutation({
+      mutationFn: ({ slip, footage }: { slip: number; footage: number }) =>
+        data(
+          api.POST("/api/shot-slips/{id}/answer/", {
+            params: { path: { id: slip } },
+            body: { footage },
+          }),
+        ),
       ...outcome,
     }),
   };

@@ -11,6 +11,7 @@ import { IDENTITY, boxOf, middleOf, near, type Affine } from "./ground";
 import { LookBar } from "./LookBar";
 import type { Rings } from "./paint";
 import { ShotFound, ShotHead, ShotLedger, ShotRule } from "./ShotPanel";
+import { ShotSlips } from "./ShotSlips";
 import { ShotStage, type Drawing } from "./ShotStage";
 import { SliceView } from "./SliceView";
 import { Strip } from "./Strip";
@@ -235,6 +236,7 @@ function Page({ shot }: { shot: Shot }) {
               chosen={state.chosen}
               onOpen={seen.show}
               onChoose={choose}
+              onFrame={player.goTo}
               onCheck={() => acts.check.mutate(attempt.id)}
             />
           ) : (
@@ -252,6 +254,16 @@ function Page({ shot }: { shot: Shot }) {
               error={acts.rule.error}
               onWords={state.setWords}
               onRule={rule}
+            />
+          )}
+          {attempt && region && (
+            <ShotSlips
+              shot={shot}
+              attempt={attempt}
+              region={region}
+              range={range}
+              onFrame={player.goTo}
+              onAttempt={state.setAttempt}
             />
           )}
           <Trouble error={acts.check.error} />

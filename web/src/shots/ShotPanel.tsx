@@ -1,5 +1,12 @@
 import { Link } from "react-router";
-import type { Shot, ShotAttempt, ShotCell, ShotFinding, ShotRegion } from "../api/shots";
+import type {
+  Shot,
+  ShotAttempt,
+  ShotCell,
+  ShotChecked,
+  ShotFinding,
+  ShotRegion,
+} from "../api/shots";
 import { Key } from "../ui/Key";
 import { KindPicture, SeverityStrokes, StateShape } from "../ui/marks";
 import { Trouble } from "../ui/Trouble";
@@ -94,6 +101,7 @@ export function ShotFound({
   chosen,
   onOpen,
   onChoose,
+  onFrame,
   onCheck,
 }: {
   shot: Shot;
@@ -103,6 +111,7 @@ export function ShotFound({
   chosen: string | null;
   onOpen: () => void;
   onChoose: (row: Row) => void;
+  onFrame: (frame: number) => void;
   onCheck: () => void;
 }) {
   const { check } = attempt;
@@ -167,6 +176,9 @@ export function ShotFound({
               ))}
             </ul>
           )}
+          {rows.length > 0 && (
+            <RepairFirst shot={shot} repairs={checked.repairs} onFrame={onFrame} />
+          )}
           {Object.entries(checked.abstained).map(([kind, reason]) => (
             <p key={kind} className="m-0 flex gap-2 small">
               <KindPicture kind={kind} />
@@ -176,6 +188,35 @@ export function ShotFound({
         </>
       )}
     </section>
+  );
+}
+
+/** Which frames to repair by hand, for the rest to be mended by them. */
+function RepairFirst({
+  shot,
+  repairs,
+  onFrame,
+}: {
+  shot: Shot;
+  repairs: ShotChecked["repairs"];
+  onFrame: (frame: number) => void;
+}) {
+  const last = repairs[repairs.length - 1];
+  if (!last) return null;
+  return (
+    <p className="rule-top m-0 py-1 small">
+      To repair by hand, begin with{" "}
+      {repairs.map((one, at) => (
+        <span key={one.frame}>
+          {at > 0 && ", then "}
+          <button type="button" className="plain" onClick={() => onFrame(one.frame)}>
+            frame {called(one.frame, shot.original.first)}
+          </button>
+        </span>
+      ))}
+      : carried by the ground, {repairs.length === 1 ? "it mends" : "they mend"} {last.mends} of{" "}
+      {shot.original.frames} frames.
+    </p>
   );
 }
 
