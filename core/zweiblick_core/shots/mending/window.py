@@ -12,8 +12,9 @@ import numpy as np
 from ..locked import Box
 from ..part import Part
 
-#: So far around what is removed is looked at, parts of its longer side and pixels.
-_AROUND, _AT_LEAST = 0.6, 40
+#: So far around what is removed is looked at, parts of its longer side and pixels: what no frame shows is
+#: copied from there.
+_AROUND, _AT_LEAST = 1.6, 40
 #: So many frames, evenly over the shot, tell what the ground looks like.
 FRAMES = 64
 #: What lies so near to what was removed, or to what passes in front, shows something of it, pixels.
