@@ -210,20 +210,8 @@ function Slip({
   onFrame: (frame: number) => void;
   onAttempt: (id: number) => void;
 }) {
-  const { step } = useShotSlips(shot.id);
   const { frames, first } = shot.original;
-  const out = slip.state === "sent" || slip.state === "working";
-  const answer = shot.attempts.find((one) => one.number === slip.returned);
-  const event = (what: "withdrawn" | "sent" | "settled", words: string) => (
-    <button
-      type="button"
-      className="quiet"
-      aria-disabled={step.isPending}
-      onClick={() => step.mutate({ slip: slip.id, event: what })}
-    >
-      {words}
-    </button>
-  );
+  const out = isOut(slip);
   return (
     <li className="rule-top py-1">
       <p className="m-0">
@@ -262,6 +250,46 @@ function Slip({
         </p>
       )}
       {slip.rest && <Rest shot={shot} rest={slip.rest} onFrame={onFrame} />}
+      <Acts shot={shot} slip={slip} onAttempt={onAttempt} />
+    </li>
+  );
+}
+
+const isOut = (slip: ShotSlip) => slip.state === "sent" || slip.state === "working";
+
+/** What can be done with a slip as it stands. */
+function Acts({
+  shot,
+  slip,
+  onAttempt,
+}: {
+  shot: Shot;
+  slip: ShotSlip;
+  onAttempt: (id: number) => void;
+}) {
+  const { step } = useShotSlips(shot.id);
+  const out = isOut(slip);
+  const answer = shot.attempts.find((one) => one.number === slip.returned);
+  const unexamined = slip.state === "returned" && answer?.check?.state === "failed";
+  const event = (what: "withdrawn" | "sent" | "settled", words: string) => (
+    <button
+      type="button"
+      className="quiet"
+      aria-disabled={step.isPending}
+      onClick={() => step.mutate({ slip: slip.id, event: what })}
+    >
+      {words}
+    </button>
+  );
+  return (
+    <>
+      {slip.state === "returned" && (
+        <p role={unexamined ? "alert" : "status"} className="m-0 small">
+          {unexamined
+            ? "The answer could not be examined: examine it again from its attempt, or settle the slip."
+            : "The answer is being examined and compared with what was sent."}
+        </p>
+      )}
       <span className="flex flex-wrap gap-2">
         {answer && (
           <button type="button" className="plain" onClick={() => onAttempt(answer.id)}>
@@ -270,11 +298,11 @@ function Slip({
         )}
         {shot.rules && (out || slip.state === "failed") && event("withdrawn", "withdraw it")}
         {shot.rules && slip.state === "failed" && event("sent", "try it again")}
-        {shot.rules && slip.state === "returned" && event("settled", "settle it unexamined")}
+        {shot.rules && unexamined && event("settled", "settle it unexamined")}
       </span>
       {shot.rules && out && !slip.by_method && <HandIn shot={shot} slip={slip} />}
       <Trouble error={step.error} />
-    </li>
+    </>
   );
 }
 
