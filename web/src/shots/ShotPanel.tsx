@@ -32,63 +32,65 @@ export function ShotLedger({
 }) {
   if (shot.attempts.length === 0) return null;
   return (
-    <table className="mb-2 border-collapse" aria-label="Regions and attempts">
-      <thead>
-        <tr>
-          <td />
-          {shot.attempts.map((one) => (
-            <th key={one.id} scope="col" className="px-1 font-normal">
-              <button
-                type="button"
-                className="quiet"
-                aria-pressed={one.id === attempt}
-                title={one.method}
-                onClick={() => onChoose(one.id, region)}
-              >
-                {one.number}
-              </button>
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {shot.regions.map((row) => (
-          <tr key={row.id}>
-            <th scope="row" className="whitespace-nowrap pr-3 text-left font-normal">
-              {ofRegion(row)}
-            </th>
-            {shot.attempts.map((one) => {
-              const cell = one.cells.find((two) => two.region === row.id);
-              const found = one.check?.regions.find((two) => two.region === row.number);
-              const failed = one.check?.state === "failed";
-              const busy = one.check !== null && one.check.state !== "done" && !failed;
-              const state = cell?.state ?? "undecided";
-              const shape =
-                state !== "undecided" ? state : failed ? "failed" : busy ? "checking" : state;
-              const chosen = one.id === attempt && row.id === region;
-              return (
-                <td key={one.id} className="p-0">
-                  <button
-                    type="button"
-                    aria-label={`${ofRegion(row)}, attempt ${one.number}: ${shape}`}
-                    aria-pressed={chosen}
-                    className="flex h-[30px] items-center gap-1 border bg-transparent px-2"
-                    style={{
-                      borderColor: chosen ? "var(--ink)" : "var(--line)",
-                      boxShadow: chosen ? "inset 0 0 0 1px var(--ink)" : undefined,
-                    }}
-                    onClick={() => onChoose(one.id, row.id)}
-                  >
-                    <StateShape state={shape} />
-                    {open && found && <SeverityStrokes word={found.findings[0]?.word ?? null} />}
-                  </button>
-                </td>
-              );
-            })}
+    <div className="mb-2 overflow-x-auto">
+      <table className="border-collapse" aria-label="Regions and attempts">
+        <thead>
+          <tr>
+            <td />
+            {shot.attempts.map((one) => (
+              <th key={one.id} scope="col" className="px-1 font-normal">
+                <button
+                  type="button"
+                  className="quiet"
+                  aria-pressed={one.id === attempt}
+                  title={one.method}
+                  onClick={() => onChoose(one.id, region)}
+                >
+                  {one.number}
+                </button>
+              </th>
+            ))}
           </tr>
-        ))}
-      </tbody>
-    </table>
+        </thead>
+        <tbody>
+          {shot.regions.map((row) => (
+            <tr key={row.id}>
+              <th scope="row" className="whitespace-nowrap pr-3 text-left font-normal">
+                {ofRegion(row)}
+              </th>
+              {shot.attempts.map((one) => {
+                const cell = one.cells.find((two) => two.region === row.id);
+                const found = one.check?.regions.find((two) => two.region === row.number);
+                const failed = one.check?.state === "failed";
+                const busy = one.check !== null && one.check.state !== "done" && !failed;
+                const state = cell?.state ?? "undecided";
+                const shape =
+                  state !== "undecided" ? state : failed ? "failed" : busy ? "checking" : state;
+                const chosen = one.id === attempt && row.id === region;
+                return (
+                  <td key={one.id} className="p-0">
+                    <button
+                      type="button"
+                      aria-label={`${ofRegion(row)}, attempt ${one.number}: ${shape}`}
+                      aria-pressed={chosen}
+                      className="flex h-[30px] items-center gap-1 border bg-transparent px-2"
+                      style={{
+                        borderColor: chosen ? "var(--ink)" : "var(--line)",
+                        boxShadow: chosen ? "inset 0 0 0 1px var(--ink)" : undefined,
+                      }}
+                      onClick={() => onChoose(one.id, row.id)}
+                    >
+                      <StateShape state={shape} />
+                      {open && found && <SeverityStrokes word={found.findings[0]?.word ?? null} />}
+                    </button>
+                  </td>
+                );
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }
 
