@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from zweiblick_core.rules.shots import Range, meets
+from zweiblick_core.rules.slips import Seen
 
 from .models import ShotSlip
 
@@ -24,9 +25,8 @@ def flaws_of(report: dict[str, Any], number: int, ranges: Sequence[Range]) -> li
 
 def _far(measure: dict[str, Any]) -> float:
     """How far a measure lies beyond what is natural, in the widths of that."""
-    low, high = measure["natural"]["low"], measure["natural"]["high"]
-    beyond = max(measure["value"] - high, low - measure["value"], 0.0)
-    return float(beyond / max(abs(high - low), 1e-6))
+    natural = measure["natural"]
+    return Seen("", (), measure["value"], natural["low"], natural["high"]).beyond
 
 
 def held_slip(slip: ShotSlip) -> ShotSlip:

@@ -234,8 +234,9 @@ def test_what_became_of_a_flaw_counts_only_in_the_frames_that_were_sent():
     before = [Flaw("drift", 10, 20, 4.0), Flaw("flicker", 25, 30, 3.0)]
     after = [Flaw("flicker", 25, 30, 3.0)]
     assert outcome(before, after, [(10, 20)]) == ("fixed", [("drift", "fixed")])
-    assert outcome(before, [Flaw("drift", 12, 14, 1.0)], [(10, 20)])[0] == "better"
-    assert outcome(before, [Flaw("drift", 12, 14, 4.4)], [(10, 20)])[0] == "still there"
+    assert outcome(before, [Flaw("drift", 12, 14, 1.0)], [(10, 20)])[0] == "still there"
+    assert outcome(before, [Flaw("drift", 12, 14, 5.0)], [(10, 20)])[0] == "still there"
+    assert outcome(before, [Flaw("drift", 12, 14, 5.1)], [(10, 20)])[0] == "worse"
     assert outcome(before, [Flaw("pop", 15, 15, 2.0)], [(10, 20)])[1] == [
         ("drift", "fixed"),
         ("pop", "new flaw"),

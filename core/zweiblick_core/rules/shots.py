@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from itertools import groupby
 
 from ..errors import Refused
+from .slips import grew
 
 #: What can be ruled of a range; the last takes back what was ruled there.
 RULINGS = ("passes", "rework", "taken back")
@@ -74,7 +75,7 @@ def carried_over(stands: Iterable[Ruled], kept: Sequence[Range]) -> list[Range]:
 
 
 #: What became of a flaw that a range was sent back for, from the best to the worst.
-OUTCOMES = ("fixed", "better", "new flaw", "still there", "worse")
+OUTCOMES = ("fixed", "new flaw", "still there", "worse")
 
 
 @dataclass(frozen=True)
@@ -94,8 +95,6 @@ def outcome(
 ) -> tuple[str, list[tuple[str, str]]]:
     """What became of a region that was sent back for some frames: only flaws that lie in these count.
 
-    A measure differs by a quarter from one reading to the next without saying anything.
-
     Returns:
         The worst word of `OUTCOMES`, and one for each kind of flaw, those that are new last.
     """
@@ -109,10 +108,8 @@ def outcome(
     for kind, far in had.items():
         if kind not in has:
             words.append((kind, "fixed"))
-        elif has[kind] > 1.25 * far:
-            words.append((kind, "worse"))
         else:
-            words.append((kind, "better" if has[kind] < 0.75 * far else "still there"))
+            words.append((kind, "worse" if grew(far, has[kind]) else "still there"))
     words += [(kind, "new flaw") for kind in has if kind not in had]
     return max((word for _, word in words), key=OUTCOMES.index, default="fixed"), words
 

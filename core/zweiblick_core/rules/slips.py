@@ -60,6 +60,13 @@ def _meets(first: Sequence[float], second: Sequence[float], gap: float = 6.0) ->
     )
 
 
+def grew(before: float, after: float) -> bool:
+    """Whether a flaw lies farther beyond what is natural than before, by more than chance; both in
+    natural spreads.
+    """
+    return after - before > max(1.0, 0.25 * before)
+
+
 def compared(before: Seen, after: Seen) -> str:
     """One flaw that is there again: "worse" or "still there".
 
@@ -68,7 +75,7 @@ def compared(before: Seen, after: Seen) -> str:
     Less than that is chance: the same place measured twice differs by about as much.
     """
     grown = after.beyond - before.beyond
-    if grown > max(1.0, 0.25 * before.beyond) and after.severity >= before.severity - 0.02:
+    if grew(before.beyond, after.beyond) and after.severity >= before.severity - 0.02:
         return "worse"
     return "worse" if after.severity - before.severity > 0.25 and grown > 0 else "still there"
 

@@ -4871,7 +4871,6 @@ export interface components {
              * @description what became of it
              *
              *     * `fixed` - fixed
-             *     * `better` - better
              *     * `new flaw` - new flaw
              *     * `still there` - still there
              *     * `worse` - worse
@@ -5582,13 +5581,12 @@ export interface components {
         };
         /**
          * @description * `fixed` - fixed
-         *     * `better` - better
          *     * `new flaw` - new flaw
          *     * `still there` - still there
          *     * `worse` - worse
          * @enum {string}
          */
-        WordEnum: "fixed" | "better" | "new flaw" | "still there" | "worse";
+        WordEnum: "fixed" | "new flaw" | "still there" | "worse";
         /** @description A read-only shape, filled from dicts. */
         WordsAskedRequest: {
             words: string;
