@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from pathlib import Path
 
 import pytest
+from album import Album
 from hands import PASSWORD, Hands
 from playwright.sync_api import expect
 
@@ -22,7 +24,18 @@ def browser_type_launch_args():
     return {
         "executable_path": "/usr/bin/chromium",
         "args": ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-dev-shm-usage"],
+        # The album shows what a person sees.
+        "ignore_default_args": ["--hide-scrollbars"],
     }
+
+
+@pytest.fixture
+def album():
+    """Takes a picture of each step. They become one sheet where ZWEIBLICK_ALBUM says."""
+    kept = Album()
+    yield kept
+    if place := os.environ.get("ZWEIBLICK_ALBUM"):
+        kept.write(REPO / place)
 
 
 @pytest.fixture(scope="session")

@@ -71,25 +71,25 @@ def checks_done(page):
     expect(page.get_by_text(re.compile("checks? running"))).to_have_count(0, timeout=LONG)
 
 
-def test_from_an_empty_house_to_what_left_by_keyboard_alone(at, base):
+def test_from_an_empty_house_to_what_left_by_keyboard_alone(at, base, album):
     vera = at()
     page = vera.page
     signed_in(vera, "supervisor", PASSWORD)
     expect(page.get_by_text("No pictures yet")).to_be_visible()
-    link = make_the_job(vera)
+    link = make_the_job(vera, album)
     lena = joined(at, link["retoucher"], "lena")
     expect(lena.page.get_by_text("No slips for you")).to_be_visible()
     client = joined(at, link["guest"], "client")
-    bring_in(vera)
-    rule_all_but_one(vera)
-    slip = send_back(vera)
-    hand_in(lena, slip)
-    sign_off(vera)
-    deliver(vera)
-    remark_and_reopen(vera, client)
+    bring_in(vera, album)
+    rule_all_but_one(vera, album)
+    slip = send_back(vera, album)
+    hand_in(lena, slip, album)
+    sign_off(vera, album)
+    deliver(vera, album)
+    remark_and_reopen(vera, client, album)
 
 
-def make_the_job(vera):
+def make_the_job(vera, album):
     page = vera.page
     vera.press(page.get_by_role("link", name="Jobs"))
     expect(page.get_by_text("No jobs yet")).to_be_visible()
@@ -100,18 +100,21 @@ def make_the_job(vera):
     vera.write(form.get_by_label("called"), "postcard")
     vera.write(form.get_by_label("width"), "148")
     vera.write(form.get_by_label("height"), "105")
+    album.keep(page, "A job is made")
     vera.press(form.get_by_role("button", name="make the job"))
     expect(page.get_by_role("heading", name="Bring in: Pier Album")).to_be_visible()
     vera.press(page.get_by_role("link", name="Jobs"))
     vera.press(page.get_by_role("link", name="Pier Album"))
     expect(page.get_by_role("heading", name="Pier Album")).to_be_visible()
-    return {
+    links = {
         "retoucher": invited(vera, "Lena Brodt", "retoucher"),
         "guest": invited(vera, "Town archive", "guest"),
     }
+    album.keep(page, "People are invited, each by a link")
+    return links
 
 
-def bring_in(vera):
+def bring_in(vera, album):
     page = vera.page
     vera.press(page.get_by_role("link", name="Jobs"))
     expect(page.get_by_role("heading", name="Jobs")).to_be_visible()
@@ -120,6 +123,7 @@ def bring_in(vera):
     every = page.get_by_role("button", name=f"bring in all {PICTURES} pictures")
     expect(page.get_by_text(f"{4 * PICTURES} files waiting")).to_be_visible(timeout=LONG)
     expect(page.get_by_text("reading", exact=True)).to_have_count(0, timeout=LONG)
+    album.keep(page, "Sixty pictures with three results each, paired by their names")
     vera.press(every)
     expect(page.get_by_text("nothing waits")).to_be_visible(timeout=LONG)
     vera.press(page.get_by_role("link", name="Desk", exact=True))
@@ -128,9 +132,10 @@ def bring_in(vera):
         f"{PICTURES} regions in {PICTURES} pictures await your decision"
     )
     checks_done(page)
+    album.keep(page, "The Desk: what awaits a decision")
 
 
-def rule_all_but_one(vera):
+def rule_all_but_one(vera, album):
     """A run: the first is sent back, all others pass, one key each."""
     page = vera.page
     vera.press(page.get_by_role("button", name="run through them"))
@@ -144,6 +149,7 @@ def rule_all_but_one(vera):
     settled(page)
     vera.key("1")
     expect(page).to_have_url(re.compile("zoom=actual"))
+    album.keep(page, "A run: one key a region, at 100 %")
     keys = vera.keys
     passes = page.get_by_role("group", name="Ruling").get_by_role("button", name="passes").first
     for number in range(2, PICTURES + 1):
@@ -160,7 +166,7 @@ def rule_all_but_one(vera):
     expect(page.get_by_role("status").first).to_have_text("Nothing awaits your decision.")
 
 
-def send_back(vera):
+def send_back(vera, album):
     page = vera.page
     vera.press(page.get_by_role("link", name="Slips"))
     waiting = page.get_by_role("region", name="To be sent back")
@@ -168,16 +174,19 @@ def send_back(vera):
     vera.press(page.get_by_role("link", name=re.compile("slip 1")))
     expect(page.get_by_role("heading", name=re.compile("Slip 1"))).to_be_visible()
     vera.choose(page.get_by_label("to", exact=True), "Lena Brodt")
+    album.keep(page, "What failed is sent back")
     vera.press(page.get_by_role("button", name=re.compile("^send")))
     expect(page.get_by_role("status").first).to_contain_text("sent")
     return page.url
 
 
-def hand_in(lena, slip):
+def hand_in(lena, slip, album):
     page = lena.page
     page.reload()
     lena.press(page.get_by_role("link", name=re.compile("slip 1")))
     lena.press(page.get_by_role("button", name="I am at it"))
+    settled(page)
+    album.keep(page, "The retoucher's side: what is wrong, what is asked, the package")
     with page.expect_download() as loading:
         lena.press(page.get_by_role("link", name=re.compile("^package")))
     with zipfile.ZipFile(loading.value.path()) as package:
@@ -193,12 +202,13 @@ def hand_in(lena, slip):
     expect(page.get_by_text(re.compile("came back as attempt"))).to_be_visible(timeout=120_000)
 
 
-def sign_off(vera):
+def sign_off(vera, album):
     """What came back passes, and leaves."""
     page = vera.page
     expect(page.get_by_text(re.compile("came back as attempt 4"))).to_be_visible(timeout=120_000)
     region = page.get_by_role("region", name=re.compile("^region 1"))
     expect(region).to_contain_text(re.compile("fixed|still there|worse|new flaw"), timeout=120_000)
+    album.keep(page, "It came back: is it fixed? Is the rest the same?")
     vera.press(page.get_by_role("link", name="to the Bench"))
     expect(page.locator('[role=img][data-settled="true"]')).to_have_count(1, timeout=60_000)
     vera.key("1")
@@ -210,12 +220,13 @@ def sign_off(vera):
     expect(page.get_by_role("status")).to_have_text("attempt 4 would leave")
     vera.press(page.get_by_role("button", name="sign attempt 4 off"))
     expect(page.get_by_role("status")).to_contain_text("attempt 4 is signed off by Supervisor")
+    album.keep(page, "It is signed off")
     guests = page.get_by_role("region", name="Guests")
     vera.press(guests.get_by_role("button", name=re.compile("^release it to")))
     expect(guests).to_contain_text("sees it")
 
 
-def deliver(vera):
+def deliver(vera, album):
     page = vera.page
     sign = page.url
     vera.press(page.get_by_role("link", name="Jobs"))
@@ -224,6 +235,7 @@ def deliver(vera):
     vera.press(form.get_by_role("button", name="build 1 picture"))
     built = page.get_by_role("region", name="Built").locator("[data-state=ready]")
     expect(built).to_have_count(1, timeout=120_000)
+    album.keep(page, "One zip with everything that leaves")
     with page.expect_download() as loading:
         vera.press(built.get_by_role("link", name=re.compile("^download")))
     with zipfile.ZipFile(loading.value.path()) as delivered:
@@ -231,7 +243,7 @@ def deliver(vera):
     page.goto(sign)
 
 
-def remark_and_reopen(vera, client):
+def remark_and_reopen(vera, client, album):
     page = client.page
     page.reload()
     settled(page, 60_000)
@@ -239,6 +251,7 @@ def remark_and_reopen(vera, client):
     client.write(remarks.get_by_label("of the whole picture"), "Is the water not too calm there?")
     client.press(remarks.get_by_role("button", name="say it"))
     expect(remarks).to_contain_text("not answered yet")
+    album.keep(page, "What a guest sees, and remarks on")
     page = vera.page
     page.reload()
     said = page.get_by_role("region", name="Remarks of guests")
@@ -249,3 +262,4 @@ def remark_and_reopen(vera, client):
     vera.press(page.get_by_role("button", name="reopen it"))
     expect(page.get_by_role("status")).to_have_text("attempt 4 would leave")
     expect(page.get_by_role("region", name="Reopened before")).to_contain_text("more waves")
+    album.keep(page, "The remark is answered; the picture is reopened")
