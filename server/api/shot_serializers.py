@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from rest_framework import serializers as s
 
-from zweiblick_core.rules.shots import OUTCOMES, RULINGS, STATES
+from zweiblick_core.rules.shots import RULINGS, STATES
 
 from .serializers import Bounded, Plain, Points, Whole
+from .shot_slip_serializers import ShotMethodOf, ShotSlipOf, ShotWorkerOf
 
 FOOTAGE_STATES = ["reading", "ready", "refused"]
-SLIP_STATES = ["sent", "working", "failed", "returned", "rechecked", "settled", "withdrawn"]
-SLIP_EVENTS = ["taken up", "withdrawn", "settled", "sent"]
 
 
 class FootageOf(Plain):
@@ -191,80 +190,6 @@ class RegionsWorkOf(Plain):
     error = s.CharField()
 
 
-class FrameRange(Plain):
-    first = s.IntegerField()
-    last = s.IntegerField()
-
-
-class ShotFlawOf(Plain):
-    kind = s.CharField()
-    first = s.IntegerField()
-    last = s.IntegerField()
-
-
-class ShotSlipPartOf(Plain):
-    region = s.IntegerField(help_text="row")
-    number = s.IntegerField()
-    ranges = FrameRange(many=True)
-    flaws = ShotFlawOf(many=True, help_text="what stood there when it was sent")
-    word = s.ChoiceField(choices=OUTCOMES, allow_null=True, help_text="what became of it")
-    kinds = s.ListField(
-        child=s.ListField(child=s.CharField()), help_text="of each kind: it, and what became of it"
-    )
-
-
-class ShotTouchedOf(Plain):
-    frame = s.IntegerField()
-    bbox = s.ListField(child=s.IntegerField())
-    pixels = s.IntegerField(help_text="how many differ")
-
-
-class ShotRestOf(Plain):
-    margin = s.IntegerField(help_text="pixels about the outlines that may differ")
-    frames = s.IntegerField(help_text="how many were compared")
-    same = FrameRange(many=True, help_text="the same to the bit")
-    recoded = FrameRange(many=True, help_text="the same but for being saved anew")
-    differing = FrameRange(many=True)
-    places = ShotTouchedOf(many=True, help_text="where it differs, the largest first")
-
-
-class ShotRepairedOf(Plain):
-    number = s.IntegerField(help_text="the attempt's")
-    frames = s.ListField(child=s.IntegerField())
-
-
-class ShotSlipOf(Plain):
-    id = s.IntegerField()
-    round = s.IntegerField()
-    attempt = s.IntegerField(allow_null=True, help_text="its number; null: the original")
-    recipient = s.CharField()
-    by_method = s.BooleanField()
-    repaired = ShotRepairedOf(allow_null=True)
-    parts = ShotSlipPartOf(many=True)
-    note = s.CharField()
-    due = s.DateField(allow_null=True)
-    state = s.ChoiceField(choices=SLIP_STATES)
-    reason = s.CharField(help_text="why it failed")
-    progress = s.FloatField()
-    words = s.CharField(help_text="what is being done")
-    returned = s.IntegerField(
-        allow_null=True, help_text="the number of the attempt that answers it"
-    )
-    rest = ShotRestOf(allow_null=True)
-    by = s.CharField()
-    written_at = s.DateTimeField()
-
-
-class ShotMethodOf(Plain):
-    name = s.CharField()
-    what = s.CharField()
-
-
-class ShotWorkerOf(Plain):
-    id = s.IntegerField()
-    name = s.CharField()
-
-
 class ShotOf(Plain):
     id = s.IntegerField()
     number = s.IntegerField()
@@ -280,6 +205,9 @@ class ShotOf(Plain):
     slips = ShotSlipOf(many=True, help_text="the newest first")
     methods = ShotMethodOf(many=True, help_text="what is built in")
     workers = ShotWorkerOf(many=True, help_text="the job's retouchers")
+    waiting = FootageOf(
+        many=True, help_text="footage that can answer a slip; of a retoucher, their own"
+    )
     busy = s.BooleanField(help_text="whether something is being made or examined")
 
 
@@ -290,43 +218,6 @@ class ShotRulingAsked(Plain):
     ruling = s.ChoiceField(choices=RULINGS)
     words = s.CharField(max_length=2000, required=False, default="", allow_blank=True)
     revision = Whole(help_text="how many rulings of it one has seen")
-
-
-class FrameRangeAsked(Plain):
-    first = Whole()
-    last = Whole()
-
-
-class ShotSlipPartAsked(Plain):
-    region = Whole(help_text="row")
-    ranges = Bounded(child=FrameRangeAsked(), max_length=200, min_length=1)
-
-
-class RepairedAsked(Plain):
-    attempt = Whole(help_text="row")
-    frames = Bounded(child=Whole(), max_length=200, min_length=1)
-
-
-class ShotSlipAsked(Plain):
-    attempt = Whole(
-        required=False, allow_null=True, default=None, help_text="row; null: the original"
-    )
-    parts = Bounded(child=ShotSlipPartAsked(), max_length=200, min_length=1)
-    worker = Whole(
-        required=False, allow_null=True, default=None, help_text="a retoucher of the job"
-    )
-    method = s.CharField(max_length=60, required=False, default="", allow_blank=True)
-    repaired = RepairedAsked(required=False, allow_null=True, default=None)
-    note = s.CharField(max_length=2000, required=False, default="", allow_blank=True)
-    due = s.DateField(required=False, allow_null=True, default=None)
-
-
-class ShotSlipStep(Plain):
-    event = s.ChoiceField(choices=SLIP_EVENTS)
-
-
-class ShotAnswerAsked(Plain):
-    footage = Whole()
 
 
 class ShotOutlineAsked(Plain):

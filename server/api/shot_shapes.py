@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping
 from fractions import Fraction
 from typing import Any
 
+from django.db.models import QuerySet
 from shots.checking import REGIONS
 from shots.checking import WORK as CHECK
 from shots.making import families
@@ -142,7 +143,9 @@ def shot_of(shot: Shot, person: Person) -> dict[str, Any]:
         for one in attempts
     ]
     size = shot.job.sizes.first()
-    slips = slips_of(shot)
+    slips = slips_of(shot, person)
+    rules = shot.job.role_of(person) == Membership.Role.SUPERVISOR
+    waiting = list(_answers(shot, None if rules else person))
     footage = [known.of(shot.original), *(one["footage"] for one in said)]
     return {
         "id": shot.pk,
@@ -150,7 +153,7 @@ def shot_of(shot: Shot, person: Person) -> dict[str, Any]:
         "name": shot.name,
         "job": shot.job_id,
         "job_name": shot.job.name,
-        "rules": shot.job.role_of(person) == Membership.Role.SUPERVISOR,
+        "rules": rules,
         "size": size.name if size else "100 %",
         "original": footage[0],
         "attempts": said,
@@ -165,11 +168,20 @@ def shot_of(shot: Shot, person: Person) -> dict[str, Any]:
         "slips": slips,
         "methods": methods_of(),
         "workers": workers_of(shot),
+        "waiting": [known.of(row) for row in waiting],
         "busy": any(one["by_method"] and one["state"] in OUT for one in slips)
+        or any(one["packing"] for one in slips)
+        or any(row.state == "reading" for row in waiting)
         or any(not one["ready"] and not one["reason"] for one in footage)
         or any(check.state in ("waiting", "running") for check in checks.values())
         or (outlining is not None and outlining.state in ("waiting", "running")),
     }
+
+
+def _answers(shot: Shot, person: Person | None) -> QuerySet[Footage]:
+    """Footage that can answer one of the shot's slips; only a person's own, if one is given."""
+    rows = Footage.objects.waiting().filter(job=shot.job_id, holds="frames")
+    return rows if person is None else rows.filter(person=person)
 
 
 def _newest_checks(attempts: list[ShotAttempt]) -> dict[int, ShotCheck]:

@@ -15,15 +15,14 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 from shots.checking import ask_check
 from shots.making import Brought, add_attempt, forget_footage, make_shot
-from shots.models import Footage, Shot, ShotAttempt, ShotRegion, ShotSlip
+from shots.models import Footage, Shot, ShotAttempt, ShotRegion
 from shots.proxies import ask_proxies, proxies_of
 from shots.redrawing import draw, forget_outline
 from shots.ruling import Stale, rule
-from shots.sending import Wanted, hand_in, send, step
+from shots.singles import ask_single, name_of, single_of
 
 from images.derivation import folder_name, stands_whole
 from jobs.models import Membership
-from people.models import Person
 from people.sessions import person_of
 from store.durable import Damaged
 from store.places import derived
@@ -62,10 +61,10 @@ class ShotsView(APIView):
             given["masks"],
             person,
         )
-        return Response(shot_of(_whole(shot.pk, request), person), 201)
+        return Response(shot_of(whole_shot(shot.pk, request), person), 201)
 
 
-def _whole(pk: int, request: Request) -> Shot:
+def whole_shot(pk: int, request: Request) -> Shot:
     """A shot that the person may see."""
     return get_object_or_404(
         Shot.objects.visible_to(person_of(request))
@@ -75,20 +74,20 @@ def _whole(pk: int, request: Request) -> Shot:
     )
 
 
-def _ruled(pk: int, request: Request) -> Shot:
+def ruled_shot(pk: int, request: Request) -> Shot:
     """A shot of a job that the person supervises.
 
     Raises:
         PermissionDenied: they only work on it.
     """
-    shot = _whole(pk, request)
+    shot = whole_shot(pk, request)
     if shot.job.role_of(person_of(request)) != Membership.Role.SUPERVISOR:
         raise PermissionDenied("Only a supervisor of this job may do that.")
     return shot
 
 
-def _said(pk: int, request: Request, status: int = 200) -> Response:
-    return Response(shot_of(_whole(pk, request), person_of(request)), status)
+def shot_said(pk: int, request: Request, status: int = 200) -> Response:
+    return Response(shot_of(whole_shot(pk, request), person_of(request)), status)
 
 
 class ShotView(APIView):
@@ -96,7 +95,7 @@ class ShotView(APIView):
 
     @extend_schema(responses=shape.ShotOf, operation_id="shot")
     def get(self, request: Request, pk: int) -> Response:
-        return _said(pk, request)
+        return shot_said(pk, request)
 
 
 class ShotAttemptsView(APIView):
@@ -110,10 +109,10 @@ class ShotAttemptsView(APIView):
         operation_id="add_shot_attempt",
     )
     def post(self, request: Request, pk: int) -> Response:
-        shot = _ruled(pk, request)
+        shot = ruled_shot(pk, request)
         given = validated(shape.BroughtAttempt, request)
         add_attempt(shot, Brought(**given), person_of(request))
-        return _said(pk, request, 201)
+        return shot_said(pk, request, 201)
 
 
 def _attempt(pk: int, request: Request) -> ShotAttempt:
@@ -123,7 +122,7 @@ def _attempt(pk: int, request: Request) -> ShotAttempt:
         ),
         pk=pk,
     )
-    _ruled(attempt.shot_id, request)
+    ruled_shot(attempt.shot_id, request)
     return attempt
 
 
@@ -134,7 +133,7 @@ class ShotCheckView(APIView):
     def post(self, request: Request, pk: int) -> Response:
         attempt = _attempt(pk, request)
         ask_check(attempt)
-        return _said(attempt.shot_id, request)
+        return shot_said(attempt.shot_id, request)
 
 
 class ShotVerdictsView(APIView):
@@ -163,88 +162,7 @@ class ShotVerdictsView(APIView):
             return Response(
                 {"error": "Somebody ruled here meanwhile. Look at what stands now."}, 409
             )
-        return _said(attempt.shot_id, request)
-
-
-class ShotSlipsView(APIView):
-    """Send frames of regions back to be worked again, or have them mended."""
-
-    @extend_schema(
-        request=shape.ShotSlipAsked,
-        responses={201: shape.ShotOf, 400: Failure},
-        operation_id="send_shot_slip",
-    )
-    def post(self, request: Request, pk: int) -> Response:
-        shot = _ruled(pk, request)
-        given = validated(shape.ShotSlipAsked, request)
-        attempts = ShotAttempt.objects.filter(shot=shot).select_related("footage")
-
-        def named(row: int) -> ShotAttempt:
-            return get_object_or_404(attempts, pk=row)
-
-        workers = Person.objects.filter(memberships__job=shot.job)
-        repaired = given["repaired"]
-        wanted = Wanted(
-            None if given["attempt"] is None else named(given["attempt"]),
-            [
-                (
-                    get_object_or_404(ShotRegion, shot=shot, pk=part["region"]),
-                    [(one["first"], one["last"]) for one in part["ranges"]],
-                )
-                for part in given["parts"]
-            ],
-            None if given["worker"] is None else get_object_or_404(workers, pk=given["worker"]),
-            given["method"],
-            None if repaired is None else (named(repaired["attempt"]), repaired["frames"]),
-            given["note"],
-            given["due"],
-        )
-        send(shot, wanted, person_of(request))
-        return _said(pk, request, 201)
-
-
-def _slip(pk: int, request: Request) -> ShotSlip:
-    """A slip of a shot that the person supervises, or works on themselves."""
-    person = person_of(request)
-    slip = get_object_or_404(ShotSlip.objects.select_related("shot__job"), pk=pk)
-    _whole(slip.shot_id, request)
-    if slip.worker_id != person.pk:
-        _ruled(slip.shot_id, request)
-    return slip
-
-
-class ShotSlipView(APIView):
-    """Take a slip up, withdraw or settle it, send it again after it failed."""
-
-    @extend_schema(
-        request=shape.ShotSlipStep,
-        responses={200: shape.ShotOf, 400: Failure, 409: Failure},
-        operation_id="step_shot_slip",
-    )
-    def post(self, request: Request, pk: int) -> Response:
-        slip = _slip(pk, request)
-        event = validated(shape.ShotSlipStep, request)["event"]
-        if event != "taken up":
-            _ruled(slip.shot_id, request)
-        step(slip, event, person_of(request))
-        return _said(slip.shot_id, request)
-
-
-class ShotAnswerView(APIView):
-    """Hand footage in as a slip's answer."""
-
-    @extend_schema(
-        request=shape.ShotAnswerAsked,
-        responses={201: shape.ShotOf, 400: Failure, 409: Failure},
-        operation_id="answer_shot_slip",
-    )
-    def post(self, request: Request, pk: int) -> Response:
-        slip = _slip(pk, request)
-        given = validated(shape.ShotAnswerAsked, request)
-        job = slip.shot.job_id
-        footage = get_object_or_404(Footage, job=job, pk=given["footage"])
-        hand_in(slip, footage, person_of(request))
-        return _said(slip.shot_id, request, 201)
+        return shot_said(attempt.shot_id, request)
 
 
 class ShotOutlinesView(APIView):
@@ -256,7 +174,7 @@ class ShotOutlinesView(APIView):
         operation_id="draw_in_shot",
     )
     def post(self, request: Request, pk: int) -> Response:
-        shot = _ruled(pk, request)
+        shot = ruled_shot(pk, request)
         given = validated(shape.ShotOutlineAsked, request)
         region = (
             get_object_or_404(ShotRegion, shot=shot, pk=given["region"])
@@ -264,7 +182,7 @@ class ShotOutlinesView(APIView):
             else None
         )
         draw(shot, region, given["frame"], given["outlines"], person_of(request))
-        return _said(pk, request)
+        return shot_said(pk, request)
 
 
 class ShotOutlineView(APIView):
@@ -272,10 +190,10 @@ class ShotOutlineView(APIView):
 
     @extend_schema(responses={200: shape.ShotOf, 400: Failure}, operation_id="forget_in_shot")
     def delete(self, request: Request, pk: int, region: int, frame: int) -> Response:
-        shot = _ruled(pk, request)
+        shot = ruled_shot(pk, request)
         row = get_object_or_404(ShotRegion, shot=shot, pk=region)
         forget_outline(shot, row, frame, person_of(request))
-        return _said(pk, request)
+        return shot_said(pk, request)
 
 
 class FootageView(APIView):
@@ -283,8 +201,10 @@ class FootageView(APIView):
 
     @extend_schema(responses={204: None, 400: Failure}, operation_id="forget_footage")
     def delete(self, request: Request, pk: int) -> Response:
-        row = get_object_or_404(Footage.objects.visible_to(person_of(request)), pk=pk)
-        supervised(person_of(request), row.job_id)
+        person = person_of(request)
+        row = get_object_or_404(Footage.objects.visible_to(person), pk=pk)
+        if row.person_id != person.pk:
+            supervised(person, row.job_id)
         forget_footage(row)
         return Response(status=204)
 
@@ -319,6 +239,34 @@ class ProxiesView(_Played):
         row = get_object_or_404(Footage.objects.visible_to(person_of(request)), pk=pk)
         if row.holds == "frames" and row.state == "ready":
             ask_proxies(row)
+        return Response(status=204)
+
+
+class SingleFrameView(APIView):
+    """One frame at full size, without loss."""
+
+    def footage(self, request: Request, pk: int, frame: int) -> Footage:
+        row = get_object_or_404(Footage.objects.visible_to(person_of(request)), pk=pk)
+        if row.holds != "frames" or row.state != "ready" or frame >= row.frames:
+            raise NotFound("There is no such frame.")
+        return row
+
+    @extend_schema(
+        responses={(200, "image/png"): OpenApiTypes.BINARY, 503: Failure},
+        operation_id="single_frame",
+    )
+    def get(self, request: Request, pk: int, frame: int) -> HttpResponseBase:
+        name = name_of(single_of(self.footage(request, pk, frame), frame))
+        if name is None:
+            return Response({"error": _MAKING}, 503, headers={"Retry-After": "1"})
+        try:
+            return file_of(name, "image/png")
+        except OSError as error:
+            raise NotFound("The frame is not there any more.") from error
+
+    @extend_schema(request=None, responses={204: None}, operation_id="draw_single_frame")
+    def post(self, request: Request, pk: int, frame: int) -> Response:
+        ask_single(self.footage(request, pk, frame), frame)
         return Response(status=204)
 
 

@@ -13,10 +13,12 @@ from rest_framework.exceptions import ValidationError
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
+from shots.holding import works_on
 
 from arrivals.models import Arrival, Upload
 from arrivals.uploading import OutOfStep, begin, finish, forget_upload, take_part
-from people.models import Token
+from jobs.models import Job
+from people.models import Person, Token
 from people.sessions import person_of
 from people.tokens import MOST, TooMany, make_token
 
@@ -55,6 +57,15 @@ def _said(row: Upload, arrived: int | None = None) -> dict[str, Any]:
     }
 
 
+def _taking(what: str, person: Person, pk: int) -> Job:
+    """The job that takes such a file of a person: their own, or footage that answers a slip of a shot."""
+    if what == "footage":
+        job = Job.objects.filter(memberships__person=person, pk=pk).distinct().first()
+        if job is not None and works_on(job, person):
+            return job
+    return supervised(person, pk)
+
+
 class UploadsView(APIView):
     """Begin a file, or go on with one that broke off."""
 
@@ -66,11 +77,10 @@ class UploadsView(APIView):
         operation_id="begin_upload",
     )
     def post(self, request: Request, pk: int) -> Response:
-        job = supervised(person_of(request), pk)
-        given = validated(UploadAsked, request)
-        row = begin(
-            job, given["name"], given["size"], given["sha256"], person_of(request), given["what"]
-        )
+        person = person_of(request)
+        asked = validated(UploadAsked, request)
+        job = _taking(asked["what"], person, pk)
+        row = begin(job, asked["name"], asked["size"], asked["sha256"], person, asked["what"])
         return Response(_said(row), 201)
 
 

@@ -84,12 +84,13 @@ class Incoming(models.Model):
 
 class UploadQuerySet(models.QuerySet["Upload"]):
     def of(self, person: Person) -> UploadQuerySet:
-        """One's own, in jobs that one supervises still."""
-        return self.filter(
-            person=person,
-            job__memberships__person=person,
-            job__memberships__role=Membership.Role.SUPERVISOR,
-        ).distinct()
+        """One's own, in jobs that one supervises still; footage also where one works slips of shots."""
+        roles = {"person": person, "job__memberships__person": person}
+        supervised = models.Q(job__memberships__role=Membership.Role.SUPERVISOR, **roles)
+        answers = models.Q(
+            job__memberships__role=Membership.Role.RETOUCHER, what="footage", **roles
+        )
+        return self.filter(supervised | answers).distinct()
 
 
 class Upload(models.Model):

@@ -22,8 +22,8 @@ from .pyramids import PYRAMID_VERSION
 
 #: What is younger than this may belong to something that is just being stored, seconds.
 YOUNG = 86_400.0
-#: Aids and crops are drawn again when somebody looks; so long they are kept, seconds.
-KEPT = 30 * 86_400.0
+#: Aids and single frames of shots are drawn again when somebody looks; so long they are kept, seconds.
+KEPT = {"aid": 30 * 86_400.0, "single frame": 2 * 86_400.0}
 _CURRENT = {"pyramid": PYRAMID_VERSION, "aid": AID_VERSION}
 
 
@@ -88,10 +88,12 @@ def _derived_rows() -> int:
     count = 0
     for row in Derived.objects.all().iterator():
         dated = row.version != _CURRENT.get(row.recipe, row.version) or row.recipe == "crop"
-        idle = row.recipe == "aid" and derived().touched(folder_name(row)) < time.time() - KEPT
+        kept = KEPT.get(row.recipe)
+        idle = kept is not None and derived().touched(folder_name(row)) < time.time() - kept
         if dated or idle:
+            folder = folder_name(row)  # a deleted row has no key
             row.delete()
-            derived().remove(folder_name(row))
+            derived().remove(folder)
             count += 1
     return count
 

@@ -11,9 +11,10 @@ from django.conf import settings
 from django.db import models
 
 from images.models import Blob
-from jobs.models import STAFF, Job
+from jobs.models import STAFF, Job, Membership
 from people.models import Person
 from regions.models import mask_of
+from work.keys import new_key
 from zweiblick_core.regions import outline
 
 
@@ -221,12 +222,22 @@ class ShotVerdict(models.Model):
 OUT = ("sent", "working", "question")
 
 
+class ShotSlipQuerySet(models.QuerySet["ShotSlip"]):
+    def visible_to(self, person: Person) -> ShotSlipQuerySet:
+        """What a supervisor sees of their jobs, and anybody of what they work on."""
+        supervised = Job.objects.filter(
+            memberships__person=person, memberships__role=Membership.Role.SUPERVISOR
+        )
+        return self.filter(models.Q(shot__job__in=supervised) | models.Q(worker=person))
+
+
 class ShotSlip(models.Model):
     """Frames of some regions that are worked again. `attempt`: what is worked on; null: the original.
     `worker`: who works on it; `method`: {name, seed, repaired: {attempt, frames}} of what is built in, instead.
     `parts`: [{region, number, ranges, flaws}], with the flaws that stood when it was sent. `proof`: what the
-    answer did to the rest, as the core's `RestProof`; `outcomes`: {region's number: {word, kinds}}. States are
-    in the core's table "slip".
+    answer did to the rest, as the core's `RestProof`; `outcomes`: {region's number: {word, kinds}}. `key`: changes
+    with whoever works on it; `packed`: the key that the package was built for. States are in the core's table
+    "slip".
     """
 
     shot = models.ForeignKey(Shot, models.CASCADE, related_name="slips")
@@ -248,6 +259,9 @@ class ShotSlip(models.Model):
     written_at = models.DateTimeField(auto_now_add=True)
     returned_at = models.DateTimeField(null=True)
     rechecked_at = models.DateTimeField(null=True)
+    key = models.CharField(max_length=32, default=new_key)
+    packed = models.CharField(max_length=32, blank=True)
+    objects = ShotSlipQuerySet.as_manager()
 
     class Meta:
         ordering = ["-id"]
@@ -261,3 +275,22 @@ class ShotSlip(models.Model):
         if self.worker is not None:
             return self.worker.called
         return str(self.method["name"]) if self.method else ""
+
+
+class ShotSlipWord(models.Model):
+    """What was said on a slip of a shot. Rows are appended."""
+
+    class What(models.TextChoices):
+        ASKED = "asked"
+        ANSWERED = "answered"
+        DECLINED = "declined"
+        HANDED_OVER = "handed over"
+
+    slip = models.ForeignKey(ShotSlip, models.CASCADE, related_name="words")
+    what = models.CharField(max_length=12, choices=What)
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    words = models.TextField(blank=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]

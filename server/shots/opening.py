@@ -58,6 +58,13 @@ class _Named:
         except Refused as error:
             raise named(self._footage, error) from error
 
+    def at(self, number: int) -> np.ndarray:
+        """One frame, counted from 0."""
+        try:
+            return self._shot.at(number)
+        except Refused as error:
+            raise named(self._footage, error) from error
+
 
 def named(footage: Footage, error: Refused) -> Refused:
     """The same refusal, of the file by the name that people know, without that of the store's."""

@@ -11,8 +11,6 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
-from history.models import record_job
-from jobs.models import Membership
 from people.models import Person
 from work.leases import ask
 from zweiblick_core.errors import Refused
@@ -20,8 +18,11 @@ from zweiblick_core.rules.shots import Range, failed_ranges, in_ranges, refuse_r
 from zweiblick_core.rules.states import advance
 from zweiblick_core.shots import METHODS
 
+from .holding import refuse_as_worker
 from .making import Brought, add_attempt
 from .models import OUT, Footage, Shot, ShotAttempt, ShotCheck, ShotRegion, ShotSlip
+from .packages import ask_package
+from .recording import recorded
 from .ruling import ruled
 from .slips import flaws_of, held_slip
 
@@ -80,9 +81,11 @@ def send(shot: Shot, wanted: Wanted, person: Person) -> ShotSlip:
         state=advance("slip", "written", "sent"),
         written_by=person,
     )
-    _record(slip, person, "slip of a shot sent", {"to": slip.recipient})
+    recorded(slip, person, "sent", {"to": slip.recipient})
     if slip.method is not None:
         ask(WORK, str(slip.pk))
+    else:
+        ask_package(slip)
     return slip
 
 
@@ -107,8 +110,7 @@ def _refuse(shot: Shot, wanted: Wanted) -> None:
 
 def _refuse_worker(shot: Shot, wanted: Wanted) -> None:
     assert wanted.worker is not None
-    if shot.job.role_of(wanted.worker) != Membership.Role.RETOUCHER:
-        raise Refused(f"{wanted.worker.called} is no retoucher of this job.")
+    refuse_as_worker(shot.job, wanted.worker)
     if wanted.attempt is None:
         raise Refused("Choose the attempt that goes back.")
     for region, ranges in wanted.parts:
@@ -165,7 +167,7 @@ def step(slip: ShotSlip, event: str, person: Person | None) -> ShotSlip:
         row.reason = ""
     row.save()
     if row.state != before:
-        _record(row, person, f"slip of a shot {event}", {"state": row.state})
+        recorded(row, person, event, {"state": row.state})
     if event == "sent" and row.method is not None:
         ask(WORK, str(row.pk))
     return row
@@ -198,15 +200,4 @@ def answered(row: ShotSlip, attempt: ShotAttempt, state: str, person: Person | N
     """Store what answers a slip. Its row is held."""
     row.returned, row.state, row.returned_at = attempt, state, timezone.now()
     row.save()
-    _record(row, person, "slip of a shot returned", {"attempt": attempt.number})
-
-
-def _record(slip: ShotSlip, person: Person | None, what: str, after: dict[str, Any]) -> None:
-    frames = {f"region {part['number']}": part["ranges"] for part in slip.parts}
-    record_job(
-        slip.shot.job,
-        person,
-        what,
-        f"{slip.shot.name}, slip {slip.round}",
-        after={**after, **frames},
-    )
+    recorded(row, person, "returned", {"attempt": attempt.number})

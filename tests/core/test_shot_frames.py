@@ -148,3 +148,36 @@ def test_frames_that_do_not_follow_each_other_evenly_are_refused(tmp_path):
         container.mux(stream.encode())
     with pytest.raises(Refused, match="not evenly spaced"):
         open_shot(str(path))
+
+
+@pytest.mark.parametrize(
+    ("codec", "form", "options"),
+    [
+        # Frames that are kept in another order than they are shown in.
+        ("libx264", "yuv420p", {"bf": "3", "g": "8"}),
+        ("libx264", "yuv420p", {"bf": "2", "g": "250", "x264-params": "open-gop=1"}),
+        ("ffv1", "bgr0", {}),
+    ],
+)
+@pytest.mark.parametrize("ending", ["mp4", "mkv"])
+def test_one_frame_is_the_same_as_when_all_are_read(tmp_path, codec, form, options, ending):
+    frames = film(frames=24).original
+    shot = open_shot(str(video_in(tmp_path / f"a.{ending}", frames, codec, form, **options)))
+    every = list(shot)
+    for number in (23, 0, 7, 8, 9, 15):
+        assert np.array_equal(shot.at(number), every[number]), number
+    with pytest.raises(IndexError):
+        shot.at(24)
+    with pytest.raises(IndexError):
+        shot.at(-1)
+
+
+def test_one_numbered_picture_is_read_without_those_before(tmp_path):
+    frames = [np.full((40, 60, 3), 10 * number, np.uint8) for number in range(6)]
+    folder = numbered_in(tmp_path / "a", frames, first=5)
+    shot = open_shot(str(folder))
+    # What is never read may be broken.
+    sorted(folder.iterdir())[0].write_bytes(b"no picture")
+    assert shot.at(4)[0, 0, 0] == 40
+    with pytest.raises(Refused):
+        shot.at(0)

@@ -3,12 +3,19 @@
 from __future__ import annotations
 
 import re
+import zipfile
+from pathlib import Path
 
+import numpy as np
 import pytest
+from moving import video_in
 from playwright.sync_api import expect
 
 #: The demo's shot has so many frames.
 FRAMES = 72
+#: How an element begins that says nothing and has four bytes of no meaning: with one a file is another file of
+#: the same frames.
+EMPTY = {".mkv": b"\xec\x84", ".mp4": b"\0\0\0\x0cfree"}
 
 #: How far the canvas is from one frame's own JPEG, decoded anew, mean levels over the middle of the frame.
 AWAY = """async ([footage, frame]) => {
@@ -196,13 +203,75 @@ def test_frames_are_mended_from_the_shots_own_ground_and_the_rest_is_proven_the_
     page.keyboard.press("Enter")
     slip = again.get_by_role("listitem").filter(has_text=f"Slip {number},")
     expect(slip).to_contain_text("ground-tracked fill")
-    expect(slip).to_contain_text("rechecked", timeout=240_000)
-    expect(slip).to_contain_text("The rest is the same to the bit")
+    expect(slip).to_contain_text("The rest is the same to the bit", timeout=240_000)
+    expect(slip).to_contain_text("came back")
     slip.get_by_role("button", name=re.compile("look at attempt")).focus()
     page.keyboard.press("Enter")
     made = the(page)["attempts"][-1]
     expect(page.get_by_role("heading", name=f"attempt {made['number']}")).to_be_visible()
     assert made["method"] == "ground-tracked fill"
+
+
+def test_a_retoucher_works_on_frames_of_a_shot_and_brings_them_back(signed_in, examined, tmp_path):
+    page = examined
+    ledger = page.get_by_role("table", name="Regions and attempts")
+    ledger.get_by_role("button", name="2", exact=True).focus()
+    page.keyboard.press("Enter")
+    page.keyboard.press("0")
+    page.keyboard.press("(")
+    for _ in range(3):
+        page.keyboard.press("ArrowRight")
+    page.keyboard.press(")")
+    page.keyboard.press("l")
+    again = page.get_by_role("region", name="Worked again")
+    number = len(the(page)["slips"]) + 1
+    again.get_by_role("button", name="send back or mend").focus()
+    page.keyboard.press("Enter")
+    form = again.get_by_role("form", name="Send back or mend")
+    expect(form).to_contain_text("of attempt 2, frames 0 to 3, which failed")
+    retoucher = the(page)["workers"][0]["name"]
+    form.get_by_label("worked by").select_option(label=retoucher)
+    form.get_by_role("button", name="send back").focus()
+    page.keyboard.press("Enter")
+    slip = again.get_by_role("listitem").filter(has_text=f"Slip {number},")
+    expect(slip).to_contain_text("sent")
+    footage = the(page)["attempts"][1]["footage"]
+
+    page.context.clear_cookies()
+    page = signed_in("mona")
+    mine = page.get_by_role("region", name="With you")
+    mine.get_by_role("link", name=re.compile(f"Across the quay, slip {number}")).focus()
+    page.keyboard.press("Enter")
+    slip = page.get_by_role("region", name="Worked again").get_by_role("listitem")
+    slip = slip.filter(has_text=f"Slip {number}, yours")
+    expect(page.get_by_role("group", name="Ruling")).to_have_count(0)
+    slip.get_by_role("button", name="I am at it").focus()
+    page.keyboard.press("Enter")
+    expect(slip).to_contain_text("being worked")
+    package = slip.get_by_role("link", name=re.compile("^package"))
+    expect(package).to_be_visible(timeout=60_000)
+    with page.expect_download() as loading:
+        package.click()
+    with zipfile.ZipFile(loading.value.path()) as had:
+        assert {f"masks/region-1/{one:04}.png" for one in range(4)} <= set(had.namelist())
+    answer = page.get_by_label(f"footage that answers slip {number}")
+    short = video_in(tmp_path / "short.mkv", [np.zeros((64, 64, 3), np.uint8)] * 4, "ffv1", "bgr0")
+    answer.set_input_files(short)
+    expect(slip).to_contain_text(f"has 4 frames, what was sent {FRAMES}", timeout=60_000)
+    slip.get_by_role("button", name="forget it").focus()
+    page.keyboard.press("Enter")
+    expect(slip).not_to_contain_text("short.mkv")
+    whole = tmp_path / f"back{Path(footage['name']).suffix}"
+    data = page.request.get(f"/api/footage/{footage['id']}/file/").body()
+    whole.write_bytes(data + EMPTY[whole.suffix] + number.to_bytes(4))
+    answer.set_input_files(whole)
+    slip.get_by_role("button", name="hand it in").focus(timeout=60_000)
+    page.keyboard.press("Enter")
+    expect(slip).to_contain_text("came back")
+    page.get_by_role("link", name=re.compile("your slips")).focus()
+    page.keyboard.press("Enter")
+    handed = page.get_by_role("region", name="Handed in")
+    expect(handed).to_contain_text(f"Across the quay, slip {number}")
 
 
 def test_footage_that_is_none_says_so_and_nothing_is_kept(signed_in):

@@ -58,19 +58,34 @@ TABLE = [
         },
         RULES,
     ),
-    ("post", "/api/shot-slips/{shot_slip}/", {"event": "withdrawn"}, RULES),
-    ("post", "/api/shot-slips/{shot_slip}/answer/", {"footage": "{loose}"}, RULES),
+    ("get", "/api/shot-slips/", None, EVERYBODY),
+    ("post", "/api/shot-slips/{shot_slip}/", {"event": "withdrawn"}, SLIP_RULED),
+    ("post", "/api/shot-slips/{shot_slip}/", {"event": "taken up"}, SLIP_WORKED),
+    # Whoever works on it says what whoever works on it says.
+    (
+        "post",
+        "/api/shot-slips/{shot_slip}/",
+        {"event": "asked", "words": "which?"},
+        {**SLIP_WORKED, SUPERVISOR: 403},
+    ),
+    # A retoucher hands in what they brought themselves.
+    ("post", "/api/shot-slips/{shot_slip}/answer/", {"footage": "{loose}"}, BRINGS_IN),
+    ("get", "/api/shot-slips/{shot_slip}/package/", None, SLIP_SEEN),
+    ("post", "/api/shot-slips/{shot_slip}/package/", None, SLIP_WORKED),
+    ("get", "/api/footage/{footage}/file/", None, SEEN),
     ("post", "/api/shot-attempts/{shot_attempt}/check/", None, RULES),
     (
         "post",
         "/api/shot-attempts/{shot_attempt}/verdicts/",
-        {"region": "{shot_region}", "first": 0, "last": 1, "ruling": "passes", "revision": 0},
+        {"region": "{shot_region}", "first": 0, "last": 1, "ruling": "passes", "revision": 1},
         RULES,
     ),
     ("delete", "/api/footage/{loose}/", None, BRINGS_IN),
     ("get", "/api/footage/{footage}/proxies/", None, SEEN),
     ("post", "/api/footage/{footage}/proxies/", None, WORKED),
     ("get", "/api/footage/{footage}/proxies/0/", None, SEEN),
+    ("post", "/api/footage/{footage}/frames/0/", None, WORKED),
+    ("get", "/api/footage/{footage}/frames/0/", None, SEEN),
     ("get", "/api/desk/", None, EVERYBODY),
     ("get", "/api/pictures/{picture}/bench/", None, SEEN),
     ("get", "/api/pictures/{picture}/history/", None, SEEN),
@@ -379,6 +394,7 @@ def ids(checked, people):
     """
     from shots.making import Brought, make_shot
     from shots.redrawing import draw
+    from shots.singles import ask_single
 
     from arrivals.models import Incoming
     from arrivals.receiving import receive
@@ -455,6 +471,7 @@ def ids(checked, people):
         )
     ]
     footage = [_footage(checked.job, vera, seed) for seed in (41, 42, 43)]
+    ask_single(footage[0], 0)
     do_all_work()
     shot = make_shot(checked.job, "Shot", footage[0].pk, [Brought(footage[1].pk, "x")], None, vera)
     shot_region = draw(shot, None, 0, TRIANGLE, vera)
@@ -582,6 +599,7 @@ def test_every_endpoint_has_a_line_and_asks_for_a_sign_in(ids):
             .replace("}/0/", "}/*/")
             .replace("versions/1", "versions/*")
             .replace("proxies/0", "proxies/*")
+            .replace("frames/0", "frames/*")
             .replace("/aids/grain", "/aids/*")
         )
         for _, path, _, _ in TABLE
@@ -655,7 +673,18 @@ def test_a_guest_sees_what_was_released_to_them_and_nothing_else(signed_in, chec
 
 
 def _shot_slip(shot, region, person):
+    """Sent to the first retoucher, with its package."""
+    from shots.models import ShotSlip
+    from shots.packages import stored_name
+    from shots.ruling import rule
     from shots.sending import Wanted, send
 
-    wanted = Wanted(None, [(region, [(0, 0)])], method="ground-tracked fill")
-    return send(shot, wanted, person)
+    from people.models import Person
+    from store.places import deliveries
+
+    attempt, mona = shot.attempts.get(), Person.objects.get(username=RETOUCHER)
+    rule(attempt, region, (0, 0), "rework", "", 0, person)
+    slip = send(shot, Wanted(attempt, [(region, [(0, 0)])], mona), person)
+    deliveries().write(stored_name(slip), [b"PK"])
+    ShotSlip.objects.update(packed=slip.key)
+    return slip

@@ -17,6 +17,7 @@ from filming import FRAMES, masks_of, packed, quay, shot_fixtures
 from house import do_all_work, post
 from PIL import Image
 
+from zweiblick_core.io import read
 from zweiblick_core.rules.shots import Ruled, region_state, shot_state, standing
 
 pytestmark = pytest.mark.django_db
@@ -394,3 +395,36 @@ def test_the_newest_ruling_of_each_frame_stands():
     assert region_state([Ruled(0, 9, "passes")], 10) == "passes"
     assert region_state([Ruled(0, 8, "passes")], 10) == "undecided"
     assert shot_state([]) == "undecided" and shot_state(["passes", "undecided"]) == "undecided"
+
+
+def test_a_single_frame_is_drawn_by_a_worker_at_full_size_and_without_loss(vera, kept):
+    frames = quay().original[:6]
+    footage = kept("quay.zip", packed(frames))
+    path = f"/api/footage/{footage.pk}/frames/4/"
+    assert vera.get(path).status_code == 503
+    assert vera.post(path).status_code == 204
+    assert vera.get(path).status_code == 503  # by a worker, not in the request
+    do_all_work()
+    answer = vera.get(path)
+    data = b"".join(answer.streaming_content)
+    assert answer["Content-Type"] == "image/png" and b"Comment\0frame 4" in data
+    assert np.array_equal(read(data).pixels, frames[4])
+    # Asked for again it stands already.
+    vera.post(path)
+    assert vera.get(path).status_code == 200
+    for beyond in (6, 10**9):
+        assert vera.post(f"/api/footage/{footage.pk}/frames/{beyond}/").status_code == 404
+
+
+def test_single_frames_are_kept_for_days_and_then_drawn_anew(vera, kept, monkeypatch):
+    from images import collecting
+
+    footage = kept("quay.zip", packed(quay().original[:6]))
+    path = f"/api/footage/{footage.pk}/frames/0/"
+    vera.post(path)
+    do_all_work()
+    collecting.collect()
+    assert vera.get(path).status_code == 200
+    monkeypatch.setitem(collecting.KEPT, "single frame", -1.0)
+    collecting.collect()
+    assert vera.get(path).status_code == 503

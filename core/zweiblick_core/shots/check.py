@@ -16,7 +16,7 @@ from .following import Small, in_small
 from .frames import Shot
 from .judging import judged
 from .key_frames import add_stills
-from .pairs import frame_of, pairs, picture_of, some_pairs
+from .pairs import pairs, picture_of, some_pairs
 from .part import Part
 from .report import OVER_TIME, ShotReport
 from .timing import Sampler, Timing, timed
@@ -154,7 +154,7 @@ def _alignment(
     """How the result lies in the original's frame, by one pair of frames from its middle."""
     number = len(timing.shows) // 2
     pair = [
-        picture_of(frame_of(shot, at), shot)
+        picture_of(shot.at(at), shot)
         for shot, at in ((original, int(timing.shows[number])), (result, number))
     ]
     removed = (

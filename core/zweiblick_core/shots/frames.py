@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
-from typing import Protocol
+from typing import Protocol, runtime_checkable
 
 import numpy as np
 
@@ -27,6 +27,15 @@ class Frames(Protocol):
     """Where a shot's frames come from: (height, width, 3), uint8 or uint16 of 0..65535, R'G'B'."""
 
     def __iter__(self) -> Iterator[np.ndarray]: ...
+
+
+@runtime_checkable
+class Direct(Frames, Protocol):
+    """Frames that can be had one by one, without those before."""
+
+    def at(self, number: int) -> np.ndarray:
+        """One frame, counted from 0. Raises: IndexError: there is none."""
+        ...
 
 
 @dataclass(frozen=True)
@@ -57,6 +66,21 @@ class Shot:
     def __iter__(self) -> Iterator[np.ndarray]:
         return iter(self.frames)
 
+    def at(self, number: int) -> np.ndarray:
+        """One frame, counted from 0; read from the beginning where nothing quicker is known.
+
+        Raises:
+            IndexError: there is none. Refused: it cannot be read.
+        """
+        if not 0 <= number < self.count:
+            raise IndexError(number)
+        if isinstance(self.frames, Direct):
+            return self.frames.at(number)
+        for at, pixels in enumerate(self):
+            if at == number:
+                return pixels
+        raise IndexError(number)
+
     def described(self) -> dict[str, object]:
         """What a report says about it."""
         return {
@@ -81,13 +105,20 @@ class Numbered:
 
     def __iter__(self) -> Iterator[np.ndarray]:
         for file in self.files:
-            pixels = read(str(file)).pixels
-            if pixels.shape[:2] != self.size:
-                height, width = pixels.shape[:2]
-                raise Refused(
-                    f"{file.name}: is {width} x {height}, the first frame {self.size[1]} x {self.size[0]}"
-                )
-            yield pixels
+            yield self._read(file)
+
+    def at(self, number: int) -> np.ndarray:
+        """One frame, counted from 0."""
+        return self._read(self.files[number])
+
+    def _read(self, file: Path) -> np.ndarray:
+        pixels = read(str(file)).pixels
+        if pixels.shape[:2] != self.size:
+            height, width = pixels.shape[:2]
+            raise Refused(
+                f"{file.name}: is {width} x {height}, the first frame {self.size[1]} x {self.size[0]}"
+            )
+        return pixels
 
 
 def numbered(folder: Path) -> dict[int, Path]:

@@ -42,14 +42,6 @@ def some_pairs(
     }
 
 
-def frame_of(shot: Shot, number: int) -> np.ndarray:
-    """One frame, read from the beginning."""
-    for at, pixels in enumerate(shot):
-        if at == number:
-            return pixels
-    raise IndexError(number)
-
-
 def picture_of(pixels: np.ndarray, shot: Shot) -> Picture:
     """A frame as a picture that is checked."""
     form = "png" if shot.form in LOSSLESS else "jpeg"

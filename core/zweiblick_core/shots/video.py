@@ -48,12 +48,14 @@ class Decoded:
     Attributes:
         matrix, scale: as is said by the file, or as players take it to be.
         deep: whether frames have more than 8 bits.
+        times: when each frame is shown, ascending, in the stream's unit.
     """
 
     path: Path
     matrix: Colorspace
     scale: ColorRange
     deep: bool
+    times: tuple[int, ...]
 
     def __iter__(self) -> Iterator[np.ndarray]:
         reformatter = VideoReformatter()
@@ -65,6 +67,30 @@ class Decoded:
                     yield self._rgb(reformatter, frame)
         except av.FFmpegError as error:
             raise Refused(f"{self.path.name}: cannot be decoded ({error.strerror})") from error
+
+    def at(self, number: int) -> np.ndarray:
+        """One frame, counted from 0: decoded from the key frame before it.
+
+        Raises:
+            IndexError: there is none. Refused: it cannot be decoded.
+        """
+        wanted = self.times[number]
+        try:
+            with _opened(self.path) as container:
+                stream = container.streams.video[0]
+                container.seek(wanted, stream=stream)
+                for frame in container.decode(stream):
+                    if frame.pts == wanted:
+                        return self._rgb(VideoReformatter(), frame)
+                    if frame.pts is not None and frame.pts > wanted:
+                        break
+        except av.FFmpegError as error:
+            raise Refused(f"{self.path.name}: cannot be decoded ({error.strerror})") from error
+        # Where an index of key frames is wrong the frame is met all the same from the beginning.
+        for at, pixels in enumerate(self):
+            if at == number:
+                return pixels
+        raise IndexError(number)
 
     def _rgb(self, reformatter: VideoReformatter, frame: VideoFrame) -> np.ndarray:
         wanted = "rgb48le" if self.deep else "rgb24"
@@ -130,7 +156,7 @@ def open_video(path: Path) -> Shot:
         raise Refused(f"{path.name}: is a single picture, not a shot")
     _refuse_varying(path.name, times, float(base * rate))
     facts = (f"matrix: {said}", f"range: {in_words}")
-    frames = Decoded(path, matrix, scale, depth > 8)
+    frames = Decoded(path, matrix, scale, depth > 8, tuple(times))
     return Shot(path.name, form, len(times), width, height, depth, Fraction(rate), 0, facts, frames)
 
 

@@ -528,6 +528,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/footage/{id}/file/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Footage as it came. */
+        get: operations["footage_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/footage/{id}/frames/{frame}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description One frame at full size, without loss. */
+        get: operations["single_frame"];
+        put?: never;
+        /** @description One frame at full size, without loss. */
+        post: operations["draw_single_frame"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/footage/{id}/proxies/": {
         parameters: {
             query?: never;
@@ -1797,6 +1832,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shot-slips/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Slips of shots that one supervises or works on, the newest first. */
+        get: operations["shot_slips"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shot-slips/{id}/": {
         parameters: {
             query?: never;
@@ -1806,7 +1858,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Take a slip up, withdraw or settle it, send it again after it failed. */
+        /**
+         * @description Take a slip up, ask and answer, decline, hand over, withdraw or settle it, send it again after it
+         *     failed.
+         */
         post: operations["step_shot_slip"];
         delete?: never;
         options?: never;
@@ -1823,8 +1878,26 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Hand footage in as a slip's answer. */
+        /** @description Hand footage in as a slip's answer: a retoucher their own, a supervisor any of the job. */
         post: operations["answer_shot_slip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shot-slips/{id}/package/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is asked, and the masks; the footage itself is had as it came. */
+        get: operations["shot_package"];
+        put?: never;
+        /** @description Have it built as the slip stands. */
+        post: operations["build_shot_package"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4723,6 +4796,8 @@ export interface components {
             methods: components["schemas"]["ShotMethodOf"][];
             /** @description the job's retouchers */
             workers: components["schemas"]["ShotWorkerOf"][];
+            /** @description footage that can answer a slip; of a retoucher, their own */
+            waiting: components["schemas"]["FootageOf"][];
             /** @description whether something is being made or examined */
             busy: boolean;
         };
@@ -4817,12 +4892,54 @@ export interface components {
         };
         /**
          * @description * `taken up` - taken up
+         *     * `asked` - asked
+         *     * `answered` - answered
+         *     * `declined` - declined
+         *     * `handed over` - handed over
          *     * `withdrawn` - withdrawn
          *     * `settled` - settled
          *     * `sent` - sent
          * @enum {string}
          */
-        ShotSlipEventEnum: "taken up" | "withdrawn" | "settled" | "sent";
+        ShotSlipEventEnum: "taken up" | "asked" | "answered" | "declined" | "handed over" | "withdrawn" | "settled" | "sent";
+        /** @description A read-only shape, filled from dicts. */
+        ShotSlipInList: {
+            id: number;
+            round: number;
+            /** @description row */
+            shot: number;
+            shot_number: number;
+            shot_name: string;
+            job: string;
+            /** Format: date-time */
+            deadline: string | null;
+            /** @description of the shot */
+            frames: number;
+            /** @description the number of its first frame */
+            first: number;
+            /** @description its number; null: the original */
+            attempt: number | null;
+            recipient: string;
+            /** @description whether one works on it oneself */
+            mine: boolean;
+            parts: components["schemas"]["ShotSlipPartInList"][];
+            state: components["schemas"]["ShotSlipStateEnum"];
+            reason: string;
+            /**
+             * Format: double
+             * @description of a method that works on it
+             */
+            progress: number | null;
+            /** Format: date */
+            due: string | null;
+            /**
+             * Format: date-time
+             * @description when it came to stand so
+             */
+            at: string;
+            /** @description whether what was not sent was changed */
+            differing: boolean;
+        };
         /** @description A read-only shape, filled from dicts. */
         ShotSlipOf: {
             id: number;
@@ -4843,12 +4960,19 @@ export interface components {
             progress: number;
             /** @description what is being done */
             words: string;
+            /** @description whether its package is being built */
+            packing: boolean;
             /** @description the number of the attempt that answers it */
             returned: number | null;
             rest: components["schemas"]["ShotRestOf"] | null;
             by: string;
             /** Format: date-time */
             written_at: string;
+            /** @description whether one works on it oneself */
+            mine: boolean;
+            words_said: components["schemas"]["ShotSlipWordOf"][];
+            /** @description where its package is; null until it is built */
+            package: string | null;
         };
         /** @description A read-only shape, filled from dicts. */
         ShotSlipPartAskedRequest: {
@@ -4858,6 +4982,21 @@ export interface components {
              */
             region: number;
             ranges: components["schemas"]["FrameRangeAskedRequest"][];
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotSlipPartInList: {
+            number: number;
+            name: string;
+            ranges: components["schemas"]["FrameRange"][];
+            /**
+             * @description what became of it
+             *
+             *     * `fixed` - fixed
+             *     * `new flaw` - new flaw
+             *     * `still there` - still there
+             *     * `worse` - worse
+             */
+            word: (components["schemas"]["WordEnum"] | components["schemas"]["NullEnum"]) | null;
         };
         /** @description A read-only shape, filled from dicts. */
         ShotSlipPartOf: {
@@ -4882,6 +5021,8 @@ export interface components {
         /**
          * @description * `sent` - sent
          *     * `working` - working
+         *     * `question` - question
+         *     * `declined` - declined
          *     * `failed` - failed
          *     * `returned` - returned
          *     * `rechecked` - rechecked
@@ -4889,10 +5030,25 @@ export interface components {
          *     * `withdrawn` - withdrawn
          * @enum {string}
          */
-        ShotSlipStateEnum: "sent" | "working" | "failed" | "returned" | "rechecked" | "settled" | "withdrawn";
+        ShotSlipStateEnum: "sent" | "working" | "question" | "declined" | "failed" | "returned" | "rechecked" | "settled" | "withdrawn";
         /** @description A read-only shape, filled from dicts. */
         ShotSlipStepRequest: {
             event: components["schemas"]["ShotSlipEventEnum"];
+            /** @default  */
+            words: string;
+            /**
+             * Format: int64
+             * @description whom it is handed over to
+             */
+            worker?: number | null;
+        };
+        /** @description A read-only shape, filled from dicts. */
+        ShotSlipWordOf: {
+            what: string;
+            person: string;
+            words: string;
+            /** Format: date-time */
+            at: string;
         };
         /**
          * @description * `passes` - passes
@@ -6535,6 +6691,78 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Failure"];
                 };
+            };
+        };
+    };
+    footage_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    single_frame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                frame: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    draw_single_frame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                frame: number;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -9158,6 +9386,28 @@ export interface operations {
             };
         };
     };
+    shot_slips: {
+        parameters: {
+            query?: {
+                /** @description a slip; older ones than it */
+                before?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotSlipInList"][];
+                };
+            };
+        };
+    };
     step_shot_slip: {
         parameters: {
             query?: never;
@@ -9231,6 +9481,56 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Failure"];
+                };
+            };
+        };
+    };
+    shot_package: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+        };
+    };
+    build_shot_package: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOf"];
+                };
+            };
+            400: {
                 headers: {
                     [name: string]: unknown;
                 };

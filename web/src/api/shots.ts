@@ -9,6 +9,7 @@ export type ShotFinding = Shapes["ShotFindingOf"];
 export type ShotChecked = Shapes["ShotCheckedRegion"];
 export type Footage = Shapes["FootageOf"];
 export type ShotSlip = Shapes["ShotSlipOf"];
+export type ListedShotSlip = Shapes["ShotSlipInList"];
 export type ShotsOfJob = Shapes["ShotsOfJob"];
 export type ShotAsked = Shapes["ShotAskedRequest"];
 export type ShotRuling = Shapes["ShotRulingAskedRequest"];
@@ -98,14 +99,44 @@ export function useShot(shot: number) {
   };
 }
 
+const moving = (slip: ListedShotSlip) => slip.state === "returned" || slip.progress !== null;
+
+/** Slips of shots that one supervises or works on. */
+export const shotSlipsQuery = queryOptions({
+  queryKey: ["shot slips"],
+  queryFn: () => data(api.GET("/api/shot-slips/")),
+  refetchInterval: (query) => (query.state.data?.some(moving) ? 1500 : 15_000),
+});
+
+/** As many as the API gives at a time. */
+export const SHOT_SLIPS_A_PAGE = 50;
+
+export const olderShotSlips = (before: number) =>
+  data(api.GET("/api/shot-slips/", { params: { query: { before } } }));
+
 /** Frames that are worked again. */
 export function useShotSlips(shot: number) {
   const client = useQueryClient();
+  const anew = () => void client.invalidateQueries({ queryKey: ["shot", shot] });
   const outcome = {
-    onSuccess: (now: Shot) => client.setQueryData(shotQuery(shot).queryKey, now),
-    onError: () => void client.invalidateQueries({ queryKey: ["shot", shot] }),
+    onSuccess: (now: Shot) => {
+      client.setQueryData(shotQuery(shot).queryKey, now);
+      void client.invalidateQueries({ queryKey: ["shot slips"] });
+    },
+    onError: anew,
   };
   return {
+    anew,
+    pack: useMutation({
+      mutationFn: (slip: number) =>
+        data(api.POST("/api/shot-slips/{id}/package/", { params: { path: { id: slip } } })),
+      ...outcome,
+    }),
+    forget: useMutation({
+      mutationFn: (footage: number) =>
+        data(api.DELETE("/api/footage/{id}/", { params: { path: { id: footage } } })),
+      onSettled: anew,
+    }),
     send: useMutation({
       mutationFn: (body: Shapes["ShotSlipAskedRequest"]) =>
         data(api.POST("/api/shots/{id}/slips/", { params: { path: { id: shot } }, body })),

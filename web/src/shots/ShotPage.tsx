@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
-import { Link, useNavigate, useParams } from "react-router";
-import { shotQuery, useShot, type Shot, type ShotRuling } from "../api/shots";
+import { useEffect, useRef, useState } from "react";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { shotQuery, useShot, type Shot, type ShotRuling, type ShotSlip } from "../api/shots";
 import { useKeys } from "../keys";
 import { DESK } from "../ui/places";
 import { Notice } from "../ui/Notice";
@@ -10,7 +10,7 @@ import { between, called } from "./clock";
 import { IDENTITY, boxOf, middleOf, near, type Affine } from "./ground";
 import { LookBar } from "./LookBar";
 import type { Rings } from "./paint";
-import { ShotFound, ShotHead, ShotLedger, ShotRule } from "./ShotPanel";
+import { homeOf, ShotFound, ShotHead, ShotLedger, ShotRule } from "./ShotPanel";
 import { ShotSlips } from "./ShotSlips";
 import { ShotStage, type Drawing } from "./ShotStage";
 import { SliceView } from "./SliceView";
@@ -20,6 +20,7 @@ import { Transport } from "./Transport";
 import { usePlayer, type Player } from "./usePlayer";
 import { sideWords, useSides, type Looked } from "./useSides";
 import { useShotState, type ShotState } from "./useShotState";
+import { useSingle } from "./useSingle";
 import { useSeenThrough } from "./useSeenThrough";
 import type { Zoom } from "./view";
 
@@ -94,6 +95,19 @@ function Page({ shot }: { shot: Shot }) {
     if (place) state.setRegion(place.id);
     player.goTo(one.finding.worst);
   };
+  /** What a slip asks for: its attempt, region and frames. */
+  const show = (slip: ShotSlip, part: number) => {
+    const asked = slip.parts[part];
+    const frames = asked?.ranges[0];
+    const sent = shot.attempts.find((one) => one.number === slip.attempt);
+    if (sent) state.setAttempt(sent.id);
+    if (!asked || !frames) return;
+    state.setRegion(asked.region);
+    state.setChosen(null);
+    player.setRange(between(frames.first, frames.last));
+    player.goTo(frames.first);
+  };
+  useArrival(shot, (slip) => show(slip, 0));
   const walk = (by: number) => {
     const own = rows.filter((one) => one.region === region?.number);
     if (!seen.open || own.length === 0) return;
@@ -182,7 +196,7 @@ function Page({ shot }: { shot: Shot }) {
       outlines: () => {
         if (shot.rules) state.startDrawing(region?.id ?? null);
       },
-      desk: () => void navigate(`/jobs/${shot.job}/shots`),
+      desk: () => void navigate(homeOf(shot)),
     },
     drawing === null,
   );
@@ -241,7 +255,13 @@ function Page({ shot }: { shot: Shot }) {
             />
           ) : (
             <p className="m-0">
-              No attempt yet: <Link to={`/jobs/${shot.job}/shots`}>bring one in</Link>.
+              No attempt yet
+              {shot.rules && (
+                <>
+                  : <Link to={homeOf(shot)}>bring one in</Link>
+                </>
+              )}
+              .
             </p>
           )}
           {attempt && cell && (
@@ -264,6 +284,7 @@ function Page({ shot }: { shot: Shot }) {
               range={range}
               onFrame={player.goTo}
               onAttempt={state.setAttempt}
+              onShow={show}
             />
           )}
           <Trouble error={acts.check.error} />
@@ -339,6 +360,9 @@ function Picture({
   const waiting = [shot.original, attempt?.footage].find((one) => one && !one.ready);
   const box = places.boxIn(frame);
   const number = called(frame, shot.original.first);
+  const [scale, setScale] = useState(0);
+  const held = player.playing ? null : frame;
+  const [a, b] = [useFullSize(looked, "a", held, scale), useFullSize(looked, "b", held, scale)];
   if (waiting) return <Making footage={waiting} />;
   return (
     <>
@@ -361,7 +385,9 @@ function Picture({
           size={size}
           mode={state.mode}
           alone={alone}
-          sides={{ a: looked.sideAt("a", frame), b: looked.sideAt("b", frame) }}
+          sides={{ a: a.side ?? looked.sideAt("a", frame), b: b.side ?? looked.sideAt("b", frame) }}
+          full={(state.holding ? a : b).side !== null}
+          onScale={setScale}
           line={state.line}
           doubled={state.doubled}
           zoom={zoom}
@@ -384,6 +410,11 @@ function Picture({
           {sideWords(shot, sides[alone])} shows no frame {number}.
         </p>
       )}
+      {state.mode !== "slice" && (a.coming || b.coming) && (
+        <p className="absolute bottom-1 left-2 m-0 small" role="status">
+          frame {number} is being drawn at full size …
+        </p>
+      )}
       {looked.error && (
         <p className="absolute inset-x-0 top-2 m-0 text-center" role="alert">
           <strong>{looked.error.message}</strong>
@@ -391,6 +422,13 @@ function Picture({
       )}
     </>
   );
+}
+
+/** A side at full size while it is held still and looked at larger than it is played. */
+function useFullSize(looked: Looked, side: "a" | "b", frame: number | null, scale: number) {
+  const number = frame === null ? null : looked.numberOf(side, frame);
+  const { single, coming } = useSingle(looked.footageOf(side), number, scale);
+  return { side: single && { bitmap: single, words: looked.wordsOf(side) }, coming };
 }
 
 function columnsOf(
@@ -505,6 +543,18 @@ function DrawingBar({
       <Trouble error={error} />
     </div>
   );
+}
+
+/** Whoever comes from a list of slips sees what theirs asks for. */
+function useArrival(shot: Shot, show: (slip: ShotSlip) => void) {
+  const [asked] = useSearchParams();
+  const shown = useRef<number | null>(null);
+  const slip = shot.slips.find((one) => one.id === Number(asked.get("slip")));
+  useEffect(() => {
+    if (!slip || shown.current === slip.id) return;
+    shown.current = slip.id;
+    show(slip);
+  });
 }
 
 /** Arrow keys: a frame back or on, with Shift ten; while something is drawn they move the cross, Space sets a point. */

@@ -348,11 +348,14 @@ export function ShotRule({
   );
 }
 
+/** Where one came from: a supervisor from the job's shots, a retoucher from their slips. */
+export const homeOf = (shot: Shot) => (shot.rules ? `/jobs/${shot.job}/shots` : "/slips");
+
 export function ShotHead({ shot }: { shot: Shot }) {
   return (
     <div className="px-3 pt-2">
-      <Link to={`/jobs/${shot.job}/shots`} className="small">
-        {shot.job_name}: shots
+      <Link to={homeOf(shot)} className="small">
+        {shot.job_name}: {shot.rules ? "shots" : "your slips"}
       </Link>
       <h1 className="text-lg">
         {String(shot.number).padStart(2, "0")} {shot.name}

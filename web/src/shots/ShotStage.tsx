@@ -11,6 +11,8 @@ type Props = {
   mode: Painted["mode"];
   alone: "a" | "b";
   sides: { a: Side; b: Side };
+  /** Whether what is alone to be seen is at full size, not as it is played. */
+  full: boolean;
   line: number;
   doubled: number;
   zoom: Zoom;
@@ -23,6 +25,8 @@ type Props = {
   moving: boolean;
   onLine: (line: number) => void;
   onPoint: (at: [number, number]) => void;
+  /** Device pixels for one of the frame's. */
+  onScale: (scale: number) => void;
   words: string;
 };
 
@@ -54,6 +58,9 @@ export function ShotStage(props: Props) {
     seen.observe(element);
     return () => seen.disconnect();
   }, []);
+
+  const { onScale } = props;
+  useEffect(() => onScale(view.scale), [onScale, view.scale]);
 
   useLayoutEffect(() => {
     const element = canvas.current;
@@ -147,6 +154,7 @@ export function ShotStage(props: Props) {
       role="img"
       aria-label={props.words}
       data-scale={view.scale}
+      data-full={props.full}
       style={{ cursor: props.drawing ? "crosshair" : "grab" }}
       onPointerDown={down}
       onPointerMove={move}

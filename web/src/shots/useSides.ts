@@ -70,6 +70,8 @@ export function useSides(shot: Shot, sides: Sides) {
     /** One side's frames and which of them shows a frame of the original, for whoever goes through all. */
     framesOf: (side: "a" | "b") => found[side],
     numberOf: at,
+    footageOf: (side: "a" | "b") => footageOf(sides[side]),
+    wordsOf: (side: "a" | "b") => sideWords(shot, sides[side]),
     missing: (side: "a" | "b", frame: number) => at(side, frame) === null,
     error,
   };

@@ -3,6 +3,12 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Slip } from "../api/client";
 import { sessionQuery } from "../api/queries";
+import {
+  olderShotSlips,
+  SHOT_SLIPS_A_PAGE,
+  shotSlipsQuery,
+  type ListedShotSlip,
+} from "../api/shots";
 import { olderSlips, SLIPS_A_PAGE, slipsQuery } from "../api/slips";
 import { Notice } from "../ui/Notice";
 import { OutcomeShape } from "../ui/outcome";
@@ -10,46 +16,8 @@ import { GiveAny } from "./Answer";
 import { Small } from "../ui/Small";
 import { SendSeveral, Waiting } from "./Several";
 import { counted, day, moment, until, usualWords } from "../ui/words";
-
-export const stateWords: Record<string, string> = {
-  written: "written, not sent yet",
-  sent: "sent",
-  working: "being worked",
-  returned: "came back, being looked at",
-  rechecked: "came back",
-  failed: "could not be worked",
-  question: "asks a question",
-  declined: "declined",
-  settled: "settled",
-  withdrawn: "withdrawn",
-};
-
-/** In the order in which they want somebody's attention. */
-export const shelves: { title: string; states: string[]; empty: string }[] = [
-  { title: "Wants an answer", states: ["question", "declined"], empty: "" },
-  { title: "Came back", states: ["rechecked", "returned"], empty: "Nothing came back yet." },
-  { title: "Not sent yet", states: ["written", "failed"], empty: "" },
-  { title: "Out", states: ["sent", "working"], empty: "Nothing is out." },
-  { title: "Settled", states: ["settled"], empty: "" },
-  { title: "Withdrawn", states: ["withdrawn"], empty: "" },
-];
-
-/** A retoucher's own: what is with them comes first, by the day it is due. */
-const retouchers = [
-  { title: "With you", states: ["sent", "working", "question"], empty: "Nothing is with you." },
-  { title: "Handed in", states: ["returned", "rechecked"], empty: "" },
-  { title: "Settled", states: ["settled"], empty: "" },
-  { title: "Declined", states: ["declined"], empty: "" },
-];
-
-const OUT = ["written", "sent", "working", "question"];
-/** Whether a day is over. */
-export const late = (due: string, now = new Date()) =>
-  new Date(`${due}T23:59:59`).getTime() < now.getTime();
-
-/** What is due first comes first; what has no day comes last, the newest first. */
-export const byDue = (one: Slip, other: Slip) =>
-  (one.due ?? "9999").localeCompare(other.due ?? "9999") || other.id - one.id;
+import { ShotRow } from "./ShotRow";
+import { byDue, late, OUT, retouchers, shelves, stateWords } from "./states";
 
 function Row({
   slip,
@@ -156,40 +124,59 @@ function Row({
   );
 }
 
+/** A list that is had page by page: what is newest, and what was asked for beyond that. */
+function useOlder<T extends { id: number }>(
+  newest: readonly T[] | undefined,
+  page: number,
+  fetch: (before: number) => Promise<T[]>,
+) {
+  const [older, setOlder] = useState<T[]>([]);
+  const [ended, setEnded] = useState(false);
+  const asking = useMutation({
+    mutationFn: fetch,
+    onSuccess: (found) => {
+      setOlder((old) => [...old, ...found]);
+      setEnded(found.length < page);
+    },
+  });
+  const known = new Set(newest?.map((one) => one.id));
+  const all = [...(newest ?? []), ...older.filter((one) => !known.has(one.id))];
+  const last = all.at(-1);
+  return {
+    all,
+    more: !ended && newest?.length === page && last ? () => asking.mutate(last.id) : null,
+    busy: asking.isPending,
+    error: asking.error,
+  };
+}
+
 /** What is out, what is back, is it fixed? */
 export function SlipsPage() {
   const slips = useQuery(slipsQuery);
-  const [older, setOlder] = useState<Slip[]>([]);
-  const [more, setMore] = useState(true);
-  const fetchOlder = useMutation({
-    mutationFn: olderSlips,
-    onSuccess: (found) => {
-      setOlder((old) => [...old, ...found]);
-      setMore(found.length === SLIPS_A_PAGE);
-    },
-  });
+  const ofShots = useQuery(shotSlipsQuery);
+  const pictures = useOlder(slips.data, SLIPS_A_PAGE, olderSlips);
+  const shots = useOlder(ofShots.data, SHOT_SLIPS_A_PAGE, olderShotSlips);
   const session = useQuery(sessionQuery);
-  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
-  const tick = (id: number) => (on: boolean) =>
-    setChosen((old) => new Set(on ? [...old, id] : [...old].filter((one) => one !== id)));
-  if (slips.isPending) return <Notice title="Looking through the slips …" busy />;
-  if (!slips.data)
+  if (slips.isPending || ofShots.isPending)
+    return <Notice title="Looking through the slips …" busy />;
+  const failed = [slips, ofShots].find((one) => !one.data);
+  if (failed)
     return (
       <Notice title="The slips cannot be shown" alert>
-        {slips.error?.message}
+        {failed.error?.message}
         <p>
-          <button type="button" className="plain" onClick={() => void slips.refetch()}>
+          <button type="button" className="plain" onClick={() => void failed.refetch()}>
             try again
           </button>
         </p>
       </Notice>
     );
-  const newest = new Set(slips.data.map((one) => one.id));
-  const all = [...slips.data, ...older.filter((one) => !newest.has(one.id))];
-  const last = all.at(-1);
   const retoucher = session.data?.role === "retoucher";
-  const back = slips.data.filter((slip) => slip.state === "rechecked").length,
-    out = slips.data.filter((slip) => ["sent", "working"].includes(slip.state)).length;
+  const among = (states: string[]) =>
+    [...pictures.all, ...shots.all].filter((one) => states.includes(one.state)).length;
+  const out = among(["sent", "working"]),
+    nothing = pictures.all.length + shots.all.length === 0;
+  const older = [pictures, shots].find((one) => one.more);
   return (
     <main className="mx-auto max-w-[1080px] px-6 py-4">
       <div className="mb-3 flex items-baseline justify-between">
@@ -197,66 +184,92 @@ export function SlipsPage() {
         <p className="m-0" role="status">
           {retoucher
             ? `${counted(out, "slip")} for you.`
-            : `${counted(out, "slip")} out, ${back} back.`}
+            : `${counted(out, "slip")} out, ${among(["rechecked"])} back.`}
         </p>
       </div>
-      {retoucher && out > 0 && <GiveAny />}
+      {retoucher && pictures.all.some((one) => OUT.includes(one.state)) && <GiveAny />}
       {!retoucher && <Waiting />}
-      {slips.data.length === 0 ? (
+      {nothing ? (
         <Notice inside title={retoucher ? "No slips for you" : "No slips yet"}>
           {retoucher
             ? "A slip appears here when a supervisor sends one to you."
             : "On the Bench, rule a region rework or rebuild, then write a slip from there."}
         </Notice>
       ) : (
-        (retoucher ? retouchers : shelves).map(({ title, states, empty }) => {
-          const here = all.filter((slip) => states.includes(slip.state));
-          if (title === "Out" || title === "With you") here.sort(byDue);
-          if (here.length === 0 && !empty) return null;
-          // One that goes outside is sent by itself: what leaves is seen first.
-          const together = here.filter((one) => one.state === "written" && !one.tier);
-          return (
-            <section key={title} className="mb-5" aria-label={title}>
-              <h2 className="text-[1rem]">{title}</h2>
-              {together.length > 1 && !retoucher && (
-                <SendSeveral slips={together} chosen={chosen} onChoose={setChosen} />
-              )}
-              {here.length === 0 ? (
-                <p className="m-0">{empty}</p>
-              ) : (
-                <ul className="m-0 list-none p-0">
-                  {here.map((slip) => (
-                    <Row
-                      key={slip.id}
-                      slip={slip}
-                      own={slip.worker.name === session.data?.name}
-                      ticked={chosen.has(slip.id)}
-                      onTick={
-                        !retoucher && together.length > 1 && together.includes(slip)
-                          ? tick(slip.id)
-                          : null
-                      }
-                    />
-                  ))}
-                </ul>
-              )}
-            </section>
-          );
-        })
+        <Shelves
+          retoucher={retoucher}
+          name={session.data?.name}
+          pictures={pictures.all}
+          shots={shots.all}
+        />
       )}
-      {more && last && slips.data.length === SLIPS_A_PAGE && (
+      {older?.more && (
         <p className="m-0">
-          <button
-            type="button"
-            className="plain"
-            disabled={fetchOlder.isPending}
-            onClick={() => fetchOlder.mutate(last.id)}
-          >
+          <button type="button" className="plain" disabled={older.busy} onClick={older.more}>
             older slips
           </button>{" "}
-          {fetchOlder.isError && <strong role="alert">{fetchOlder.error.message}</strong>}
+          {older.error && <strong role="alert">{older.error.message}</strong>}
         </p>
       )}
     </main>
   );
+}
+
+type Listed = { due: string | null; id: number } & (
+  { picture: Slip; shot: null } | { picture: null; shot: ListedShotSlip }
+);
+
+function Shelves({
+  retoucher,
+  name,
+  pictures,
+  shots,
+}: {
+  retoucher: boolean;
+  name: string | null | undefined;
+  pictures: readonly Slip[];
+  shots: readonly ListedShotSlip[];
+}) {
+  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
+  const tick = (id: number) => (on: boolean) =>
+    setChosen((old) => new Set(on ? [...old, id] : [...old].filter((one) => one !== id)));
+  const all: Listed[] = [
+    ...pictures.map((one) => ({ due: one.due, id: one.id, picture: one, shot: null })),
+    ...shots.map((one) => ({ due: one.due, id: one.id, picture: null, shot: one })),
+  ];
+  return (retoucher ? retouchers : shelves).map(({ title, states, empty }) => {
+    const here = all.filter((one) => states.includes((one.picture ?? one.shot).state));
+    if (title === "Out" || title === "With you") here.sort(byDue);
+    if (here.length === 0 && !empty) return null;
+    // One that goes outside is sent by itself: what leaves is seen first.
+    const together = here.flatMap(({ picture }) =>
+      picture?.state === "written" && !picture.tier ? [picture] : [],
+    );
+    const choosable = together.length > 1 && !retoucher;
+    return (
+      <section key={title} className="mb-5" aria-label={title}>
+        <h2 className="text-[1rem]">{title}</h2>
+        {choosable && <SendSeveral slips={together} chosen={chosen} onChoose={setChosen} />}
+        {here.length === 0 ? (
+          <p className="m-0">{empty}</p>
+        ) : (
+          <ul className="m-0 list-none p-0">
+            {here.map(({ picture, shot }) =>
+              shot ? (
+                <ShotRow key={`shot ${shot.id}`} slip={shot} />
+              ) : (
+                <Row
+                  key={picture.id}
+                  slip={picture}
+                  own={picture.worker.name === name}
+                  ticked={chosen.has(picture.id)}
+                  onTick={choosable && together.includes(picture) ? tick(picture.id) : null}
+                />
+              ),
+            )}
+          </ul>
+        )}
+      </section>
+    );
+  });
 }

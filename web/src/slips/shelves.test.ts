@@ -1,6 +1,6 @@
 import { expect, test } from "vitest";
 import type { Slip } from "../api/client";
-import { byDue, late } from "./SlipsPage";
+import { byDue, late } from "./states";
 
 const slip = (id: number, due: string | null) => ({ id, due }) as Slip;
 
