@@ -24,6 +24,7 @@ class FootageOf(Plain):
     rate = s.FloatField(help_text="frames a second")
     width = s.IntegerField()
     height = s.IntegerField()
+    played = s.FloatField(help_text="how large what is played is, part of the frames' own size")
     ready = s.BooleanField(help_text="whether it can be played")
     progress = s.FloatField(help_text="of what is made to play it, 0..1")
 

@@ -12,7 +12,7 @@ from shots.checking import WORK as CHECK
 from shots.making import families
 from shots.models import OUT, Footage, Shot, ShotAttempt, ShotCheck, ShotOutline, ShotVerdict
 from shots.proxies import WORK as PROXIES
-from shots.proxies import standing
+from shots.proxies import part_played, standing
 from shots.ruling import by_region, ruled
 
 from jobs.models import Job, Membership
@@ -64,6 +64,7 @@ class _Footages:
             "rate": float(Fraction(row.rate)),
             "width": row.width,
             "height": row.height,
+            "played": part_played(row.width, row.height) if row.width else 1.0,
             "ready": row.pk in self.ready,
             "progress": drawing.progress if drawing else 0.0,
         }

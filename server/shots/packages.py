@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import tempfile
-import time
 
 from django.db import transaction
 
 from store.places import deliveries
+from store.strays import remove_strays
 from work.leases import Lease, ask
 
 from .models import OUT, ShotSlip
@@ -17,8 +17,6 @@ from .packing import pack
 WORK = "shot package"
 _FOLDER = "shot-slips/"
 _CHUNK = 1 << 20
-#: What nothing refers to is removed after so many seconds.
-_STRAY = 86_400
 
 
 def stored_name(slip: ShotSlip) -> str:
@@ -58,7 +56,4 @@ def forget_packages() -> None:
         deliveries().remove(stored_name(row))
         ShotSlip.objects.filter(pk=row.pk).update(packed="")
     kept = {stored_name(row) for row in ShotSlip.objects.exclude(packed="").only("key")}
-    for name in list(deliveries().names()):
-        stray = name.startswith(_FOLDER) and name not in kept
-        if stray and deliveries().touched(name) < time.time() - _STRAY:
-            deliveries().remove(name)
+    remove_strays(deliveries(), _FOLDER, kept)

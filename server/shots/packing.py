@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Mapping
-from pathlib import PurePath
 from typing import Any, BinaryIO
 
 import numpy as np
@@ -114,7 +113,7 @@ def _said(slip: ShotSlip, masks: _Masks) -> dict[str, Any]:
 
 def _file(footage: Footage) -> dict[str, Any]:
     return {
-        "name": PurePath(footage.name).name,
+        "name": footage.name,
         "sha256": footage.blob_id,
         "frames": footage.frames,
         "first": footage.first,

@@ -90,9 +90,14 @@ def run_proxies(lease: Lease) -> None:
         keep_ready(derived)
 
 
+def part_played(width: int, height: int) -> float:
+    """How large a proxy is, part of the frame's own size."""
+    return min(1.0, _WITHIN[0] / width, _WITHIN[1] / height)
+
+
 def size_within(width: int, height: int) -> tuple[int, int]:
     """(width, height) of a proxy: the frame's own, or smaller."""
-    part = min(1.0, _WITHIN[0] / width, _WITHIN[1] / height)
+    part = part_played(width, height)
     return max(1, round(width * part)), max(1, round(height * part))
 
 

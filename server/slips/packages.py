@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import time
-
 from django.db import transaction
 
 from images.crops import NotYet
 from store.places import deliveries
+from store.strays import remove_strays
 from work.leases import Later, Lease, ask
 
 from .models import Slip
@@ -63,7 +62,4 @@ def forget_packages() -> None:
         deliveries().remove(stored_name(row))
         Slip.objects.filter(pk=row.pk).update(packed="")
     kept = {stored_name(row) for row in Slip.objects.exclude(packed="").only("key")}
-    for name in list(deliveries().names()):
-        stray = name.startswith(_FOLDER) and name not in kept
-        if stray and deliveries().touched(name) < time.time() - 86_400:
-            deliveries().remove(name)
+    remove_strays(deliveries(), _FOLDER, kept)

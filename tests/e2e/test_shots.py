@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import zipfile
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -63,6 +64,15 @@ def the(page):
     """The shot as the server says it."""
     number = re.search(r"/shots/(\d+)", page.url)[1]
     return page.request.get(f"/api/shots/{number}/").json()
+
+
+def the_first_four_frames(page):
+    """Frames 0 to 3 as the range, by key; from the shot's first frame."""
+    page.keyboard.press("0")
+    page.keyboard.press("(")
+    for _ in range(3):
+        page.keyboard.press("ArrowRight")
+    page.keyboard.press(")")
 
 
 def frame_shown(page) -> int:
@@ -187,11 +197,7 @@ def test_an_outline_is_corrected_in_a_frame_by_keyboard_and_left(examined):
 
 def test_frames_are_mended_from_the_shots_own_ground_and_the_rest_is_proven_the_same(examined):
     page = examined
-    page.keyboard.press("0")
-    page.keyboard.press("(")
-    for _ in range(3):
-        page.keyboard.press("ArrowRight")
-    page.keyboard.press(")")
+    the_first_four_frames(page)
     again = page.get_by_role("region", name="Worked again")
     number = len(the(page)["slips"]) + 1
     again.get_by_role("button", name="send back or mend").focus()
@@ -217,11 +223,7 @@ def test_a_retoucher_works_on_frames_of_a_shot_and_brings_them_back(signed_in, e
     ledger = page.get_by_role("table", name="Regions and attempts")
     ledger.get_by_role("button", name="2", exact=True).focus()
     page.keyboard.press("Enter")
-    page.keyboard.press("0")
-    page.keyboard.press("(")
-    for _ in range(3):
-        page.keyboard.press("ArrowRight")
-    page.keyboard.press(")")
+    the_first_four_frames(page)
     page.keyboard.press("l")
     again = page.get_by_role("region", name="Worked again")
     number = len(the(page)["slips"]) + 1
@@ -272,6 +274,57 @@ def test_a_retoucher_works_on_frames_of_a_shot_and_brings_them_back(signed_in, e
     page.keyboard.press("Enter")
     handed = page.get_by_role("region", name="Handed in")
     expect(handed).to_contain_text(f"Across the quay, slip {number}")
+
+
+def brought(page, job, name, data):
+    """Footage that was uploaded and read; its number."""
+    head = {"X-CSRFToken": page.request.get("/api/session/").json()["csrf"]}
+    asked = {"name": name, "size": len(data), "what": "footage"}
+    begun = page.request.post(f"/api/jobs/{job}/uploads/", data=asked, headers=head).json()
+    head["Content-Type"] = "application/octet-stream"
+    put = page.request.put(f"/api/uploads/{begun['key']}/0/", data=data, headers=head)
+    number = put.json()["footage"]
+    for _ in range(120):
+        waiting = page.request.get(f"/api/jobs/{job}/shots/").json()["waiting"]
+        if next(one for one in waiting if one["id"] == number)["state"] == "ready":
+            return number
+        page.wait_for_timeout(500)
+    raise AssertionError(f"{name} is not read")
+
+
+def test_a_frame_that_is_held_still_and_looked_at_closely_is_shown_at_its_full_size(
+    signed_in, tmp_path
+):
+    # Lines of one pixel: at half the size, as it is played, they are one grey.
+    frames = [np.zeros((2160, 3840, 3), np.uint8) for _ in range(3)]
+    for frame in frames:
+        frame[:, ::2] = 255
+    data = video_in(tmp_path / "large.mkv", frames, "ffv1", "bgr0").read_bytes()
+    page = signed_in()
+    job = next(
+        one["id"] for one in page.request.get("/api/jobs/").json() if one["name"] == "Harbour Year"
+    )
+    footage = brought(page, job, "large.mkv", data)
+    head = {"X-CSRFToken": page.request.get("/api/session/").json()["csrf"]}
+    asked = {"name": "Large", "original": footage, "attempts": [], "masks": None}
+    made = page.request.post(f"/api/jobs/{job}/shots/", data=asked, headers=head)
+    assert made.status == 201, made.text()
+    page.goto(f"/shots/{made.json()['id']}")
+    canvas = page.get_by_role("main", name="The shot").locator("canvas")
+    expect(canvas).to_have_attribute("data-frame", "0", timeout=120_000)
+    expect(canvas).to_have_attribute("data-full", "false")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("1")
+    expect(canvas).to_have_attribute("data-full", "true", timeout=60_000)
+    expect(canvas).to_have_attribute("data-frame", "1")
+    line = canvas.evaluate(
+        """(one) => [...one.getContext("2d").getImageData(one.width / 2, one.height / 2, 40, 1).data]
+        .filter((_, at) => at % 4 === 0)"""
+    )
+    assert set(line) == {0, 255} and all(a != b for a, b in pairwise(line))
+    # Smaller than it is played it need not be.
+    page.keyboard.press("4")
+    expect(canvas).to_have_attribute("data-full", "false")
 
 
 def test_footage_that_is_none_says_so_and_nothing_is_kept(signed_in):

@@ -38,6 +38,14 @@ class Direct(Frames, Protocol):
         ...
 
 
+def counted_to(frames: Frames, number: int) -> np.ndarray:
+    """One frame, read from the beginning. Raises: IndexError: there is none."""
+    for at, pixels in enumerate(frames):
+        if at == number:
+            return pixels
+    raise IndexError(number)
+
+
 @dataclass(frozen=True)
 class Shot:
     """A shot that can be read from its beginning as often as is wanted.
@@ -76,10 +84,7 @@ class Shot:
             raise IndexError(number)
         if isinstance(self.frames, Direct):
             return self.frames.at(number)
-        for at, pixels in enumerate(self):
-            if at == number:
-                return pixels
-        raise IndexError(number)
+        return counted_to(self.frames, number)
 
     def described(self) -> dict[str, object]:
         """What a report says about it."""

@@ -17,7 +17,7 @@ from av.video.frame import VideoFrame
 from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 
 from ..errors import Refused
-from .frames import Shot
+from .frames import Shot, counted_to
 
 #: Containers that are read, by what their files begin with. Anything else is refused unopened: some
 #: that FFmpeg knows are lists of further files and addresses.
@@ -87,10 +87,7 @@ class Decoded:
         except av.FFmpegError as error:
             raise Refused(f"{self.path.name}: cannot be decoded ({error.strerror})") from error
         # Where an index of key frames is wrong the frame is met all the same from the beginning.
-        for at, pixels in enumerate(self):
-            if at == number:
-                return pixels
-        raise IndexError(number)
+        return counted_to(self, number)
 
     def _rgb(self, reformatter: VideoReformatter, frame: VideoFrame) -> np.ndarray:
         wanted = "rgb48le" if self.deep else "rgb24"

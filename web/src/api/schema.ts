@@ -3345,6 +3345,11 @@ export interface components {
             rate: number;
             width: number;
             height: number;
+            /**
+             * Format: double
+             * @description how large what is played is, part of the frames' own size
+             */
+            played: number;
             /** @description whether it can be played */
             ready: boolean;
             /**

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import type { Attempt, Bench, Cell } from "../api/client";
-import { stateWords as slipStates } from "../slips/states";
+import { stateWords as slipStates } from "../ui/slipWords";
 import { OutcomeShape } from "../ui/outcome";
 import { counted } from "../ui/words";
 

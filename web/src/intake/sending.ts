@@ -1,4 +1,5 @@
 import { ApiError, api, csrfToken, data, type Arrival, type Shapes } from "../api/client";
+import { rest } from "../ui/rest";
 
 /** A file goes over in parts of so many bytes; a dropped connection costs one of them. */
 export const PART = 4_000_000;
@@ -19,15 +20,6 @@ export async function hashOf(file: File): Promise<string> {
 }
 
 const cancelled = (file: File) => new ApiError(-1, `${file.name}: cancelled`);
-
-const rest = (milliseconds: number, signal: AbortSignal) =>
-  new Promise<void>((resolve) => {
-    const timer = setTimeout(resolve, milliseconds);
-    signal.addEventListener("abort", () => {
-      clearTimeout(timer);
-      resolve();
-    });
-  });
 
 async function partSent(under: Under, file: File, signal: AbortSignal): Promise<Under | "again"> {
   let answer: Response;

@@ -2,6 +2,7 @@ import { useRef, useState } from "react";
 import type { ApiError } from "../api/client";
 import { useShotSlips, type Footage, type Shot, type ShotSlip } from "../api/shots";
 import { sendFootage } from "../intake/sending";
+import { DropArea } from "../ui/DropArea";
 import { Trouble } from "../ui/Trouble";
 import { counted } from "../ui/words";
 
@@ -19,7 +20,6 @@ export function ShotAnswer({ shot, slip }: { shot: Shot; slip: ShotSlip }) {
   const { answer, forget, anew } = useShotSlips(shot.id);
   const [part, setPart] = useState<number | null>(null);
   const [trouble, setTrouble] = useState<ApiError | null>(null);
-  const [over, setOver] = useState(false);
   const stop = useRef<AbortController | null>(null);
   const picker = useRef<HTMLInputElement>(null);
   const sent = shot.attempts.find((one) => one.number === slip.attempt)?.footage ?? shot.original;
@@ -37,23 +37,10 @@ export function ShotAnswer({ shot, slip }: { shot: Shot; slip: ShotSlip }) {
     setPart(null);
   };
   return (
-    <section
-      aria-label={`Answer to slip ${slip.round}`}
-      className="relative my-1 border border-dashed p-2"
-      style={{
-        borderColor: over ? "var(--ink)" : "var(--line)",
-        background: over ? "var(--lift)" : undefined,
-      }}
-      onDragOver={(event) => {
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(event) => {
-        event.preventDefault();
-        setOver(false);
-        void give(event.dataTransfer.files[0]);
-      }}
+    <DropArea
+      label={`Answer to slip ${slip.round}`}
+      className="my-1 p-2"
+      onFiles={(files) => void give(files[0])}
     >
       <input
         ref={picker}
@@ -95,7 +82,7 @@ export function ShotAnswer({ shot, slip }: { shot: Shot; slip: ShotSlip }) {
         ))}
       </ul>
       <Trouble error={trouble ?? answer.error ?? forget.error} />
-    </section>
+    </DropArea>
   );
 }
 

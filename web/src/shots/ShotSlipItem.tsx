@@ -1,5 +1,6 @@
 import { useShotSlips, type Shot, type ShotSlip } from "../api/shots";
 import { Trouble } from "../ui/Trouble";
+import { OUT, stateWords } from "../ui/slipWords";
 import { counted, day } from "../ui/words";
 import { called } from "./clock";
 import { rangesWords } from "./ranges";
@@ -7,15 +8,7 @@ import { ShotAnswer } from "./ShotAnswer";
 import { ShotTalk } from "./ShotTalk";
 
 /** Somebody or something has it. */
-const isOut = (slip: ShotSlip) => ["sent", "working", "question"].includes(slip.state);
-
-const STATE: Partial<Record<ShotSlip["state"], string>> = {
-  working: "being worked",
-  question: "asks a question",
-  returned: "came back, being examined",
-  rechecked: "came back",
-  failed: "could not be worked",
-};
+const isOut = (slip: ShotSlip) => OUT.includes(slip.state);
 
 /** One slip: what was asked, how it stands, what became of it, what can be done. */
 export function ShotSlipItem({
@@ -37,7 +30,7 @@ export function ShotSlipItem({
     <li className="rule-top py-1">
       <p className="m-0">
         Slip {slip.round}, {slip.mine ? "yours" : slip.recipient}:{" "}
-        <strong>{STATE[slip.state] ?? slip.state}</strong>
+        <strong>{stateWords[slip.state]}</strong>
         {slip.due && out ? `, due ${day(slip.due)}` : ""}
       </p>
       {slip.parts.map((part, number) => (

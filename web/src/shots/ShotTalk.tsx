@@ -1,33 +1,26 @@
 import { useState } from "react";
 import { useShotSlips, type Shot, type ShotSlip } from "../api/shots";
 import { Trouble } from "../ui/Trouble";
+import { HANDABLE, SAID, SAYABLE } from "../ui/slipWords";
 import { moment } from "../ui/words";
-
-const SAID: Record<string, string> = {
-  asked: "asks",
-  answered: "answers",
-  declined: "declines",
-  "handed over": "handed it over",
-};
-type Event = "asked" | "declined" | "answered";
-/** What somebody can say in each state. */
-const SAYABLE: { event: Event; worker: boolean; states: string[]; words: string }[] = [
-  { event: "asked", worker: true, states: ["sent", "working"], words: "ask" },
-  { event: "declined", worker: true, states: ["sent", "working", "question"], words: "decline it" },
-  { event: "answered", worker: false, states: ["question"], words: "answer" },
-];
-const HANDABLE = ["sent", "working", "question", "declined"];
 
 /** Questions and answers, declining, handing over. */
 export function ShotTalk({ shot, slip }: { shot: Shot; slip: ShotSlip }) {
   const { step } = useShotSlips(shot.id);
   const [words, setWords] = useState("");
+  // A shot's slip is settled where its answer is looked at.
   const sayable = SAYABLE.filter(
-    (one) => (one.worker ? slip.mine : shot.rules) && one.states.includes(slip.state),
+    (one) =>
+      one.what !== "settled" &&
+      (one.by === "worker" ? slip.mine : shot.rules) &&
+      one.states.includes(slip.state),
   );
   const others = shot.workers.filter((one) => one.name !== slip.recipient);
   const handable = shot.rules && HANDABLE.includes(slip.state) && others.length > 0;
-  const say = (event: Event | "handed over", worker: number | null = null) => {
+  const say = (
+    event: "handed over" | (typeof SAYABLE)[number]["what"],
+    worker: number | null = null,
+  ) => {
     if (!step.isPending)
       step.mutate({ slip: slip.id, event, words, worker }, { onSuccess: () => setWords("") });
   };
@@ -35,7 +28,7 @@ export function ShotTalk({ shot, slip }: { shot: Shot; slip: ShotSlip }) {
     <div role="group" aria-label={`What was said on slip ${slip.round}`}>
       {slip.words_said.map((one) => (
         <p key={one.at} className="m-0 small">
-          <strong>{one.person}</strong> {SAID[one.what] ?? one.what}
+          <strong>{one.person}</strong> {SAID[one.what]}
           {one.words && `: ${one.words}`} {moment(one.at)}
         </p>
       ))}
@@ -51,12 +44,12 @@ export function ShotTalk({ shot, slip }: { shot: Shot; slip: ShotSlip }) {
           />
           {sayable.map((one) => (
             <button
-              key={one.event}
+              key={one.what}
               type="button"
               className="plain"
               aria-disabled={step.isPending || words.trim() === ""}
               title={words.trim() === "" ? "say it in words first" : undefined}
-              onClick={() => words.trim() && say(one.event)}
+              onClick={() => words.trim() && say(one.what)}
             >
               {one.words}
             </button>

@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import type { ApiError } from "../api/client";
 import { shotsQuery, useShots, type Footage, type ShotsOfJob } from "../api/shots";
 import { sendFootage } from "../intake/sending";
+import { DropArea } from "../ui/DropArea";
 import { Notice } from "../ui/Notice";
 import { Trouble } from "../ui/Trouble";
 import { counted } from "../ui/words";
@@ -65,7 +66,6 @@ export function ShotsPage() {
 
 function Drop({ job, onArrived }: { job: number; onArrived: () => void }) {
   const [coming, setComing] = useState<Coming[]>([]);
-  const [over, setOver] = useState(false);
   const picker = useRef<HTMLInputElement>(null);
   const serial = useRef(0);
   const mark = (key: number, change: Partial<Coming>) =>
@@ -94,21 +94,7 @@ function Drop({ job, onArrived }: { job: number; onArrived: () => void }) {
     }
   };
   return (
-    <section
-      aria-label="Footage on its way"
-      className="mb-3 border p-3"
-      style={{ borderColor: over ? "var(--ink)" : "var(--line)", borderStyle: "dashed" }}
-      onDragOver={(event) => {
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(event) => {
-        event.preventDefault();
-        setOver(false);
-        void take([...event.dataTransfer.files]);
-      }}
-    >
+    <DropArea label="Footage on its way" className="mb-3 p-3" onFiles={(files) => void take(files)}>
       <input
         ref={picker}
         type="file"
@@ -141,7 +127,7 @@ function Drop({ job, onArrived }: { job: number; onArrived: () => void }) {
           </li>
         ))}
       </ul>
-    </section>
+    </DropArea>
   );
 }
 

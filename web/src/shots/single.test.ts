@@ -1,6 +1,5 @@
 import { expect, test } from "vitest";
 import { numberInPng } from "./single";
-import { playedAt } from "./useSingle";
 
 const chunk = (name: string, content: string) => {
   const bytes = new Uint8Array(12 + content.length);
@@ -17,9 +16,4 @@ test("a frame says which it is before the picture itself begins", () => {
   expect(numberInPng(png(head, words, chunk("IDAT", "x")))).toBe(217);
   expect(numberInPng(png(head, chunk("IDAT", "x"), words))).toBeNull();
   expect(numberInPng(png(head, chunk("tEXt", "Comment\0by hand"), chunk("IDAT", "x")))).toBeNull();
-});
-
-test("what is larger than 1080p is played smaller", () => {
-  expect(playedAt({ width: 1280, height: 720 })).toBe(1);
-  expect(playedAt({ width: 3840, height: 2160 })).toBe(0.5);
 });

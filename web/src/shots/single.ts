@@ -1,5 +1,7 @@
 /** Single frames at full size, for what is larger than what is played. */
 
+import { rest } from "../ui/rest";
+
 /** A frame that is being drawn is asked for again after so many milliseconds, so often. */
 const AGAIN = 400;
 const TRIES = 150;
@@ -22,15 +24,6 @@ export function numberInPng(png: Uint8Array): number | null {
   }
   return null;
 }
-
-const rest = (milliseconds: number, signal: AbortSignal) =>
-  new Promise<void>((resolve) => {
-    const timer = setTimeout(resolve, milliseconds);
-    signal.addEventListener("abort", () => {
-      clearTimeout(timer);
-      resolve();
-    });
-  });
 
 /** A frame at full size; drawn by a worker first. Fails if it cannot be had, or another frame comes. */
 export async function single(

@@ -3,14 +3,8 @@ import { csrfToken } from "../api/client";
 import type { Footage } from "../api/shots";
 import { single } from "./single";
 
-/** What is played lies within so many pixels. */
-const PLAYED = { width: 1920, height: 1080 };
 /** One that is only stepped over is not asked for, milliseconds. */
 const STAYS = 300;
-
-/** How large what is played of some footage is, part of its own size. */
-export const playedAt = (footage: Pick<Footage, "width" | "height">): number =>
-  Math.min(1, PLAYED.width / footage.width, PLAYED.height / footage.height);
 
 /** One frame at full size while it is looked at larger than it is played: null until it is there, `coming` until then. */
 export function useSingle(
@@ -18,8 +12,8 @@ export function useSingle(
   frame: number | null,
   scale: number,
 ): { single: ImageBitmap | null; coming: boolean } {
-  const part = playedAt(footage);
-  const wanted = frame !== null && footage.ready && part < 1 && scale > part * 1.01;
+  const { played, ready } = footage;
+  const wanted = frame !== null && ready && played < 1 && scale > played * 1.01;
   const of = wanted ? `${footage.id} ${frame}` : "";
   const [had, setHad] = useState<{ of: string; bitmap: ImageBitmap | null } | null>(null);
   useEffect(() => {

@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { upload, type ApiError, type Slip } from "../api/client";
 import { useSlip, type DryRun, type Followed } from "../api/slips";
+import { DropArea } from "../ui/DropArea";
 import { OutcomeShape } from "../ui/outcome";
 import { elsewhereWords, placeWords } from "./Elsewhere";
 
@@ -132,7 +133,6 @@ export function GiveAny() {
   const client = useQueryClient();
   const navigate = useNavigate();
   const [part, setPart] = useState<number | null>(null);
-  const [over, setOver] = useState(false);
   const [trouble, setTrouble] = useState<string | null>(null);
   const give = async (file: File | undefined) => {
     if (!file) return;
@@ -148,24 +148,7 @@ export function GiveAny() {
     setPart(null);
   };
   return (
-    <section
-      aria-label="A result"
-      className="mb-4 border border-dashed p-3"
-      style={{
-        borderColor: over ? "var(--ink)" : "var(--line)",
-        background: over ? "var(--lift)" : undefined,
-      }}
-      onDragOver={(event) => {
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(event) => {
-        event.preventDefault();
-        setOver(false);
-        void give(event.dataTransfer.files[0]);
-      }}
-    >
+    <DropArea label="A result" className="mb-4 p-3" onFiles={(files) => void give(files[0])}>
       <div className="flex items-center gap-4">
         <span className="flex-1">
           Drop a result here: what it shows says which of your slips it answers, and it is handed in
@@ -186,7 +169,7 @@ export function GiveAny() {
           <strong>{trouble}</strong>
         </p>
       )}
-    </section>
+    </DropArea>
   );
 }
 

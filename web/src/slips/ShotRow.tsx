@@ -2,8 +2,8 @@ import { Link } from "react-router";
 import type { ListedShotSlip } from "../api/shots";
 import { rangesWords } from "../shots/ranges";
 import { OutcomeShape } from "../ui/outcome";
+import { late, OUT, stateWords } from "../ui/slipWords";
 import { day, moment, until } from "../ui/words";
-import { late, OUT, stateWords } from "./states";
 
 /** A slip of a shot, as a row of the list. */
 export function ShotRow({ slip }: { slip: ListedShotSlip }) {

@@ -11,7 +11,7 @@ import { Leaving } from "./Leaving";
 import { Offered } from "./Offered";
 import { Recipient, type To } from "./Recipient";
 import { RegionPart } from "./RegionPart";
-import { stateWords } from "./states";
+import { stateWords } from "../ui/slipWords";
 import { Talk } from "./Talk";
 import { useDraft } from "./useDraft";
 

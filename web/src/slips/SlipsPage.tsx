@@ -15,9 +15,10 @@ import { OutcomeShape } from "../ui/outcome";
 import { GiveAny } from "./Answer";
 import { Small } from "../ui/Small";
 import { SendSeveral, Waiting } from "./Several";
+import { late, OUT, stateWords } from "../ui/slipWords";
 import { counted, day, moment, until, usualWords } from "../ui/words";
 import { ShotRow } from "./ShotRow";
-import { byDue, late, OUT, retouchers, shelves, stateWords } from "./states";
+import { byDue, retouchers, shelves } from "./shelves";
 
 function Row({
   slip,

@@ -1,29 +1,8 @@
 import { useState } from "react";
-import type { Shapes, Slip } from "../api/client";
+import type { Slip } from "../api/client";
 import { useSlipTalk } from "../api/slips";
+import { HANDABLE, SAID, SAYABLE } from "../ui/slipWords";
 import { moment } from "../ui/words";
-
-type What = Shapes["SlipSaidRequest"]["what"];
-const SAID: Record<Slip["words"][number]["what"], string> = {
-  asked: "asks",
-  answered: "answers",
-  declined: "declines",
-  "handed over": "handed it over",
-  settled: "settled it",
-};
-/** What somebody can say on a slip in each of its states. */
-export const SAYABLE: {
-  what: What;
-  by: "worker" | "supervisor";
-  states: string[];
-  words: string;
-}[] = [
-  { what: "asked", by: "worker", states: ["sent", "working"], words: "ask" },
-  { what: "declined", by: "worker", states: ["sent", "working", "question"], words: "decline it" },
-  { what: "answered", by: "supervisor", states: ["question"], words: "answer" },
-  { what: "settled", by: "supervisor", states: ["returned", "rechecked"], words: "settle it" },
-];
-const HANDABLE = ["sent", "working", "question", "declined", "failed"];
 
 /** Questions and answers, declining, handing over, settling. */
 export function Talk({ slip, worker }: { slip: Slip; worker: boolean }) {

@@ -1,6 +1,7 @@
 import { expect, test } from "vitest";
 import type { Slip } from "../api/client";
-import { byDue, late } from "./states";
+import { late } from "../ui/slipWords";
+import { byDue } from "./shelves";
 
 const slip = (id: number, due: string | null) => ({ id, due }) as Slip;
 

@@ -1,18 +1,3 @@
-/** How slips stand, in words and on shelves. */
-
-export const stateWords: Record<string, string> = {
-  written: "written, not sent yet",
-  sent: "sent",
-  working: "being worked",
-  returned: "came back, being looked at",
-  rechecked: "came back",
-  failed: "could not be worked",
-  question: "asks a question",
-  declined: "declined",
-  settled: "settled",
-  withdrawn: "withdrawn",
-};
-
 /** In the order in which they want somebody's attention. */
 export const shelves: { title: string; states: string[]; empty: string }[] = [
   { title: "Wants an answer", states: ["question", "declined"], empty: "" },
@@ -30,12 +15,6 @@ export const retouchers = [
   { title: "Settled", states: ["settled"], empty: "" },
   { title: "Declined", states: ["declined"], empty: "" },
 ];
-
-/** Not back yet. */
-export const OUT = ["written", "sent", "working", "question"];
-/** Whether a day is over. */
-export const late = (due: string, now = new Date()) =>
-  new Date(`${due}T23:59:59`).getTime() < now.getTime();
 
 /** What is due first comes first; what has no day comes last, the newest first. */
 export const byDue = <T extends { due: string | null; id: number }>(one: T, other: T) =>
